@@ -1,0 +1,215 @@
+//! The only arithmetic on values: constant folding and execution both call it.
+//!
+//! Invariant: a result is a finite number or a [`Wrong`]; nothing here panics.
+
+use crate::ids::EnumId;
+use crate::value::{NEAR, Point, Value};
+use std::cmp::Ordering;
+
+/// An operator between two values.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub enum BinOp {
+    Add,
+    Sub,
+    Mul,
+    Div,
+    Mod,
+    Eq,
+    Ne,
+    Lt,
+    Le,
+    Gt,
+    Ge,
+}
+
+impl BinOp {
+    /// As it is written.
+    pub fn sign(self) -> &'static str {
+        match self {
+            Self::Add => "+",
+            Self::Sub => "-",
+            Self::Mul => "*",
+            Self::Div => "/",
+            Self::Mod => "mod",
+            Self::Eq => "==",
+            Self::Ne => "!=",
+            Self::Lt => "<",
+            Self::Le => "<=",
+            Self::Gt => ">",
+            Self::Ge => ">=",
+        }
+    }
+}
+
+/// Why two values have no result.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Wrong {
+    DivisionByZero,
+    NotANumber,
+    NoneUsed,
+    /// The operands are of types that do not go together; a checked level never gets here.
+    Types,
+}
+
+/// The unit step of a direction: x to the right, y down.
+pub fn step(direction: u32) -> (f64, f64) {
+    [(0.0, -1.0), (1.0, 0.0), (0.0, 1.0), (-1.0, 0.0)][direction as usize % 4]
+}
+
+fn finite(n: f64) -> Result<Value, Wrong> {
+    if n.is_finite() { Ok(Value::Number(n)) } else { Err(Wrong::NotANumber) }
+}
+
+/// A duration from a number of microseconds, rounded to the nearest.
+pub fn duration(us: f64) -> Result<Value, Wrong> {
+    if us.is_finite() && us.abs() < 9e18 { Ok(Value::Duration(us.round() as i64)) } else { Err(Wrong::NotANumber) }
+}
+
+fn as_offset(v: &Value) -> Option<Point> {
+    match v {
+        Value::Point(p) => Some(*p),
+        Value::Enum(EnumId::DIRECTION, d) => {
+            let (x, y) = step(*d);
+            Some(Point::main(x, y))
+        }
+        _ => None,
+    }
+}
+
+/// `a op b`.
+///
+/// # Errors
+/// [`Wrong`] where there is no finite result.
+pub fn binary(op: BinOp, a: &Value, b: &Value) -> Result<Value, Wrong> {
+    use Value::{Duration, Enum, Number, Text};
+    match op {
+        BinOp::Eq => return Ok(Value::Flag(a.same(b))),
+        BinOp::Ne => return Ok(Value::Flag(!a.same(b))),
+        _ => {}
+    }
+    if matches!(a, Value::None) || matches!(b, Value::None) {
+        return Err(Wrong::NoneUsed);
+    }
+    match op {
+        BinOp::Lt => return Ok(Value::Flag(a.order(b) == Ordering::Less)),
+        BinOp::Le => return Ok(Value::Flag(a.order(b) != Ordering::Greater)),
+        BinOp::Gt => return Ok(Value::Flag(a.order(b) == Ordering::Greater)),
+        BinOp::Ge => return Ok(Value::Flag(a.order(b) != Ordering::Less)),
+        _ => {}
+    }
+    let overflow = |d: Option<i64>| d.map(Duration).ok_or(Wrong::NotANumber);
+    match (op, a, b) {
+        (BinOp::Add, Number(x), Number(y)) => finite(x + y),
+        (BinOp::Sub, Number(x), Number(y)) => finite(x - y),
+        (BinOp::Mul, Number(x), Number(y)) => finite(x * y),
+        (BinOp::Div, Number(_), Number(y)) | (BinOp::Mod, Number(_), Number(y)) if *y == 0.0 => {
+            Err(Wrong::DivisionByZero)
+        }
+        (BinOp::Div, Number(x), Number(y)) => finite(x / y),
+        (BinOp::Mod, Number(x), Number(y)) => finite(floored(*x, *y)),
+        (BinOp::Add, Duration(x), Duration(y)) => overflow(x.checked_add(*y)),
+        (BinOp::Sub, Duration(x), Duration(y)) => overflow(x.checked_sub(*y)),
+        (BinOp::Mul, Duration(x), Number(y)) | (BinOp::Mul, Number(y), Duration(x)) => duration(*x as f64 * y),
+        (BinOp::Div | BinOp::Mod, Duration(_), Duration(0)) => Err(Wrong::DivisionByZero),
+        (BinOp::Div, Duration(x), Duration(y)) => finite(*x as f64 / *y as f64),
+        (BinOp::Mod, Duration(x), Duration(y)) => Ok(Duration((*x as i128).rem_euclid(*y as i128) as i64 + if *y < 0 && x.rem_euclid(*y) != 0 { *y } else { 0 })),
+        (BinOp::Div, Duration(_), Number(y)) if *y == 0.0 => Err(Wrong::DivisionByZero),
+        (BinOp::Div, Duration(x), Number(y)) => duration(*x as f64 / y),
+        (BinOp::Add, Text(x), Text(y)) => Ok(Value::text(format!("{x}{y}"))),
+        (BinOp::Mul, Enum(EnumId::DIRECTION, d), Number(n)) | (BinOp::Mul, Number(n), Enum(EnumId::DIRECTION, d)) => {
+            let (x, y) = step(*d);
+            point(Point::main(x * n, y * n))
+        }
+        (BinOp::Mul, Value::Point(p), Number(n)) | (BinOp::Mul, Number(n), Value::Point(p)) => {
+            point(Point { x: p.x * n, y: p.y * n, area: p.area })
+        }
+        (BinOp::Add | BinOp::Sub, _, _) => match (as_offset(a), as_offset(b)) {
+            (Some(p), Some(q)) => {
+                let s = if op == BinOp::Add { 1.0 } else { -1.0 };
+                point(Point { x: p.x + s * q.x, y: p.y + s * q.y, area: p.area })
+            }
+            _ => Err(Wrong::Types),
+        },
+        _ => Err(Wrong::Types),
+    }
+}
+
+/// The floored remainder: its sign is the divisor's. A remainder within [`NEAR`] of the divisor is 0.
+pub fn floored(x: f64, y: f64) -> f64 {
+    let r = x - y * (x / y).floor();
+    if (r - y).abs() < NEAR || r.abs() < NEAR { 0.0 } else { r }
+}
+
+fn point(p: Point) -> Result<Value, Wrong> {
+    if p.x.is_finite() && p.y.is_finite() { Ok(Value::Point(p)) } else { Err(Wrong::NotANumber) }
+}
+
+/// `-a`.
+///
+/// # Errors
+/// [`Wrong`] where `a` has no opposite.
+pub fn negate(a: &Value) -> Result<Value, Wrong> {
+    match a {
+        Value::Number(n) => Ok(Value::Number(-n)),
+        Value::Duration(d) => d.checked_neg().map(Value::Duration).ok_or(Wrong::NotANumber),
+        Value::Point(p) => Ok(Value::Point(Point { x: -p.x, y: -p.y, area: p.area })),
+        Value::Enum(EnumId::DIRECTION, d) => Ok(Value::direction(d + 2)),
+        Value::None => Err(Wrong::NoneUsed),
+        _ => Err(Wrong::Types),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn num(n: f64) -> Value {
+        Value::Number(n)
+    }
+
+    #[test]
+    fn the_remainder_has_the_divisors_sign() {
+        for (x, y, r) in [(7.0, 3.0, 1.0), (-7.0, 3.0, 2.0), (7.0, -3.0, -2.0), (-7.0, -3.0, -1.0), (0.3, 0.1, 0.0)] {
+            let got = binary(BinOp::Mod, &num(x), &num(y)).unwrap();
+            assert!(got.same(&num(r)), "{x} mod {y} = {got:?}");
+        }
+    }
+
+    #[test]
+    fn faults_instead_of_strange_values() {
+        assert_eq!(binary(BinOp::Div, &num(1.0), &num(0.0)), Err(Wrong::DivisionByZero));
+        assert_eq!(binary(BinOp::Mul, &num(1e308), &num(10.0)), Err(Wrong::NotANumber));
+        assert_eq!(binary(BinOp::Add, &Value::None, &num(1.0)), Err(Wrong::NoneUsed));
+        assert_eq!(binary(BinOp::Mul, &Value::Duration(i64::MAX), &num(4.0)), Err(Wrong::NotANumber));
+    }
+
+    #[test]
+    fn directions_move_points() {
+        let east2 = binary(BinOp::Mul, &Value::direction(1), &num(2.0)).unwrap();
+        let p = binary(BinOp::Add, &Value::Point(Point::main(3.0, 4.0)), &east2).unwrap();
+        assert_eq!(p, Value::Point(Point::main(5.0, 4.0)));
+    }
+
+    proptest! {
+        #[test]
+        fn no_pair_of_numbers_panics_or_gives_an_infinite_value(x in any::<f64>(), y in any::<f64>(), i in any::<i64>(), j in any::<i64>()) {
+            use BinOp::*;
+            for op in [Add, Sub, Mul, Div, Mod, Eq, Ne, Lt, Le, Gt, Ge] {
+                for (a, b) in [(num(x), num(y)), (Value::Duration(i), Value::Duration(j)), (Value::Duration(i), num(y))] {
+                    if x.is_finite() && y.is_finite() && let Ok(Value::Number(n)) = binary(op, &a, &b) {
+                        prop_assert!(n.is_finite());
+                    }
+                }
+            }
+        }
+
+        #[test]
+        fn the_three_comparisons_agree(x in -10.0..10.0f64, d in -3e-9..3e-9f64) {
+            let (a, b) = (num(x), num(x + d));
+            let is = |op| binary(op, &a, &b) == Ok(Value::Flag(true));
+            prop_assert_eq!(u8::from(is(BinOp::Lt)) + u8::from(is(BinOp::Eq)) + u8::from(is(BinOp::Gt)), 1);
+            prop_assert_eq!(is(BinOp::Le), !is(BinOp::Gt));
+        }
+    }
+}

@@ -1,0 +1,622 @@
+//! Expressions to values, in a world that they do not change.
+//!
+//! Draws of chance go on in the world's streams; nothing else moves.
+//!
+//! Invariant: no expression panics or runs without bound: a value that cannot be is a
+//! [`Fault`], and asking each of many actors counts as a step.
+
+use crate::fault::*;
+use crate::program::Program;
+use crate::space;
+use crate::world::{Actor, World, ZoneKey};
+use mayfly_base::arith;
+use mayfly_base::code::*;
+use mayfly_base::*;
+use std::cell::{Cell, RefCell};
+use std::sync::Arc;
+
+/// A draw that was made, with its odds in words.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Drawn {
+    pub draw: DrawId,
+    pub value: Value,
+    pub odds: String,
+}
+
+/// What an expression sees.
+pub struct Scope<'a> {
+    pub program: &'a Program,
+    pub world: &'a World,
+    pub me: Option<ActorId>,
+    /// Steps made so far in this run.
+    pub steps: &'a Cell<u64>,
+    /// Where draws are noted, if they are.
+    pub draws: Option<&'a RefCell<Vec<Drawn>>>,
+}
+
+type Got = Result<Value, Fault>;
+
+impl Scope<'_> {
+    fn step(&self, n: u64, span: Span) -> Result<(), Fault> {
+        let steps = self.steps.get() + n;
+        self.steps.set(steps);
+        if steps > MOST_STEPS {
+            return Err(Fault::new(FaultKind::RunawayLoop, "more than 1,000,000 steps without a wait", span));
+        }
+        Ok(())
+    }
+
+    /// The value of an expression.
+    ///
+    /// # Errors
+    /// A [`Fault`] where it has none.
+    pub fn eval(&self, e: &Expr, locals: &mut [Value]) -> Got {
+        use ExprKind as K;
+        Ok(match &e.kind {
+            K::Const(v) => v.clone(),
+            K::Var(v) => self.world.vars[v.index()].clone(),
+            K::Local(s) => locals[*s as usize].clone(),
+            K::Myself => self.me.map_or(Value::None, Value::Actor),
+            K::Field(a, f) => {
+                let actor = self.actor(a, locals)?;
+                actor.fields.get(f.index()).cloned().ok_or_else(|| Fault::new(FaultKind::Gone, "this actor has no such variable", e.span))?
+            }
+            K::Binary(op, a, b) => {
+                let (a, b) = (self.eval(a, locals)?, self.eval(b, locals)?);
+                arith::binary(*op, &a, &b).map_err(|w| self.sum_fault(w, *op, &a, &b, e.span))?
+            }
+            K::And(a, b) => Value::Flag(self.flag(a, locals)? && self.flag(b, locals)?),
+            K::Or(a, b) => Value::Flag(self.flag(a, locals)? || self.flag(b, locals)?),
+            K::Not(a) => Value::Flag(!self.flag(a, locals)?),
+            K::Negate(a) => {
+                let a = self.eval(a, locals)?;
+                arith::negate(&a).map_err(|w| Fault::of(w, e.span))?
+            }
+            K::If(c, a, b) => {
+                if self.flag(c, locals)? {
+                    self.eval(a, locals)?
+                } else {
+                    self.eval(b, locals)?
+                }
+            }
+            K::Between(x, a, b) => {
+                let (x, a, b) = (self.eval(x, locals)?, self.eval(a, locals)?, self.eval(b, locals)?);
+                let ge = arith::binary(BinOp::Ge, &x, &a).map_err(|w| Fault::of(w, e.span))?;
+                let le = arith::binary(BinOp::Le, &x, &b).map_err(|w| Fault::of(w, e.span))?;
+                Value::Flag(ge == Value::Flag(true) && le == Value::Flag(true))
+            }
+            K::Per(n, d) => {
+                let (n, d) = (self.number(n, locals)?, self.duration(d, locals)?);
+                if d == 0 {
+                    return Err(Fault::new(FaultKind::DivisionByZero, "a number per no time at all", e.span));
+                }
+                let share = n * 1e6 / (d as f64 * f64::from(self.program.rate.0));
+                if !share.is_finite() {
+                    return Err(Fault::of(Wrong::NotANumber, e.span));
+                }
+                Value::Number(share)
+            }
+            K::Text(pieces) => self.text(pieces, locals, e.span)?,
+            K::Define(d) => {
+                self.step(1, e.span)?;
+                self.eval_alone(&self.program.defines[d.index()].expr)?
+            }
+            K::Attr(a, attr) => self.attr(a, *attr, locals)?,
+            K::ZoneOf(a, z) => Value::Zone(*z, Some(self.id(a, locals)?)),
+            K::Axis(p, y) => {
+                let p = self.point(p, locals)?;
+                Value::Number(if *y { p.y } else { p.x })
+            }
+            K::Point(x, y, area) => Value::Point(Point { x: self.number(x, locals)?, y: self.number(y, locals)?, area: *area }),
+            K::List(items) => {
+                let items: Result<Vec<Value>, Fault> = items.iter().map(|i| self.eval(i, locals)).collect();
+                Value::List(Arc::new(items?))
+            }
+            K::Index(l, i) => self.index(l, i, locals, e.span)?,
+            K::Relation(r, a, b) => Value::Flag(self.relation(*r, a, b, locals)?),
+            K::Near(a, b, d) => {
+                let d = self.number(d, locals)?;
+                let (a, b) = (self.eval(a, locals)?, self.eval(b, locals)?);
+                let there = |v: &Value| match v {
+                    Value::Actor(id) => self.world.actor(*id).is_some_and(|a| a.enabled),
+                    _ => true,
+                };
+                let near = match (self.place(&a, e.span), self.place(&b, e.span)) {
+                    (Ok(p), Ok(q)) => p.area == q.area && (p.x - q.x).hypot(p.y - q.y) <= d + value::NEAR,
+                    (Err(f), _) | (_, Err(f)) if f.kind == FaultKind::None => return Err(f),
+                    _ => false,
+                };
+                Value::Flag(near && there(&a) && there(&b))
+            }
+            K::Exists(a) => Value::Flag(match self.eval(a, locals)? {
+                Value::None => false,
+                Value::Actor(id) => self.world.actor(id).is_some(),
+                _ => true,
+            }),
+            K::Pressing(a, input) => {
+                let id = self.id(a, locals)?;
+                Value::Flag(self.world.down.contains_key(&(id, *input)))
+            }
+            K::Call(f, args) => self.call(*f, args, locals, e.span)?,
+            K::Draw(draw, id, args) => self.draw(*draw, *id, args, locals, e.span)?,
+            K::Over(o) => self.over(o, locals, e.span)?,
+            K::TimerLeft(t) => Value::Duration(self.program.rate.micros(self.world.timer_left(*t))),
+            K::TimerRunning(t) => Value::Flag(self.world.timers[t.index()].running),
+            K::Time => Value::Duration(self.program.rate.micros(self.world.tick)),
+            K::Tick => Value::Number(self.world.tick as f64),
+        })
+    }
+
+    /// The value of an expression with a frame of its own.
+    ///
+    /// # Errors
+    /// A [`Fault`] where it has none.
+    pub fn eval_alone(&self, e: &Expr) -> Got {
+        self.eval(e, &mut vec![Value::None; e.frame()])
+    }
+
+    fn sum_fault(&self, w: Wrong, op: BinOp, a: &Value, b: &Value, span: Span) -> Fault {
+        let mut f = Fault::of(w, span);
+        let shown = |v: &Value| v.show(&crate::names::Named(self.program, self.world), None);
+        f.text = format!("{}: {} {} {}", f.text, shown(a), op.sign(), shown(b));
+        f
+    }
+
+    /// A flag.
+    ///
+    /// # Errors
+    /// A fault of the expression, or the use of none.
+    pub fn flag(&self, e: &Expr, locals: &mut [Value]) -> Result<bool, Fault> {
+        match self.eval(e, locals)? {
+            Value::Flag(b) => Ok(b),
+            _ => Err(Fault::new(FaultKind::None, "none is used as a flag", e.span)),
+        }
+    }
+
+    pub fn number(&self, e: &Expr, locals: &mut [Value]) -> Result<f64, Fault> {
+        match self.eval(e, locals)? {
+            Value::Number(n) => Ok(n),
+            _ => Err(Fault::new(FaultKind::None, "none is used as a number", e.span)),
+        }
+    }
+
+    pub fn duration(&self, e: &Expr, locals: &mut [Value]) -> Result<Micros, Fault> {
+        match self.eval(e, locals)? {
+            Value::Duration(d) => Ok(d),
+            _ => Err(Fault::new(FaultKind::None, "none is used as a duration", e.span)),
+        }
+    }
+
+    /// A wait in whole ticks.
+    ///
+    /// # Errors
+    /// A negative duration is a fault.
+    pub fn ticks(&self, e: &Expr, locals: &mut [Value]) -> Result<u64, Fault> {
+        let d = self.duration(e, locals)?;
+        if d < 0 {
+            return Err(Fault::new(FaultKind::NotANumber, format!("a duration below nothing: {}", time::show(d, None)), e.span));
+        }
+        Ok(self.program.rate.ticks(d))
+    }
+
+    pub fn point(&self, e: &Expr, locals: &mut [Value]) -> Result<Point, Fault> {
+        let v = self.eval(e, locals)?;
+        self.place(&v, e.span)
+    }
+
+    /// Where a value is: a point itself, or an actor's centre.
+    ///
+    /// # Errors
+    /// The use of none, or of an actor that is gone.
+    pub fn place(&self, v: &Value, span: Span) -> Result<Point, Fault> {
+        match v {
+            Value::Point(p) => Ok(*p),
+            Value::Actor(id) => Ok(self.world.actors[id.index()].at).and_then(|p| self.there(*id, span).map(|()| p)),
+            _ => Err(Fault::new(FaultKind::None, "none is nowhere", span)),
+        }
+    }
+
+    fn there(&self, id: ActorId, span: Span) -> Result<(), Fault> {
+        if self.world.actors.get(id.index()).is_some_and(|a| !a.buried) {
+            return Ok(());
+        }
+        let name = self.world.actors.get(id.index()).map_or("an actor".into(), |a| a.name.to_string());
+        Err(Fault::new(FaultKind::Gone, format!("{name} is gone"), span))
+    }
+
+    /// The actor that an expression names.
+    ///
+    /// # Errors
+    /// The use of none, or of an actor that is gone.
+    pub fn id(&self, e: &Expr, locals: &mut [Value]) -> Result<ActorId, Fault> {
+        match self.eval(e, locals)? {
+            Value::Actor(id) => self.there(id, e.span).map(|()| id),
+            _ => Err(Fault::new(FaultKind::None, "there is no actor here: it is none", e.span)),
+        }
+    }
+
+    fn actor(&self, e: &Expr, locals: &mut [Value]) -> Result<&Actor, Fault> {
+        let id = self.id(e, locals)?;
+        Ok(&self.world.actors[id.index()])
+    }
+
+    fn text(&self, pieces: &[Piece], locals: &mut [Value], span: Span) -> Got {
+        let mut out = String::new();
+        let names = crate::names::Named(self.program, self.world);
+        for p in pieces {
+            match p {
+                Piece::Words(w) => out.push_str(w),
+                Piece::Value(e, decimals) => out.push_str(&self.eval(e, locals)?.show(&names, *decimals)),
+            }
+            if out.len() > MOST_TEXT {
+                return Err(Fault::new(FaultKind::Limit, "a text of more than 1 MiB", span));
+            }
+        }
+        Ok(Value::text(out))
+    }
+
+    fn attr(&self, a: &Expr, attr: Attr, locals: &mut [Value]) -> Got {
+        let actor = self.actor(a, locals)?;
+        Ok(attr_of(actor, attr))
+    }
+
+    fn index(&self, l: &Expr, i: &Expr, locals: &mut [Value], span: Span) -> Got {
+        let list = self.eval(l, locals)?;
+        let i = self.eval(i, locals)?;
+        match (&list, &i) {
+            (Value::List(items), Value::Number(n)) => {
+                let at = n.round();
+                if (at - n).abs() > value::NEAR || at < 0.0 || at as usize >= items.len() {
+                    let text = format!("there is no place {} in a list of {}", value::show_number(*n), items.len());
+                    return Err(Fault::new(FaultKind::Index, text, span));
+                }
+                Ok(items[at as usize].clone())
+            }
+            (Value::Tally(items), key) => Ok(Value::Number(items.iter().find(|(k, _)| k.same(key)).map_or(0.0, |(_, n)| *n))),
+            _ => Err(Fault::new(FaultKind::None, "none has no places", span)),
+        }
+    }
+
+    /// True where the actor or point is in the zone now.
+    pub fn in_zone(&self, zone: ZoneKey, at: Point, who: Option<ActorId>) -> bool {
+        let z = &self.program.zones[zone.0.index()];
+        let origin = match zone.1 {
+            None => {
+                if self.world.zone_off[zone.0.index()] {
+                    return false;
+                }
+                (0.0, 0.0)
+            }
+            Some(owner) => match self.world.actor(owner) {
+                Some(a) if a.enabled && a.at.area == at.area && Some(owner) != who => (a.at.x, a.at.y),
+                _ => return false,
+            },
+        };
+        if zone.1.is_none() && z.area != at.area {
+            return false;
+        }
+        if let Some(w) = who {
+            let actor = &self.world.actors[w.index()];
+            let noticed = z.notices.is_empty() || z.notices.iter().any(|s| self.world.is_one_of(self.program, w, s, None));
+            if !noticed || !actor.enabled || actor.gone {
+                return false;
+            }
+        }
+        space::contains(&z.shape, origin, (at.x, at.y))
+    }
+
+    fn relation(&self, r: Relation, a: &Expr, b: &Expr, locals: &mut [Value]) -> Result<bool, Fault> {
+        let (x, y) = (self.eval(a, locals)?, self.eval(b, locals)?);
+        match r {
+            Relation::InZone => {
+                let Value::Zone(z, of) = y else { return Err(Fault::new(FaultKind::None, "none is no zone", b.span)) };
+                let at = self.place(&x, a.span)?;
+                let who = if let Value::Actor(id) = x { Some(id) } else { None };
+                Ok(self.in_zone((z, of), at, who))
+            }
+            Relation::InList => match &y {
+                Value::List(l) | Value::Set(l) => {
+                    self.step(l.len() as u64 / 16, b.span)?;
+                    Ok(l.iter().any(|v| v.same(&x)))
+                }
+                Value::Tally(l) => Ok(l.iter().any(|(v, n)| v.same(&x) && *n > 0.0)),
+                _ => Err(Fault::new(FaultKind::None, "none holds nothing", b.span)),
+            },
+            Relation::IsKind => match (x, y) {
+                (Value::Actor(id), Value::Kind(k)) => Ok(self.program.is_kind(self.world.actors[id.index()].kind, k)),
+                _ => Err(Fault::new(FaultKind::None, "none is of no kind", a.span)),
+            },
+            Relation::Tagged => match (x, y) {
+                (Value::Actor(id), Value::Tag(t)) => Ok(self.world.is_tagged(id, t)),
+                _ => Err(Fault::new(FaultKind::None, "none has no tags", a.span)),
+            },
+            _ => {
+                let (Value::Actor(i), Value::Actor(j)) = (&x, &y) else {
+                    return Err(Fault::new(FaultKind::None, "there is no actor here: it is none", if matches!(x, Value::Actor(_)) { b.span } else { a.span }));
+                };
+                self.there(*i, a.span)?;
+                self.there(*j, b.span)?;
+                let (p, q) = (&self.world.actors[i.index()], &self.world.actors[j.index()]);
+                if r == Relation::Touching {
+                    return Ok(self.touching(*i, *j));
+                }
+                if p.at.area != q.at.area {
+                    return Ok(false);
+                }
+                let (facing, dx, dy) = match r {
+                    Relation::Facing => (p.facing, q.at.x - p.at.x, q.at.y - p.at.y),
+                    _ => (q.facing, p.at.x - q.at.x, p.at.y - q.at.y),
+                };
+                let wanted = match r {
+                    Relation::Facing | Relation::Ahead => 0,
+                    Relation::RightOf => 1,
+                    Relation::Behind => 2,
+                    _ => 3,
+                };
+                Ok(space::side(facing, dx, dy) == Some(wanted))
+            }
+        }
+    }
+
+    /// True where the two are in contact now: their boxes overlap, or one was stopped by the other.
+    pub fn touching(&self, i: ActorId, j: ActorId) -> bool {
+        let (a, b) = (&self.world.actors[i.index()], &self.world.actors[j.index()]);
+        if i == j || a.gone || b.gone || !a.enabled || !b.enabled || !a.tangible || !b.tangible || a.at.area != b.at.area {
+            return false;
+        }
+        space::overlap((a.at.x, a.at.y), a.size, (b.at.x, b.at.y), b.size) || self.world.stopped_by(i, j) || self.world.stopped_by(j, i)
+    }
+
+    fn call(&self, f: Builtin, args: &[Expr], locals: &mut [Value], span: Span) -> Got {
+        let number = |v: f64| if v.is_finite() { Ok(Value::Number(v)) } else { Err(Fault::of(Wrong::NotANumber, span)) };
+        match f {
+            Builtin::Floor | Builtin::Ceil | Builtin::Round | Builtin::Sign | Builtin::Sqrt => {
+                let n = self.number(&args[0], locals)?;
+                // A number that counts as whole is that number.
+                let near = if (n - n.round()).abs() < value::NEAR { n.round() } else { n };
+                match f {
+                    Builtin::Floor => number(near.floor()),
+                    Builtin::Ceil => number(near.ceil()),
+                    Builtin::Round => number((n + 0.5).floor()),
+                    Builtin::Sign => number(if n.abs() < value::NEAR { 0.0 } else { n.signum() }),
+                    _ if n < 0.0 && n.abs() < value::NEAR => number(0.0),
+                    _ if n < 0.0 => Err(Fault::new(FaultKind::NotANumber, format!("the square root of {}", value::show_number(n)), span)),
+                    _ => number(n.sqrt()),
+                }
+            }
+            Builtin::Abs => match self.eval(&args[0], locals)? {
+                Value::Number(n) => number(n.abs()),
+                Value::Duration(d) => Ok(Value::Duration(d.saturating_abs())),
+                _ => Err(Fault::of(Wrong::NoneUsed, span)),
+            },
+            Builtin::Min | Builtin::Max | Builtin::Clamp => {
+                let values: Result<Vec<Value>, Fault> = args.iter().map(|a| self.eval(a, locals)).collect();
+                let values = values?;
+                if values.iter().any(|v| matches!(v, Value::None)) {
+                    return Err(Fault::of(Wrong::NoneUsed, span));
+                }
+                let less = |a: &Value, b: &Value| a.order(b).is_lt();
+                let pick = |max: bool, a: Value, b: Value| if less(&b, &a) == max { a } else { b };
+                Ok(match f {
+                    Builtin::Clamp => {
+                        let [x, lo, hi] = values.as_slice() else { return Err(Fault::of(Wrong::Types, span)) };
+                        pick(false, pick(true, x.clone(), lo.clone()), hi.clone())
+                    }
+                    _ => values.into_iter().reduce(|a, b| pick(f == Builtin::Max, a, b)).unwrap_or(Value::None),
+                })
+            }
+            Builtin::Distance | Builtin::DirectionTo => {
+                let (p, q) = (self.point(&args[0], locals)?, self.point(&args[1], locals)?);
+                if p.area != q.area {
+                    return Err(Fault::new(FaultKind::NotANumber, "there is no distance between two areas", span));
+                }
+                if f == Builtin::Distance {
+                    return number((p.x - q.x).hypot(p.y - q.y));
+                }
+                Ok(Value::direction(space::quarter(q.x - p.x, q.y - p.y).unwrap_or(2)))
+            }
+            Builtin::Opposite => match self.eval(&args[0], locals)? {
+                Value::Enum(_, d) => Ok(Value::direction(d + 2)),
+                _ => Err(Fault::of(Wrong::NoneUsed, span)),
+            },
+            Builtin::AheadOf => {
+                let v = self.eval(&args[0], locals)?;
+                let facing = if let Value::Actor(id) = v { self.world.actors[id.index()].facing } else { 2 };
+                let (p, n) = (self.place(&v, span)?, self.number(&args[1], locals)?);
+                let (x, y) = arith::step(facing);
+                Ok(Value::Point(Point { x: p.x + x * n, y: p.y + y * n, area: p.area }))
+            }
+            Builtin::TileAt => {
+                let p = self.point(&args[0], locals)?;
+                Ok(self.program.maps[p.area.index()].tile(p.cell()).map_or(Value::None, Value::Tile))
+            }
+            Builtin::FreeAt => {
+                let p = self.point(&args[0], locals)?;
+                Ok(Value::Flag(self.free_at(p)))
+            }
+            Builtin::ActorsIn => match self.eval(&args[0], locals)? {
+                Value::Zone(z, of) => {
+                    let found: Vec<Value> = self
+                        .world
+                        .living()
+                        .filter(|(id, a)| a.enabled && self.in_zone((z, of), a.at, Some(*id)))
+                        .map(|(id, _)| Value::Actor(id))
+                        .collect();
+                    self.step(self.world.actors.len() as u64, span)?;
+                    Ok(Value::List(Arc::new(found)))
+                }
+                _ => Err(Fault::of(Wrong::NoneUsed, span)),
+            },
+            Builtin::Center => match self.eval(&args[0], locals)? {
+                Value::Zone(z, of) => {
+                    let o = of.map_or(Point::main(0.0, 0.0), |a| self.world.actors[a.index()].at);
+                    let shape = &self.program.zones[z.index()].shape;
+                    let Some((x0, y0, x1, y1)) = space::bounds(shape) else {
+                        return Err(Fault::new(FaultKind::None, "this zone holds no cells", span));
+                    };
+                    let (cx, cy) = match shape {
+                        Shape::Disc { x, y, .. } => (*x, *y),
+                        _ => ((x0 + x1) as f64 / 2.0, (y0 + y1) as f64 / 2.0),
+                    };
+                    Ok(Value::Point(Point { x: o.x + cx, y: o.y + cy, area: o.area }))
+                }
+                _ => Err(Fault::of(Wrong::NoneUsed, span)),
+            },
+            Builtin::Len => Ok(Value::Number(match self.eval(&args[0], locals)? {
+                Value::List(l) | Value::Set(l) => l.len() as f64,
+                Value::Tally(l) => l.len() as f64,
+                Value::Text(t) => t.chars().count() as f64,
+                _ => return Err(Fault::of(Wrong::NoneUsed, span)),
+            })),
+        }
+    }
+
+    /// On the map, and nothing solid there.
+    pub fn free_at(&self, p: Point) -> bool {
+        let map = &self.program.maps[p.area.index()];
+        if map.is_off(p.cell()) || map.tile(p.cell()).is_some_and(|t| self.program.tiles[t.index()].solid) {
+            return false;
+        }
+        !self.world.living().any(|(_, a)| {
+            a.solid && a.enabled && a.tangible && a.at.area == p.area && space::overlap((a.at.x, a.at.y), a.size, (p.x, p.y), (0.0, 0.0))
+        })
+    }
+
+    fn over(&self, o: &Over, locals: &mut [Value], span: Span) -> Got {
+        let held = match &o.of {
+            WhoSet::Held(e) => Some(self.eval(e, locals)?),
+            _ => None,
+        };
+        let origin = match (&o.value, o.what) {
+            (Some(v), OverWhat::Nearest) => Some(self.eval(v, locals)?),
+            _ => None,
+        };
+        let from = match &origin {
+            Some(v) => Some(self.place(v, span)?),
+            None => None,
+        };
+        let slot = o.slot as usize;
+        let before = std::mem::replace(&mut locals[slot], Value::None);
+        let mut found = vec![];
+        let (mut count, mut sum, mut every, mut some) = (0u64, 0.0, true, false);
+        let mut best: Option<(f64, ActorId)> = None;
+        for (id, a) in self.world.living() {
+            self.step(1, span)?;
+            let fits = match &held {
+                Some(Value::Kind(k)) => self.program.is_kind(a.kind, *k),
+                Some(Value::Tag(t)) => a.tags.contains(t),
+                Some(_) => false,
+                None => self.world.is_one_of(self.program, id, &o.of, self.me),
+            };
+            if !fits {
+                continue;
+            }
+            locals[slot] = Value::Actor(id);
+            let true_of = match &o.test {
+                Some(t) => self.flag(t, locals)?,
+                None => true,
+            };
+            every &= true_of;
+            some |= true_of;
+            if !true_of {
+                continue;
+            }
+            count += 1;
+            match o.what {
+                OverWhat::All => found.push(Value::Actor(id)),
+                OverWhat::Sum => {
+                    if let Some(v) = &o.value {
+                        sum += self.number(v, locals)?;
+                    }
+                }
+                OverWhat::Nearest => {
+                    if let Some(p) = from.filter(|p| p.area == a.at.area && origin != Some(Value::Actor(id))) {
+                        let d = (p.x - a.at.x).hypot(p.y - a.at.y);
+                        if best.is_none_or(|(b, _)| d < b - value::NEAR) {
+                            best = Some((d, id));
+                        }
+                    }
+                }
+                _ => {}
+            }
+        }
+        locals[slot] = before;
+        Ok(match o.what {
+            OverWhat::All => Value::List(Arc::new(found)),
+            OverWhat::Count => Value::Number(count as f64),
+            OverWhat::Some => Value::Flag(some),
+            OverWhat::Every => Value::Flag(every),
+            OverWhat::Sum if sum.is_finite() => Value::Number(sum),
+            OverWhat::Sum => return Err(Fault::of(Wrong::NotANumber, span)),
+            OverWhat::Nearest => best.map_or(Value::None, |(_, id)| Value::Actor(id)),
+        })
+    }
+
+    fn draw(&self, draw: Draw, id: DrawId, args: &[Expr], locals: &mut [Value], span: Span) -> Got {
+        let values: Result<Vec<Value>, Fault> = args.iter().map(|a| self.eval(a, locals)).collect();
+        let values = values?;
+        let mut chance = self.world.chance.borrow_mut();
+        let stream = chance.streams.entry((id, self.me)).or_insert_with(|| {
+            let who = self.me.map_or(String::new(), |a| self.world.actors[a.index()].name.to_string());
+            Stream::new(self.world.seed, &format!("{}/{who}", self.program.draws[id.index()]))
+        });
+        let (value, odds) = match (draw, values.as_slice()) {
+            (Draw::Unit, _) => (Value::Number(stream.unit()), "from 0 to below 1".to_string()),
+            (Draw::Whole, [Value::Number(a), Value::Number(b)]) => {
+                let (lo, hi) = (a.ceil(), b.floor());
+                if lo > hi || hi - lo > 9e15 {
+                    let text = format!("no whole number lies from {} to {}", value::show_number(*a), value::show_number(*b));
+                    return Err(Fault::new(FaultKind::NotANumber, text, span));
+                }
+                let n = lo + stream.below((hi - lo) as u64 + 1) as f64;
+                (Value::Number(n), format!("1 of {} from {} to {}", hi - lo + 1.0, value::show_number(lo), value::show_number(hi)))
+            }
+            (Draw::Chance, [Value::Number(p)]) => (Value::Flag(stream.unit() < *p), format!("{}% true", value::show_number(p * 100.0))),
+            (Draw::Pick, [Value::List(l) | Value::Set(l)]) if l.is_empty() => (Value::None, "of nothing".into()),
+            (Draw::Pick, [Value::List(l) | Value::Set(l)]) => {
+                let i = stream.below(l.len() as u64) as usize;
+                (l[i].clone(), format!("1 of {}", l.len()))
+            }
+            (Draw::Shuffled, [Value::List(l) | Value::Set(l)]) => {
+                let mut items = (**l).clone();
+                for i in (1..items.len()).rev() {
+                    items.swap(i, stream.below(i as u64 + 1) as usize);
+                }
+                (Value::List(Arc::new(items)), format!("an order of {}", l.len()))
+            }
+            (Draw::PointIn, [Value::Zone(z, of)]) => {
+                let o = of.map_or(Point::main(0.0, 0.0), |a| self.world.actors[a.index()].at);
+                let cells = space::cells_of(&self.program.zones[z.index()].shape, (o.x, o.y));
+                if cells.is_empty() {
+                    return Err(Fault::new(FaultKind::None, "this zone holds no cells", span));
+                }
+                let (x, y) = cells[stream.below(cells.len() as u64) as usize];
+                (Value::Point(Point { x: x as f64, y: y as f64, area: o.area }), format!("1 of {} cells", cells.len()))
+            }
+            _ => return Err(Fault::new(FaultKind::None, "none is drawn from", span)),
+        };
+        if let Some(draws) = self.draws {
+            draws.borrow_mut().push(Drawn { draw: id, value: value.clone(), odds });
+        }
+        Ok(value)
+    }
+}
+
+/// An attribute's value.
+pub fn attr_of(a: &Actor, attr: Attr) -> Value {
+    match attr {
+        Attr::At => Value::Point(a.at),
+        Attr::X => Value::Number(a.at.x),
+        Attr::Y => Value::Number(a.at.y),
+        Attr::Facing => Value::direction(a.facing),
+        Attr::Speed => Value::Number(a.speed),
+        Attr::Solid => Value::Flag(a.solid),
+        Attr::Opaque => Value::Flag(a.opaque),
+        Attr::Visible => Value::Flag(a.visible),
+        Attr::Tangible => Value::Flag(a.tangible),
+        Attr::Enabled => Value::Flag(a.enabled),
+        Attr::Look => Value::Text(a.look.clone()),
+        Attr::Colour => Value::Enum(EnumId::COLOUR, a.colour),
+        Attr::Size => Value::Point(Point::main(a.size.0, a.size.1)),
+    }
+}

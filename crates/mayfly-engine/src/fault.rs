@@ -1,0 +1,79 @@
+//! What goes wrong while a level runs (language.md §9), as values.
+//!
+//! Invariant: a fault ends the run in which it comes and nothing else; it is never a panic.
+
+use mayfly_base::{Span, Wrong};
+
+/// The sorts of faults, as they are named in reports.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum FaultKind {
+    NotANumber,
+    DivisionByZero,
+    None,
+    Gone,
+    Index,
+    RunawayLoop,
+    Rounds,
+    Recursion,
+    Limit,
+}
+
+impl FaultKind {
+    /// Its name in a headless run's report.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::NotANumber => "not_a_number",
+            Self::DivisionByZero => "division_by_zero",
+            Self::None => "none",
+            Self::Gone => "gone",
+            Self::Index => "index",
+            Self::RunawayLoop => "runaway_loop",
+            Self::Rounds => "rounds",
+            Self::Recursion => "recursion",
+            Self::Limit => "limit",
+        }
+    }
+}
+
+/// One fault: its sort, what happened in words, and where.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Fault {
+    pub kind: FaultKind,
+    pub text: String,
+    pub span: Span,
+}
+
+impl Fault {
+    pub fn new(kind: FaultKind, text: impl Into<String>, span: Span) -> Self {
+        Self { kind, text: text.into(), span }
+    }
+
+    /// The fault of arithmetic that has no result.
+    pub fn of(wrong: Wrong, span: Span) -> Self {
+        match wrong {
+            Wrong::DivisionByZero => Self::new(FaultKind::DivisionByZero, "division by zero", span),
+            Wrong::NotANumber => Self::new(FaultKind::NotANumber, "the result is too large to be a number", span),
+            Wrong::NoneUsed => Self::new(FaultKind::None, "there is none here to reckon with", span),
+            Wrong::Types => Self::new(FaultKind::NotANumber, "these values do not go together", span),
+        }
+    }
+}
+
+/// Actors alive at once.
+pub const MOST_ACTORS: usize = 10_000;
+/// Waiting runs at once.
+pub const MOST_RUNS: usize = 10_000;
+/// Items in one list.
+pub const MOST_ITEMS: usize = 100_000;
+/// Bytes in one text.
+pub const MOST_TEXT: usize = 1 << 20;
+/// Bytes of all values.
+pub const MOST_VALUES: usize = 256 << 20;
+/// Turns of a `while` in one run without a wait.
+pub const MOST_TURNS: u64 = 10_000;
+/// Steps of any sort in one run without a wait.
+pub const MOST_STEPS: u64 = 1_000_000;
+/// Rounds in one tick.
+pub const MOST_ROUNDS: u32 = 100;
+/// Events in one tick.
+pub const MOST_EVENTS: u32 = 100_000;

@@ -1,0 +1,227 @@
+//! A recorded flight: its inputs, keyframes of its world, and the way to any tick and any record.
+//!
+//! Going anywhere is: take the keyframe before it, run from there with the same inputs. Since a tick
+//! is the same whoever records, the records of any tick can be made again when they are asked for, and
+//! forward and back cost the same.
+//!
+//! Not here: what the records mean (`mayfly-lab`).
+//!
+//! Invariant: `world_at(t)` is the world before tick `t`, whatever was asked before; keyframes never
+//! take more than [`MOST_BYTES`].
+
+use crate::fault::Fault;
+use crate::record::{Rec, Recorder, Snapshot, Tape};
+use crate::tick::{Engine, Held, Input};
+use crate::world::World;
+use std::collections::BTreeMap;
+
+/// Bytes that all keyframes may take, about.
+pub const MOST_BYTES: usize = 160 << 20;
+/// Keyframes kept at most.
+const MOST_FRAMES: usize = 1024;
+
+/// What is kept of every tick.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Summary {
+    pub fired: u16,
+    pub faults: u16,
+}
+
+/// A flight from its first tick to its live edge.
+#[derive(Clone, Debug)]
+pub struct History {
+    pub seed: u64,
+    inputs: BTreeMap<u64, Vec<Input>>,
+    frames: Vec<(u64, World)>,
+    /// A keyframe each so many ticks.
+    spacing: u64,
+    live: World,
+    first: Vec<Fault>,
+    pub summaries: Vec<Summary>,
+    /// A world near the moment, so that the next look starts close by.
+    near: Option<(u64, World)>,
+}
+
+/// Counts while it passes every record on.
+struct Counting<'r, R: Recorder> {
+    inner: &'r mut R,
+    summary: Summary,
+}
+
+impl<R: Recorder> Recorder for Counting<'_, R> {
+    const ON: bool = true;
+
+    fn take(&mut self, world: &World, rec: impl FnOnce() -> Rec) -> u32 {
+        let r = rec();
+        match &r {
+            Rec::Judged { verdict: crate::record::Verdict::Fired, .. } => self.summary.fired = self.summary.fired.saturating_add(1),
+            Rec::Faulted { .. } => self.summary.faults = self.summary.faults.saturating_add(1),
+            _ => {}
+        }
+        self.inner.take(world, || r)
+    }
+}
+
+impl History {
+    /// A flight before its first tick.
+    pub fn new(engine: &Engine, seed: u64) -> Self {
+        let (world, first) = engine.start(seed);
+        Self {
+            seed,
+            inputs: BTreeMap::new(),
+            frames: vec![(0, world.clone())],
+            spacing: 64,
+            live: world,
+            first,
+            summaries: vec![],
+            near: None,
+        }
+    }
+
+    /// The tick that is run next.
+    pub fn live_tick(&self) -> u64 {
+        self.live.tick
+    }
+
+    /// The world at the live edge.
+    pub fn live(&self) -> &World {
+        &self.live
+    }
+
+    /// The inputs of every tick that had any.
+    pub fn inputs(&self) -> &BTreeMap<u64, Vec<Input>> {
+        &self.inputs
+    }
+
+    /// Runs the next tick with these inputs. The recorder takes what happens.
+    pub fn advance<R: Recorder>(&mut self, engine: &Engine, inputs: Vec<Input>, recorder: &mut R) -> Held {
+        let tick = self.live.tick;
+        if self.live.ended.is_some() {
+            return Held::Ended;
+        }
+        let first = if tick == 0 { self.first.as_slice() } else { &[] };
+        let mut counting = Counting { inner: recorder, summary: Summary::default() };
+        let held = engine.tick(&mut self.live, &inputs, first, &mut counting);
+        self.summaries.push(counting.summary);
+        if !inputs.is_empty() {
+            self.inputs.insert(tick, inputs);
+        }
+        if self.live.tick.is_multiple_of(self.spacing) {
+            self.keep_frame();
+        }
+        held
+    }
+
+    fn keep_frame(&mut self) {
+        self.frames.push((self.live.tick, self.live.clone()));
+        let bytes = weight(&self.live) * self.frames.len();
+        if self.frames.len() > MOST_FRAMES || bytes > MOST_BYTES && self.frames.len() > 2 {
+            self.spacing *= 2;
+            let spacing = self.spacing;
+            self.frames.retain(|(t, _)| t.is_multiple_of(spacing));
+        }
+    }
+
+    fn run_from(&self, engine: &Engine, mut world: World, to: u64) -> World {
+        while world.tick < to && world.ended.is_none() {
+            self.one(engine, &mut world, &mut Snapshot::at(u32::MAX));
+        }
+        world
+    }
+
+    fn one<R: Recorder>(&self, engine: &Engine, world: &mut World, recorder: &mut R) {
+        let tick = world.tick;
+        let none = vec![];
+        let inputs = self.inputs.get(&tick).unwrap_or(&none);
+        let first = if tick == 0 { self.first.as_slice() } else { &[] };
+        engine.tick(world, inputs, first, recorder);
+    }
+
+    /// The world before tick `tick`, or at the live edge where that lies before.
+    pub fn world_at(&mut self, engine: &Engine, tick: u64) -> World {
+        let tick = tick.min(self.live.tick);
+        if tick == self.live.tick {
+            return self.live.clone();
+        }
+        let at = self.frames.partition_point(|(t, _)| *t <= tick) - 1;
+        let frame = &self.frames[at];
+        let from = match &self.near {
+            Some((t, w)) if *t <= tick && *t > frame.0 => w.clone(),
+            _ => frame.1.clone(),
+        };
+        let world = self.run_from(engine, from, tick);
+        // A little before the moment, so that steps back find it too.
+        let early = tick.saturating_sub(8);
+        if self.near.as_ref().is_none_or(|(t, _)| *t > tick || tick - *t > 16) && early > frame.0 {
+            let w = self.run_from(engine, self.frames[at].1.clone(), early);
+            self.near = Some((early, w));
+        }
+        world
+    }
+
+    /// Runs a closed tick once more for another recorder; gives the world after it.
+    pub fn again<R: Recorder>(&mut self, engine: &Engine, tick: u64, recorder: &mut R) -> World {
+        let mut world = self.world_at(engine, tick);
+        if tick < self.live.tick {
+            self.one(engine, &mut world, recorder);
+        }
+        world
+    }
+
+    /// All records of a closed tick.
+    pub fn tape(&mut self, engine: &Engine, tick: u64) -> Tape {
+        let mut tape = Tape::default();
+        if tick < self.live.tick {
+            let mut world = self.world_at(engine, tick);
+            self.one(engine, &mut world, &mut tape);
+        }
+        tape
+    }
+
+    /// The world of a closed tick right after the record `at`; the closed tick's world where there are
+    /// fewer records.
+    pub fn world_within(&mut self, engine: &Engine, tick: u64, at: u32) -> World {
+        let mut world = self.world_at(engine, tick);
+        let mut snapshot = Snapshot::at(at);
+        self.one(engine, &mut world, &mut snapshot);
+        snapshot.world.map_or(world, |w| *w)
+    }
+
+    /// Passes every record of the closed ticks `from..to` by, in order, until `see` has seen enough.
+    pub fn scan(&mut self, engine: &Engine, from: u64, to: u64, mut see: impl FnMut(u64, &Tape, &World) -> bool) {
+        let to = to.min(self.live.tick);
+        if from >= to {
+            return;
+        }
+        let mut world = self.world_at(engine, from);
+        while world.tick < to && world.ended.is_none() {
+            let tick = world.tick;
+            let mut tape = Tape::default();
+            self.one(engine, &mut world, &mut tape);
+            if see(tick, &tape, &world) {
+                return;
+            }
+        }
+    }
+
+    /// Forgets everything from tick `tick` on; the flight goes on from there.
+    pub fn cut(&mut self, engine: &Engine, tick: u64) {
+        self.live = self.world_at(engine, tick);
+        self.inputs.split_off(&tick);
+        self.frames.retain(|(t, _)| *t <= tick);
+        self.summaries.truncate(tick as usize);
+        self.near = None;
+    }
+}
+
+/// Bytes of a world, about.
+pub fn weight(w: &World) -> usize {
+    let values = |l: &[mayfly_base::Value]| l.iter().map(|v| 24 + v.weight()).sum::<usize>();
+    values(&w.vars)
+        + w.actors.iter().map(|a| 400 + values(&a.fields)).sum::<usize>()
+        + w.runs.iter().map(|r| 96 + values(&r.locals)).sum::<usize>()
+        + w.rules.len() * 32
+        + w.watched.iter().map(|l| 24 + l.len() * 56).sum::<usize>()
+        + (w.contacts.len() + w.near.len() + w.uses.len() + w.rests.len()) * 64
+        + w.mail.len() * 96
+}

@@ -1,0 +1,507 @@
+//! Judging: which rules an event is for, with which names, and what becomes of each (language.md §3).
+//!
+//! Order of judgement: asleep (off, or its `while` is false), spent (`once`, `at most`, `cooldown`,
+//! `again`), held (a clause is false), fired.
+//!
+//! Invariant: a rule is judged once for one event and one `self`, by the first of its `when`s that
+//! fits; only firing uses up a limiter, but for the cooldown that an `else` starts.
+
+use crate::dispatch::{Await, Key};
+use crate::record::*;
+use crate::space;
+use crate::turn::{Queued, Turn};
+use crate::world::*;
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+/// What a judgement came to: an outcome, and where to go on if it runs.
+struct Outcome {
+    verdict: Verdict,
+    pc: Option<u32>,
+}
+
+impl<R: Recorder> Turn<'_, R> {
+    /// The rules that await this, in their order.
+    fn awaits(&self, what: &Happening) -> Vec<Await> {
+        let d = &self.program.dispatch;
+        let kind = |a: &ActorId| self.world.actors[a.index()].kind;
+        let list = match what {
+            Happening::Start => d.list(Key::Start),
+            Happening::Enters(_, z, _) => d.list(Key::Enters(*z)),
+            Happening::Leaves(_, z, _) => d.list(Key::Leaves(*z)),
+            Happening::In(_, z, _, _) => d.list(Key::In(*z)),
+            Happening::MovesIn(_, z, _) => d.list(Key::MovesIn(*z)),
+            Happening::Touches(a, _) => d.list(Key::Touches(kind(a))),
+            Happening::Parts(a, _) => d.list(Key::Parts(kind(a))),
+            Happening::Touching(a, _, _) => d.list(Key::Touching(kind(a))),
+            Happening::Nears(r, _, _) => d.list(Key::Nears(RangeId(*r))),
+            Happening::Strays(r, _, _) => d.list(Key::Strays(RangeId(*r))),
+            Happening::Near(r, _, _, _) => d.list(Key::Near(RangeId(*r))),
+            Happening::Press(_, i) => d.list(Key::Press(*i)),
+            Happening::Pressing(_, i, _) => d.list(Key::Pressing(*i)),
+            Happening::Watched { watch, .. } => d.list(Key::Watch(*watch)),
+            Happening::Message { message, .. } => d.list(Key::Hears(*message)),
+            Happening::TimerEnds(t) => d.list(Key::TimerEnds(*t)),
+            Happening::Spawns(a) => d.list(Key::Spawns(kind(a))),
+            Happening::Removed(a) => d.list(Key::Removed(kind(a))),
+            Happening::BumpsActor(a, _) | Happening::BumpsTile(a, _) | Happening::BumpsEdge(a) => d.list(Key::Bumps(kind(a))),
+            Happening::Time => return self.due(),
+            Happening::Resumes(_) | Happening::Later(_) => &[],
+        };
+        list.to_vec()
+    }
+
+    /// The rules that time starts in this tick: of the level, and of kinds with an actor that is due.
+    fn due(&self) -> Vec<Await> {
+        let d = &self.program.dispatch;
+        let tick = self.world.tick;
+        let mut out: Vec<Await> = vec![];
+        for t in d.level_times.iter().filter(|t| is_due(t.first, t.period, tick)) {
+            out.extend(&t.awaits);
+        }
+        for t in &d.kind_times {
+            let any = self.world.living().any(|(_, a)| a.enabled && is_due(t.first, t.period, tick - a.created.min(tick)));
+            if any {
+                out.extend(&t.awaits);
+            }
+        }
+        out.sort_by(|a, b| {
+            let p = |x: &Await| self.program.rules[x.rule.index()].limits.priority;
+            p(b).total_cmp(&p(a)).then(a.rule.cmp(&b.rule)).then(a.when.cmp(&b.when))
+        });
+        out
+    }
+
+    /// True where time starts any rule in this tick.
+    pub fn anything_due(&self) -> bool {
+        let d = &self.program.dispatch;
+        let tick = self.world.tick;
+        d.level_times.iter().any(|t| is_due(t.first, t.period, tick))
+            || d.kind_times.iter().any(|t| {
+                self.world.living().any(|(_, a)| a.enabled && is_due(t.first, t.period, tick - a.created.min(tick)) && self.has_any(a, &t.awaits))
+            })
+    }
+
+    fn has_any(&self, a: &Actor, awaits: &[Await]) -> bool {
+        awaits.iter().any(|w| self.program.rules[w.rule.index()].kinds.contains(&a.kind))
+    }
+
+    /// Takes one event up: every rule that awaits it is judged.
+    pub fn take_up(&mut self, q: Queued) {
+        if self.is_about_gone(&q.what) {
+            self.note(|| Rec::Dropped { what: q.what, cause: q.cause });
+            return;
+        }
+        match q.what {
+            Happening::Resumes(id) => return self.resume(id, q.cause),
+            Happening::Later(i) => return self.judge_later(i as usize),
+            _ => {}
+        }
+        let awaits = self.awaits(&q.what);
+        // The event is recorded with its first judgement; a message also where nobody awaits it.
+        let mut event = None;
+        let mut i = 0;
+        while i < awaits.len() {
+            let rule = awaits[i].rule;
+            let mut j = i + 1;
+            while j < awaits.len() && awaits[j].rule == rule {
+                j += 1;
+            }
+            self.judge_all(rule, &awaits[i..j], &q, &mut event);
+            i = j;
+        }
+        if event.is_none() && matches!(q.what, Happening::Message { .. }) {
+            self.note(|| Rec::Event { what: q.what, cause: q.cause });
+        }
+    }
+
+    /// An event about an actor that is gone is dropped, but for those that say so.
+    fn is_about_gone(&self, what: &Happening) -> bool {
+        let gone = |a: &ActorId| self.world.actors[a.index()].gone;
+        match what {
+            Happening::Enters(a, _, o) | Happening::In(a, _, o, _) | Happening::MovesIn(a, _, o) => gone(a) || o.as_ref().is_some_and(gone),
+            Happening::Touches(a, b) | Happening::Touching(a, b, _) | Happening::BumpsActor(a, b) => gone(a) || gone(b),
+            Happening::Nears(_, a, b) | Happening::Near(_, a, b, _) => gone(a) || gone(b),
+            Happening::Press(a, _) | Happening::Pressing(a, _, _) | Happening::Spawns(a) | Happening::BumpsTile(a, _) | Happening::BumpsEdge(a) => gone(a),
+            Happening::Watched { actor: Some(a), .. } => gone(a),
+            _ => false,
+        }
+    }
+
+    /// One rule for one event: for a kind's, once for each of its actors that it fits.
+    fn judge_all(&mut self, rule: RuleId, whens: &[Await], q: &Queued, event: &mut Option<Cause>) {
+        let r = &self.program.rules[rule.index()];
+        if r.owner.is_none() {
+            return self.judge_one(rule, whens, q, None, event);
+        }
+        for i in 0..self.world.actors.len() {
+            let a = &self.world.actors[i];
+            // One that is removed still hears of its own end.
+            let ends = matches!(q.what, Happening::Leaves(..) | Happening::Parts(..) | Happening::Strays(..) | Happening::Removed(_)) && !a.buried;
+            if a.enabled && (!a.gone || ends) && r.kinds.contains(&a.kind) {
+                self.judge_one(rule, whens, q, Some(ActorId::at(i)), event);
+            }
+        }
+    }
+
+    fn judge_one(&mut self, rule: RuleId, whens: &[Await], q: &Queued, me: Option<ActorId>, event: &mut Option<Cause>) {
+        let r = &self.program.rules[rule.index()];
+        for a in whens {
+            let mut locals = vec![Value::None; r.slots];
+            if self.fits(&r.whens[a.when as usize], &q.what, me, &mut locals) {
+                let at = match event {
+                    Some(at) => *at,
+                    None => *event.insert(self.note(|| Rec::Event { what: q.what.clone(), cause: q.cause })),
+                };
+                return self.judge(rule, a.when, me, locals, at, false);
+            }
+        }
+    }
+
+    /// True where this `when` awaits what happened; binds its names.
+    fn fits(&self, event: &Event, what: &Happening, me: Option<ActorId>, locals: &mut [Value]) -> bool {
+        match (event, what) {
+            (Event::Start, Happening::Start) => true,
+            (Event::Tick, Happening::Time) => self.is_due_for(me, 0, 1),
+            (Event::Every { first, period }, Happening::Time) => self.is_due_for(me, *first, *period),
+            (Event::After(ticks), Happening::Time) => self.is_due_for(me, *ticks, 0),
+            (Event::Zone { verb, who, zone }, _) => {
+                let (a, of) = match (verb, what) {
+                    (ZoneVerb::Enters, Happening::Enters(a, _, of))
+                    | (ZoneVerb::Leaves, Happening::Leaves(a, _, of))
+                    | (ZoneVerb::MovesIn, Happening::MovesIn(a, _, of)) => (*a, *of),
+                    (ZoneVerb::In(every), Happening::In(a, _, of, since)) if since % every == 0 => (*a, *of),
+                    _ => return false,
+                };
+                let owner = match (zone, of) {
+                    (ZoneWhich::Level(_), None) => true,
+                    (ZoneWhich::Of(_, w), Some(o)) => self.bind(w, o, me, locals),
+                    _ => false,
+                };
+                owner && self.bind(who, a, me, locals)
+            }
+            (Event::Pair { verb, a: x, b: y }, _) => {
+                let (a, b) = match (verb, what) {
+                    (PairVerb::Touches, Happening::Touches(a, b)) | (PairVerb::Parts, Happening::Parts(a, b)) => (*a, *b),
+                    (PairVerb::Touching(every), Happening::Touching(a, b, since)) if since % every == 0 => (*a, *b),
+                    (PairVerb::Nears(_), Happening::Nears(_, a, b)) | (PairVerb::Strays(_), Happening::Strays(_, a, b)) => (*a, *b),
+                    (PairVerb::Near(_, every), Happening::Near(_, a, b, since)) if since % every == 0 => (*a, *b),
+                    _ => return false,
+                };
+                let before = locals.to_vec();
+                if self.bind(x, a, me, locals) && self.bind(y, b, me, locals) {
+                    return true;
+                }
+                locals.clone_from_slice(&before);
+                self.bind(x, b, me, locals) && self.bind(y, a, me, locals)
+            }
+            (Event::Press(p), Happening::Press(a, i)) => p.held.is_none() && *i == p.input && self.press_fits(p, *a, me, locals),
+            (Event::Press(p), Happening::Pressing(a, i, since)) => {
+                p.held.is_some_and(|every| since % every == 0) && *i == p.input && self.press_fits(p, *a, me, locals)
+            }
+            (Event::Watched { watch, form, bind }, Happening::Watched { watch: w, actor, forms, .. }) => {
+                let forms_of = &self.program.watches[watch.index()].forms;
+                let wanted = forms_of.iter().position(|f| f == form).is_some_and(|i| forms & (1 << i) != 0);
+                if watch != w || !wanted {
+                    return false;
+                }
+                match (bind, actor) {
+                    (Some(slot), Some(a)) => {
+                        locals[*slot as usize] = Value::Actor(*a);
+                        true
+                    }
+                    (None, Some(a)) => me == Some(*a),
+                    _ => true,
+                }
+            }
+            (Event::Hears { message, slots }, Happening::Message { message: m, args, to }) => {
+                let mine = match to {
+                    None => true,
+                    Some(list) => me.is_some_and(|me| list.contains(&me)),
+                };
+                if message != m || !mine {
+                    return false;
+                }
+                for (slot, v) in slots.iter().zip(args) {
+                    locals[*slot as usize] = v.clone();
+                }
+                true
+            }
+            (Event::TimerEnds(t), Happening::TimerEnds(u)) => t == u,
+            (Event::Spawns(w), Happening::Spawns(a)) | (Event::Removed(w), Happening::Removed(a)) => self.bind(w, *a, me, locals),
+            (Event::Bumps { who, into }, _) => match (into, what) {
+                (BumpWhat::Actor(w), Happening::BumpsActor(a, b)) => self.bind(who, *a, me, locals) && self.bind(w, *b, me, locals),
+                (BumpWhat::Tile(t), Happening::BumpsTile(a, u)) => t == u && self.bind(who, *a, me, locals),
+                (BumpWhat::TileTag(tag), Happening::BumpsTile(a, u)) => {
+                    self.program.tiles[u.index()].tags.contains(tag) && self.bind(who, *a, me, locals)
+                }
+                _ => false,
+            },
+            _ => false,
+        }
+    }
+
+    fn is_due_for(&self, me: Option<ActorId>, first: u64, period: u64) -> bool {
+        let since = me.map_or(0, |a| self.world.actors[a.index()].created);
+        self.world.tick.checked_sub(since).is_some_and(|age| is_due(first, period, age))
+    }
+
+    /// Binds an actor to WHO; false where it is not one of them, or the name is another already.
+    fn bind(&self, who: &Who, a: ActorId, me: Option<ActorId>, locals: &mut [Value]) -> bool {
+        let one = match &who.set {
+            WhoSet::Held(e) => match self.scope(me).eval(e, locals) {
+                Ok(Value::Actor(x)) => x == a,
+                Ok(Value::Kind(k)) => self.program.is_kind(self.world.actors[a.index()].kind, k),
+                Ok(Value::Tag(t)) => self.world.is_tagged(a, t),
+                _ => false,
+            },
+            set => self.world.is_one_of(self.program, a, set, me),
+        };
+        if !one {
+            return false;
+        }
+        if let Some(slot) = who.bind {
+            match &locals[slot as usize] {
+                Value::Actor(x) if *x != a => return false,
+                _ => locals[slot as usize] = Value::Actor(a),
+            }
+        }
+        true
+    }
+
+    /// `presses … near … facing … in …`: the nearest one that fits is bound.
+    fn press_fits(&self, p: &Press, a: ActorId, me: Option<ActorId>, locals: &mut [Value]) -> bool {
+        if !self.bind(&p.who, a, me, locals) {
+            return false;
+        }
+        if let Some(zone) = &p.zone {
+            let key = match zone {
+                ZoneWhich::Level(z) => Some((*z, None)),
+                ZoneWhich::Of(z, w) => {
+                    let owner = self.world.living().map(|(id, _)| id).find(|id| self.world.is_inside(a, (*z, Some(*id))) && self.bind(w, *id, me, &mut locals.to_vec()));
+                    if let Some(o) = owner {
+                        self.bind(w, o, me, locals);
+                    }
+                    owner.map(|o| (*z, Some(o)))
+                }
+            };
+            let at = self.world.actors[a.index()].at;
+            if !key.is_some_and(|k| self.scope(me).in_zone(k, at, Some(a))) {
+                return false;
+            }
+        }
+        let faces = |b: ActorId| {
+            let (x, y) = (&self.world.actors[a.index()], &self.world.actors[b.index()]);
+            x.at.area == y.at.area && space::side(x.facing, y.at.x - x.at.x, y.at.y - x.at.y) == Some(0)
+        };
+        let Some((who, within)) = &p.near else {
+            return match &p.facing {
+                None => true,
+                Some(f) => {
+                    let found = self.world.living().map(|(id, _)| id).filter(|id| *id != a && faces(*id)).find(|id| self.bind(f, *id, me, &mut locals.to_vec()));
+                    found.is_some_and(|id| self.bind(f, id, me, locals))
+                }
+            };
+        };
+        let reach = match within {
+            Some(e) => match self.scope(me).number(e, locals) {
+                Ok(n) => n,
+                Err(_) => return false,
+            },
+            None => f64::INFINITY,
+        };
+        // In a kind's rule `self` stands for every actor of the kind while the nearest is sought.
+        let seeks_self = who.set == WhoSet::Myself;
+        let rule_kind = me.map(|m| self.world.actors[m.index()].kind);
+        let from = self.world.actors[a.index()].at;
+        let mut best: Option<(f64, ActorId)> = None;
+        for (id, b) in self.world.living() {
+            if id == a || !b.enabled || b.at.area != from.area {
+                continue;
+            }
+            let d = (b.at.x - from.x).hypot(b.at.y - from.y);
+            if d > reach + value::NEAR || best.is_some_and(|(n, _)| d >= n - value::NEAR) {
+                continue;
+            }
+            let mut trial = locals.to_vec();
+            let fits = if seeks_self {
+                rule_kind.is_some_and(|k| self.shares_rule(b.kind, k, p))
+            } else {
+                self.bind(who, id, me, &mut trial)
+            };
+            let turned = match &p.facing {
+                None => true,
+                Some(f) if f.set == WhoSet::Myself && seeks_self => faces(id),
+                Some(f) if f.set == who.set => faces(id),
+                Some(f) => self.world.living().any(|(o, _)| faces(o) && self.bind(f, o, me, &mut trial.clone())),
+            };
+            if fits && turned {
+                best = Some((d, id));
+            }
+        }
+        match best {
+            Some((_, id)) if seeks_self => me == Some(id),
+            Some((_, id)) => self.bind(who, id, me, locals),
+            None => false,
+        }
+    }
+
+    /// True where an actor of `kind` has the same rule as one of `of`: they share an ancestor that
+    /// declares it. Asked while the nearest `self` is sought.
+    fn shares_rule(&self, kind: KindId, of: KindId, p: &Press) -> bool {
+        self.program.rules.iter().any(|r| {
+            r.kinds.contains(&kind)
+                && r.kinds.contains(&of)
+                && r.whens.iter().any(|w| matches!(w, Event::Press(q) if std::ptr::eq(q.as_ref(), p)))
+        })
+    }
+
+    fn judge_later(&mut self, i: usize) {
+        if i >= self.world.later.len() {
+            return;
+        }
+        let l = self.world.later.remove(i);
+        self.judge(l.rule, l.when, l.me, l.locals, l.cause, true);
+    }
+
+    /// Judges a rule whose event fits, and carries out what follows.
+    fn judge(&mut self, rule: RuleId, when: u16, me: Option<ActorId>, mut locals: Vec<Value>, event: Cause, kept: bool) {
+        self.steps.set(0);
+        let outcome = self.outcome(rule, when, me, &mut locals, event, kept);
+        let (outcome, fault) = match outcome {
+            Ok(o) => (o, None),
+            Err((clause, f)) => (Outcome { verdict: Verdict::Held { clause, otherwise: false }, pc: None }, Some(f)),
+        };
+        self.note_draws();
+        let state = &mut self.world.rules[rule.index()];
+        match outcome.verdict {
+            Verdict::Fired => state.fired += 1,
+            Verdict::Held { .. } => state.held += 1,
+            Verdict::Spent(_) => state.spent += 1,
+            Verdict::Asleep => {}
+        }
+        if self.round > crate::fault::MOST_ROUNDS - 8 && outcome.verdict == Verdict::Fired && !self.late.contains(&rule) {
+            self.late.push(rule);
+        }
+        let (verdict, seen) = (outcome.verdict.clone(), locals.clone());
+        let cause = self.note(|| Rec::Judged { rule, when, me, locals: seen, verdict });
+        if let Some(f) = fault {
+            self.fault(Some(rule), f);
+        }
+        let Some(pc) = outcome.pc else { return };
+        self.use_limits(rule, me, &locals, outcome.verdict == Verdict::Fired);
+        let r = &self.program.rules[rule.index()];
+        if r.limits.again == Again::Anew {
+            let same: Vec<usize> = (0..self.world.runs.len()).filter(|i| self.is_same_run(*i, rule, me, &locals)).collect();
+            for i in same.into_iter().rev() {
+                self.world.runs.remove(i);
+            }
+        }
+        self.carry_out(Run { id: 0, rule, me, locals, pc, wait: Wait::Until(0), cause });
+    }
+
+    fn is_same_run(&self, i: usize, rule: RuleId, me: Option<ActorId>, locals: &[Value]) -> bool {
+        let r = &self.world.runs[i];
+        r.rule == rule && r.me == me && self.same_actors(rule, &r.locals, locals)
+    }
+
+    fn outcome(&mut self, rule: RuleId, when: u16, me: Option<ActorId>, locals: &mut [Value], event: Cause, kept: bool) -> Result<Outcome, (u16, crate::fault::Fault)> {
+        let program = self.program;
+        let r = &program.rules[rule.index()];
+        let no = |verdict| Ok(Outcome { verdict, pc: None });
+        if !kept {
+            let awake = match &r.limits.awake {
+                Some(test) => self.scope(me).eval_alone(test).is_ok_and(|v| v == Value::Flag(true)),
+                None => true,
+            };
+            if !self.world.rules[rule.index()].on || !awake {
+                return no(Verdict::Asleep);
+            }
+            let tick = self.world.tick;
+            for (i, (most, per)) in r.limits.at_most.iter().enumerate() {
+                let key = (rule, i as u8, me, whose(*per, locals));
+                if self.world.uses.get(&key).copied().unwrap_or(0) >= *most {
+                    return no(Verdict::Spent(Spent::UsedUp(*most)));
+                }
+            }
+            for (i, (_, per)) in r.limits.cooldown.iter().enumerate() {
+                let key = (rule, i as u8, me, whose(*per, locals));
+                if let Some(until) = self.world.rests.get(&key).copied().filter(|u| *u > tick) {
+                    return no(Verdict::Spent(Spent::Resting(until)));
+                }
+            }
+            let waiting = (0..self.world.runs.len()).any(|i| self.is_same_run(i, rule, me, locals));
+            match r.limits.again {
+                Again::Skip if waiting => return no(Verdict::Spent(Spent::Waiting)),
+                Again::Later if waiting => {
+                    self.world.later.push(Later { rule, when, me, locals: locals.to_vec(), cause: event });
+                    return no(Verdict::Spent(Spent::Kept));
+                }
+                _ => {}
+            }
+        }
+        for (i, c) in r.clauses.iter().enumerate() {
+            let yes = self.scope(me).flag(&c.test, locals).map_err(|f| (i as u16, f))?;
+            if !yes {
+                let pc = c.otherwise.or(r.otherwise);
+                return Ok(Outcome { verdict: Verdict::Held { clause: i as u16, otherwise: pc.is_some() }, pc });
+            }
+        }
+        Ok(Outcome { verdict: Verdict::Fired, pc: Some(r.then) })
+    }
+
+    /// Firing uses up every limiter; an `else` starts the cooldown alone.
+    fn use_limits(&mut self, rule: RuleId, me: Option<ActorId>, locals: &[Value], fired: bool) {
+        let limits = &self.program.rules[rule.index()].limits;
+        let tick = self.world.tick;
+        if fired {
+            for (i, (_, per)) in limits.at_most.iter().enumerate() {
+                *self.world.uses.entry((rule, i as u8, me, whose(*per, locals))).or_insert(0) += 1;
+            }
+        }
+        for (i, (ticks, per)) in limits.cooldown.iter().enumerate() {
+            self.world.rests.insert((rule, i as u8, me, whose(*per, locals)), tick.saturating_add(*ticks));
+        }
+    }
+
+    /// A run goes on where it waited.
+    fn resume(&mut self, id: u64, _: Cause) {
+        let Some(i) = self.world.runs.iter().position(|r| r.id == id) else { return };
+        if !self.still_true(i) {
+            return;
+        }
+        let run = self.world.runs.remove(i);
+        let (rule, me, pc, cause) = (run.rule, run.me, run.pc, run.cause);
+        self.note(|| Rec::GoesOn { rule, me, pc, cause });
+        self.carry_out(run);
+    }
+}
+
+impl<R: Recorder> Turn<'_, R> {
+    /// A `wait until` is tested again when its turn comes; one whose time is over goes on all the same.
+    fn still_true(&mut self, i: usize) -> bool {
+        let run = &self.world.runs[i];
+        let crate::program::Op::WaitUntil { test, .. } = &self.program.code[run.pc as usize - 1] else { return true };
+        if matches!(run.wait, Wait::Test(Some(due)) if due <= self.world.tick) {
+            return true;
+        }
+        let (me, mut locals) = (run.me, run.locals.clone());
+        self.steps.set(0);
+        self.scope(me).flag(test, &mut locals).unwrap_or(true)
+    }
+}
+
+/// True at the first tick and at each period after it; a period of 0 means once.
+pub fn is_due(first: u64, period: u64, age: u64) -> bool {
+    if period == 0 { age == first } else { age >= first && (age - first).is_multiple_of(period) }
+}
+
+fn whose(per: Per, locals: &[Value]) -> Option<ActorId> {
+    match per {
+        Per::Rule => None,
+        Per::Slot(s) => match locals.get(s as usize) {
+            Some(Value::Actor(a)) => Some(*a),
+            _ => None,
+        },
+    }
+}

@@ -1,0 +1,31 @@
+//! What happens: a program, a world, and one tick after another.
+//!
+//! [`tick::Engine::tick`] is the way in; [`history::History`] keeps a flight and finds any moment of it.
+//! The engine knows no text (`mayfly-lang`) and no screen.
+//!
+//! Invariant: a world and its inputs decide everything that follows; no level, however wrong, panics,
+//! hangs or takes memory without bound.
+
+pub mod act;
+pub mod dispatch;
+pub mod eval;
+pub mod exec;
+pub mod fault;
+pub mod hash;
+pub mod history;
+pub mod judge;
+pub mod motion;
+pub mod names;
+pub mod notice;
+pub mod program;
+pub mod record;
+pub mod sense;
+pub mod space;
+pub mod start;
+pub mod tick;
+pub mod turn;
+pub mod world;
+
+pub use record::{Cause, Happening, Rec, Recorder, Spent, SwitchedWhat, Tape, Target, Verdict};
+pub use tick::{Engine, Held, Input};
+pub use world::World;

@@ -1,0 +1,158 @@
+//! Step 2 of the tick: actors move by their orders, as far as solids let them.
+//!
+//! Invariant: a move ends exactly at its goal, never beyond; who is stopped on a step goes back to
+//! where it began.
+
+use crate::record::*;
+use crate::space;
+use crate::turn::{Queued, Turn};
+use crate::world::*;
+use mayfly_base::arith;
+use mayfly_base::value::NEAR;
+use mayfly_base::*;
+
+impl<R: Recorder> Turn<'_, R> {
+    /// Moves every actor in order of creation.
+    pub fn motion(&mut self) {
+        for i in 0..self.world.actors.len() {
+            let a = &mut self.world.actors[i];
+            a.before = a.at;
+            if a.gone || !a.enabled || (a.step.is_none() && a.pressed.is_none()) {
+                continue;
+            }
+            self.step_actor(ActorId::at(i));
+        }
+    }
+
+    fn step_actor(&mut self, id: ActorId) {
+        let i = id.index();
+        if self.world.actors[i].step.is_none()
+            && let Some((direction, cause)) = self.world.actors[i].pressed.take()
+        {
+            self.begin_step(id, direction, cause);
+        }
+        let Some(step) = self.world.actors[i].step else { return };
+        let a = &self.world.actors[i];
+        let budget = a.speed / f64::from(self.program.rate.0);
+        let from = a.at;
+        let (dx, dy) = (step.to.x - from.x, step.to.y - from.y);
+        let left = dx.hypot(dy);
+        let to = if left <= budget + NEAR {
+            step.to
+        } else {
+            Point { x: from.x + dx / left * budget, y: from.y + dy / left * budget, area: from.area }
+        };
+        if let Some(into) = self.blocked(id, from, to) {
+            self.bump(id, into, step.cause);
+            let a = &mut self.world.actors[i];
+            // Stopped on the way it goes back; stopped on the way back it stays.
+            a.step = if step.back { None } else { Some(Step { from: step.to, to: step.from, back: true, cause: step.cause }) };
+            return;
+        }
+        let arrived = left <= budget + NEAR;
+        let a = &mut self.world.actors[i];
+        a.at = to;
+        a.stirred = true;
+        if arrived {
+            a.step = None;
+        }
+        let cause = self.note(|| Rec::Moved { actor: id, from, to, cause: step.cause });
+        self.world.actors[i].moved_by = cause;
+    }
+
+    /// A press begins a step to the next cell's centre; where that is not free, it only turns and bumps.
+    fn begin_step(&mut self, id: ActorId, direction: u32, cause: Cause) {
+        let a = &mut self.world.actors[id.index()];
+        let (facing, at) = (a.facing, a.at);
+        a.facing = direction;
+        if facing != direction {
+            a.stirred = true;
+            let turned = self.note(|| Rec::Turned { actor: id, from: facing, to: direction, cause });
+            self.world.actors[id.index()].moved_by = turned;
+        }
+        let (cx, cy) = at.cell();
+        let (sx, sy) = arith::step(direction);
+        let to = Point { x: cx as f64 + sx, y: cy as f64 + sy, area: at.area };
+        match self.blocked(id, at, to) {
+            Some(into) => self.bump(id, into, cause),
+            None => self.world.actors[id.index()].step = Some(Step { from: at, to, back: false, cause }),
+        }
+    }
+
+
+    /// What stops an actor on its way from `from` to `to`; what it stands in already does not.
+    fn blocked(&self, id: ActorId, from: Point, to: Point) -> Option<BumpInto> {
+        let a = &self.world.actors[id.index()];
+        let kind = &self.program.kinds[a.kind.index()];
+        let map = &self.program.maps[to.area.index()];
+        let at = |p: Point| (p.x, p.y);
+        // A box as wide as a cell still fits between two walls.
+        let size = (a.size.0.min(1.0), a.size.1.min(1.0));
+        let (x0, y0) = space::cell(to.x - size.0 / 2.0 + NEAR, to.y - size.1 / 2.0 + NEAR);
+        let (x1, y1) = space::cell(to.x + size.0 / 2.0 - NEAR, to.y + size.1 / 2.0 - NEAR);
+        for cy in y0..=y1 {
+            for cx in x0..=x1 {
+                let c = (cx as f64, cy as f64);
+                let overlaps = |p: Point| space::overlap(at(p), size, c, (1.0, 1.0));
+                if !overlaps(to) || overlaps(from) {
+                    continue;
+                }
+                if map.is_off((cx, cy)) {
+                    if self.program.edges == crate::program::Edges::Closed {
+                        return Some(BumpInto::Edge);
+                    }
+                    continue;
+                }
+                if let Some(t) = map.tile((cx, cy)) {
+                    let tile = &self.program.tiles[t.index()];
+                    let passes = kind.passes_tiles.contains(&t) || tile.tags.iter().any(|g| kind.passes_tags.contains(g));
+                    if tile.solid && !passes {
+                        return Some(BumpInto::Tile(t));
+                    }
+                }
+            }
+        }
+        if !a.tangible {
+            return None;
+        }
+        self.world
+            .living()
+            .find(|(other, b)| {
+                *other != id
+                    && b.solid
+                    && b.enabled
+                    && b.tangible
+                    && b.at.area == to.area
+                    && space::overlap(at(to), a.size, at(b.at), b.size)
+                    && !space::overlap(at(from), a.size, at(b.at), b.size)
+                    && !kind.passes_kinds.iter().any(|k| self.program.is_kind(b.kind, *k))
+                    && !b.tags.iter().any(|t| kind.passes_tags.contains(t))
+            })
+            .map(|(other, _)| BumpInto::Actor(other))
+    }
+
+    /// A move was stopped. It is told once, and not again while that contact lasts.
+    fn bump(&mut self, id: ActorId, into: BumpInto, cause: Cause) {
+        let (other_at, other_facing) = match into {
+            BumpInto::Actor(b) => {
+                let b = &self.world.actors[b.index()];
+                (b.at, b.facing)
+            }
+            _ => (Point::main(0.0, 0.0), 0),
+        };
+        let a = &mut self.world.actors[id.index()];
+        let bump = Bump { into, at: a.at, facing: a.facing, other_at, other_facing };
+        if a.bump == Some(bump) {
+            return;
+        }
+        a.bump = Some(bump);
+        a.stirred = true;
+        a.moved_by = cause;
+        let what = match into {
+            BumpInto::Actor(b) => Happening::BumpsActor(id, b),
+            BumpInto::Tile(t) => Happening::BumpsTile(id, t),
+            BumpInto::Edge => Happening::BumpsEdge(id),
+        };
+        self.queue.push_back(Queued { what, cause });
+    }
+}

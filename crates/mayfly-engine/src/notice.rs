@@ -1,0 +1,115 @@
+//! The notice of step 5: watched expressions and waits for a test, compared with the last notice.
+//!
+//! Invariant: a value that was different only in the midst of a round is never noticed; what is not
+//! written and reads nothing but variables is not looked at again.
+
+use crate::fault::Fault;
+use crate::record::*;
+use crate::turn::{Queued, Turn};
+use crate::world::*;
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+impl<R: Recorder> Turn<'_, R> {
+    /// Compares what may have changed; what it raises joins the queue's end.
+    pub fn notice(&mut self) {
+        let mut stale = std::mem::take(&mut self.world.stale);
+        for w in &self.program.dispatch.always {
+            stale.push((*w, None, Cause::NONE));
+        }
+        if !stale.is_empty() {
+            // The last write of several is the cause that counts.
+            stale.sort_by_key(|(w, a, c)| (*w, *a, *c == Cause::NONE, std::cmp::Reverse(*c)));
+            stale.dedup_by_key(|(w, a, _)| (*w, *a));
+            for (w, actor, cause) in stale {
+                self.compare(w, actor, cause);
+            }
+        }
+        self.notice_waits();
+    }
+
+    fn compare(&mut self, w: WatchId, actor: Option<ActorId>, cause: Cause) {
+        for i in 0..self.world.watched[w.index()].len() {
+            let of = self.world.watched[w.index()][i].actor;
+            if actor.is_some() && of != actor {
+                continue;
+            }
+            if of.is_some_and(|a| !self.world.actors[a.index()].enabled) {
+                continue;
+            }
+            self.compare_one(w, i, of, cause);
+        }
+    }
+
+    fn compare_one(&mut self, w: WatchId, i: usize, actor: Option<ActorId>, cause: Cause) {
+        let watch = &self.program.watches[w.index()];
+        self.steps.set(0);
+        let new = self.scope(actor).eval_alone(&watch.expr);
+        self.note_draws();
+        let new = match new {
+            Ok(v) => v,
+            Err(fault) => return self.watch_fault(w, i, fault),
+        };
+        let before = self.world.sides(self.program, w, actor, &new);
+        let truth = new == Value::Flag(true);
+        let state = &mut self.world.watched[w.index()][i];
+        state.faulty = false;
+        let mut forms = 0u64;
+        for (f, form) in watch.forms.iter().enumerate().take(64) {
+            let came = match form {
+                WatchForm::Changes => !new.same(&state.last),
+                WatchForm::TurnsTrue => truth && !state.truth,
+                WatchForm::TurnsFalse => !truth && state.truth,
+                WatchForm::Reaches(_) | WatchForm::DropsTo(_) => state.before & (1 << f) != 0 && before & (1 << f) == 0,
+            };
+            forms |= u64::from(came) << f;
+        }
+        let old = std::mem::replace(&mut state.last, new.clone());
+        state.truth = truth;
+        state.before = before;
+        if forms != 0 {
+            self.queue.push_back(Queued { what: Happening::Watched { watch: w, actor, old, new, forms }, cause });
+        }
+    }
+
+    /// A watched expression without a value is told once; it keeps what it was.
+    fn watch_fault(&mut self, w: WatchId, i: usize, fault: Fault) {
+        let state = &mut self.world.watched[w.index()][i];
+        if !std::mem::replace(&mut state.faulty, true) {
+            self.fault(None, fault);
+        }
+    }
+
+    /// Runs that wait for a test that is true now go on.
+    fn notice_waits(&mut self) {
+        if !self.world.runs.iter().any(|r| matches!(r.wait, Wait::Test(_))) {
+            return;
+        }
+        let mut due: Vec<(u32, u64, Cause)> = vec![];
+        for i in 0..self.world.runs.len() {
+            let run = &self.world.runs[i];
+            if !matches!(run.wait, Wait::Test(_)) || run.me.is_some_and(|m| !self.world.actors[m.index()].enabled) {
+                continue;
+            }
+            if self.queue.iter().any(|q| q.what == Happening::Resumes(run.id)) {
+                continue;
+            }
+            let crate::program::Op::WaitUntil { test, .. } = &self.program.code[run.pc as usize - 1] else { continue };
+            self.steps.set(0);
+            let mut locals = run.locals.clone();
+            match self.scope(run.me).flag(test, &mut locals) {
+                Ok(true) => due.push((self.program.spans[run.pc as usize - 1].start, run.id, run.cause)),
+                Ok(false) => {}
+                Err(fault) => {
+                    let run = self.world.runs.remove(i);
+                    self.fault(Some(run.rule), fault);
+                    return;
+                }
+            }
+        }
+        due.sort_unstable_by_key(|(at, id, _)| (*at, *id));
+        for (_, id, cause) in due {
+            self.queue.push_back(Queued { what: Happening::Resumes(id), cause });
+        }
+    }
+}

@@ -1,0 +1,225 @@
+//! A level as it is run: tables by number, actions in a row, and from each event to the rules that
+//! await it.
+//!
+//! `mayfly-lab` makes it from a checked level; it never changes. What happens to it is a
+//! [`crate::world::World`].
+//!
+//! Invariant: every id and every place in the code that stands here exists here.
+
+use crate::dispatch::Dispatch;
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+/// A place in [`Program::code`].
+pub type CodeAt = u32;
+
+#[derive(Clone, Debug)]
+pub struct Program {
+    pub title: String,
+    pub rate: Rate,
+    pub seed: u64,
+    pub edges: Edges,
+    pub tiles: Vec<Tile>,
+    pub maps: Vec<Map>,
+    pub enums: Vec<(String, Vec<String>)>,
+    pub tags: Vec<String>,
+    pub vars: Vec<Var>,
+    pub defines: Vec<Define>,
+    pub messages: Vec<Message>,
+    pub inputs: Vec<String>,
+    pub timers: Vec<Timer>,
+    pub kinds: Vec<Kind>,
+    pub actors: Vec<Placed>,
+    pub zones: Vec<Zone>,
+    pub watches: Vec<Watch>,
+    pub ranges: Vec<Range>,
+    pub rules: Vec<Rule>,
+    pub code: Vec<Op>,
+    /// Where each op stands in the text.
+    pub spans: Vec<Span>,
+    /// Each drawing place's name.
+    pub draws: Vec<String>,
+    pub dispatch: Dispatch,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Edges {
+    Closed,
+    Open,
+    Wrap,
+}
+
+#[derive(Clone, Debug)]
+pub struct Tile {
+    pub name: String,
+    pub solid: bool,
+    pub opaque: bool,
+    pub tags: Vec<TagId>,
+}
+
+#[derive(Clone, Debug)]
+pub struct Map {
+    pub name: String,
+    pub width: i64,
+    pub height: i64,
+    pub cells: Vec<Option<TileId>>,
+}
+
+impl Map {
+    /// The tile at a cell; none off the map or where nothing is laid.
+    pub fn tile(&self, (x, y): (i64, i64)) -> Option<TileId> {
+        if self.holds((x, y)) { self.cells[(y * self.width + x) as usize] } else { None }
+    }
+
+    /// True for cells of the map. A level without a map has no edges: every cell is of it.
+    pub fn holds(&self, (x, y): (i64, i64)) -> bool {
+        self.width > 0 && (0..self.width).contains(&x) && (0..self.height).contains(&y)
+    }
+
+    /// True where a cell lies beyond the map's edges.
+    pub fn is_off(&self, cell: (i64, i64)) -> bool {
+        self.width > 0 && !self.holds(cell)
+    }
+}
+
+#[derive(Clone, Debug)]
+pub struct Var {
+    pub name: String,
+    pub first: Expr,
+    pub bounds: Option<(f64, f64)>,
+}
+
+/// A value that follows from others.
+#[derive(Clone, Debug)]
+pub struct Define {
+    pub name: String,
+    pub expr: Expr,
+}
+
+#[derive(Clone, Debug)]
+pub struct Message {
+    pub name: String,
+    pub params: Vec<String>,
+}
+
+#[derive(Clone, Debug)]
+pub struct Timer {
+    pub name: String,
+    pub ticks: u64,
+    pub repeating: bool,
+    pub running: bool,
+}
+
+#[derive(Clone, Debug)]
+pub struct Kind {
+    pub name: String,
+    /// Itself and every kind that it derives from.
+    pub is: Vec<KindId>,
+    pub steered: bool,
+    pub attrs: Vec<(Attr, Expr)>,
+    pub fields: Vec<Var>,
+    pub tags: Vec<TagId>,
+    pub zones: Vec<ZoneId>,
+    pub passes_tiles: Vec<TileId>,
+    pub passes_kinds: Vec<KindId>,
+    pub passes_tags: Vec<TagId>,
+}
+
+#[derive(Clone, Debug)]
+pub struct Placed {
+    pub name: String,
+    pub kind: KindId,
+    pub at: Point,
+    pub facing: u32,
+    pub overrides: Vec<Override>,
+}
+
+#[derive(Clone, Debug)]
+pub struct Zone {
+    pub name: String,
+    pub of: Option<KindId>,
+    pub area: AreaId,
+    pub shape: Shape,
+    pub notices: Vec<WhoSet>,
+}
+
+/// A watched expression, and all the ways in which rules look at it.
+#[derive(Clone, Debug)]
+pub struct Watch {
+    pub expr: Expr,
+    pub over: Option<KindId>,
+    pub text: String,
+    pub forms: Vec<WatchForm>,
+}
+
+#[derive(Clone, Debug)]
+pub struct Range {
+    pub a: WhoSet,
+    pub b: WhoSet,
+    pub within: f64,
+    pub until: f64,
+}
+
+#[derive(Clone, Debug)]
+pub struct Rule {
+    pub title: String,
+    pub owner: Option<KindId>,
+    /// The kinds whose actors have it: the owner and what derives from it without a rule of that title.
+    pub kinds: Vec<KindId>,
+    pub whens: Vec<Event>,
+    pub clauses: Vec<Clause>,
+    pub limits: Limits,
+    pub then: CodeAt,
+    pub otherwise: Option<CodeAt>,
+    pub slots: usize,
+    /// How many of the slots the event binds.
+    pub bound: usize,
+    /// The slots' names.
+    pub names: Vec<String>,
+    /// Slots that count the turns of a `while`.
+    pub loop_slots: Vec<Slot>,
+}
+
+#[derive(Clone, Debug)]
+pub struct Clause {
+    pub test: Expr,
+    pub otherwise: Option<CodeAt>,
+}
+
+/// One step of a rule's actions.
+#[derive(Clone, Debug)]
+pub enum Op {
+    Do(Action),
+    Set(Slot, Expr),
+    /// Goes on at the place where the test is false.
+    Unless(Expr, CodeAt),
+    Jump(CodeAt),
+    /// The slot counts the turns left.
+    RepeatBegin(Slot, Expr),
+    RepeatTurn(Slot, CodeAt),
+    /// The slot counts the turns made.
+    WhileBegin(Slot),
+    WhileTurn(Slot, Expr, CodeAt),
+    ForRange { list: Slot, at: Slot, from: Expr, to: Expr },
+    ForEach { list: Slot, at: Slot, over: Expr },
+    ForTurn { slot: Slot, list: Slot, at: Slot, test: Option<Expr>, exit: CodeAt },
+    Wait(Expr),
+    WaitUntil { test: Expr, at_most: Option<Expr> },
+    End,
+}
+
+impl Program {
+    /// True where `kind` is `of` or derives from it.
+    pub fn is_kind(&self, kind: KindId, of: KindId) -> bool {
+        kind == of || self.kinds[kind.index()].is.contains(&of)
+    }
+
+    /// A rule's name in reports: `KIND / title` for a kind's.
+    pub fn rule_name(&self, id: RuleId) -> String {
+        let r = &self.rules[id.index()];
+        match r.owner {
+            Some(k) => format!("{} / {}", self.kinds[k.index()].name, r.title),
+            None => r.title.clone(),
+        }
+    }
+}

@@ -1,0 +1,207 @@
+//! What happened, in order: the tape of a tick.
+//!
+//! A recorder is a type parameter of the tick, so that where nothing is recorded nothing is paid.
+//! Whoever needs the state at a record asks for it by its number: [`Snapshot`] keeps a copy of the
+//! world at that very record.
+//!
+//! Invariant: records are numbered from 0 in each tick, the same numbers with every recorder that is
+//! on; a record of a write comes right after the write, one of a judgement right before what it does.
+
+use crate::fault::Fault;
+use crate::world::World;
+use mayfly_base::code::Attr;
+use mayfly_base::*;
+
+/// What brought something about: a record of a tick. The default means: nothing that was recorded.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Cause {
+    pub tick: u64,
+    pub at: u32,
+}
+
+impl Cause {
+    /// Nothing that was recorded: the level's beginning, or its first values.
+    pub const NONE: Self = Self { tick: 0, at: u32::MAX };
+}
+
+impl Default for Cause {
+    fn default() -> Self {
+        Self::NONE
+    }
+}
+
+/// Something that happened, as rules may await it.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Happening {
+    Start,
+    /// `tick`, `every` and `after` that are due.
+    Time,
+    Enters(ActorId, ZoneId, Option<ActorId>),
+    Leaves(ActorId, ZoneId, Option<ActorId>),
+    /// With the ticks since entry.
+    In(ActorId, ZoneId, Option<ActorId>, u64),
+    MovesIn(ActorId, ZoneId, Option<ActorId>),
+    Touches(ActorId, ActorId),
+    Parts(ActorId, ActorId),
+    Touching(ActorId, ActorId, u64),
+    Nears(u32, ActorId, ActorId),
+    Strays(u32, ActorId, ActorId),
+    Near(u32, ActorId, ActorId, u64),
+    Press(ActorId, InputId),
+    Pressing(ActorId, InputId, u64),
+    /// What it was, what it is, and which of its forms came true.
+    Watched { watch: WatchId, actor: Option<ActorId>, old: Value, new: Value, forms: u64 },
+    /// Sent to these alone where there is a list.
+    Message { message: MessageId, args: Vec<Value>, to: Option<Vec<ActorId>> },
+    TimerEnds(TimerId),
+    Spawns(ActorId),
+    Removed(ActorId),
+    BumpsActor(ActorId, ActorId),
+    BumpsTile(ActorId, TileId),
+    BumpsEdge(ActorId),
+    /// A run goes on.
+    Resumes(u64),
+    /// An event that `again later` kept is judged now.
+    Later(u32),
+}
+
+/// How a rule was judged.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Verdict {
+    Fired,
+    /// The clause that failed first, and whether an `else` ran.
+    Held { clause: u16, otherwise: bool },
+    Spent(Spent),
+    /// Switched off, or its `while` is false.
+    Asleep,
+}
+
+/// Why a rule was spent.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Spent {
+    /// `once` or `at most` is used up.
+    UsedUp(u64),
+    /// It rests until that tick.
+    Resting(u64),
+    /// An earlier run still waits.
+    Waiting,
+    /// An earlier run still waits; the event is kept for later.
+    Kept,
+}
+
+/// What was written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Target {
+    Var(VarId),
+    Field(ActorId, FieldId),
+    Attr(ActorId, Attr),
+    Local(u16),
+}
+
+/// One record.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Rec {
+    Pressed(ActorId, InputId),
+    /// A value or an action by hand; its text is in the inputs.
+    Poked(u32),
+    /// An actor went from there to here, because of that.
+    Moved { actor: ActorId, from: Point, to: Point, cause: Cause },
+    Turned { actor: ActorId, from: u32, to: u32, cause: Cause },
+    Round(u32),
+    /// An event is taken up.
+    Event { what: Happening, cause: Cause },
+    /// An event was dropped, since who it was about is gone.
+    Dropped { what: Happening, cause: Cause },
+    Judged { rule: RuleId, when: u16, me: Option<ActorId>, locals: Vec<Value>, verdict: Verdict },
+    /// A run goes on after a wait; the cause is the judgement that began it.
+    GoesOn { rule: RuleId, me: Option<ActorId>, pc: u32, cause: Cause },
+    Wrote { target: Target, old: Value, new: Value, pc: u32, kept_in: bool },
+    Sent { message: MessageId, args: Vec<Value>, to: Option<Vec<ActorId>>, after: u64, pc: u32 },
+    Told { text: String, to: Option<ActorId>, from: Option<ActorId>, pc: u32 },
+    Cued { text: String, pc: u32 },
+    Logged { text: String, pc: u32 },
+    Signed { text: String, on: Option<ActorId>, board: bool, pc: u32 },
+    Spawned { actor: ActorId, pc: u32 },
+    Removed { actor: ActorId, pc: u32 },
+    Put { actor: ActorId, from: Point, to: Point, pc: u32 },
+    Switched { what: SwitchedWhat, on: bool, pc: u32 },
+    TimerSet { timer: TimerId, running: bool, left: u64, pc: u32 },
+    Drew { draw: DrawId, value: Value, odds: String },
+    /// One more turn of a loop.
+    Turn { pc: u32, turn: u64 },
+    Waits { pc: u32, until: Option<u64> },
+    EndedRun { rule: RuleId },
+    Faulted { rule: Option<RuleId>, fault: Box<Fault> },
+    Ended { win: bool, text: String, pc: u32 },
+    /// The tick is closed.
+    Closed,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum SwitchedWhat {
+    Actor(ActorId),
+    Shown(ActorId),
+    Zone(ZoneId, Option<ActorId>),
+    Rule(RuleId),
+}
+
+/// Takes what happens, in order.
+pub trait Recorder {
+    /// Whether anything is recorded at all; the number of a record is 0 where it is not.
+    const ON: bool;
+
+    /// Takes a record; gives its number in this tick. The world is as it is right then.
+    fn take(&mut self, world: &World, rec: impl FnOnce() -> Rec) -> u32;
+}
+
+/// Records nothing.
+pub struct Nothing;
+
+impl Recorder for Nothing {
+    const ON: bool = false;
+
+    fn take(&mut self, _: &World, _: impl FnOnce() -> Rec) -> u32 {
+        0
+    }
+}
+
+/// Everything that happened in one tick.
+#[derive(Clone, Debug, Default)]
+pub struct Tape {
+    pub records: Vec<Rec>,
+}
+
+impl Recorder for Tape {
+    const ON: bool = true;
+
+    fn take(&mut self, _: &World, rec: impl FnOnce() -> Rec) -> u32 {
+        self.records.push(rec());
+        (self.records.len() - 1) as u32
+    }
+}
+
+/// Keeps the world as it was at one record.
+pub struct Snapshot {
+    pub wanted: u32,
+    pub count: u32,
+    pub world: Option<Box<World>>,
+}
+
+impl Snapshot {
+    /// Waits for that record.
+    pub fn at(wanted: u32) -> Self {
+        Self { wanted, count: 0, world: None }
+    }
+}
+
+impl Recorder for Snapshot {
+    const ON: bool = true;
+
+    fn take(&mut self, world: &World, _: impl FnOnce() -> Rec) -> u32 {
+        if self.count == self.wanted {
+            self.world = Some(Box::new(world.clone()));
+        }
+        self.count += 1;
+        self.count - 1
+    }
+}

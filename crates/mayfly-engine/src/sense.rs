@@ -1,0 +1,344 @@
+//! Step 3 of the tick: zones, contact and nearness, compared with the tick before.
+//!
+//! Only what stirred is looked at: actors that moved or changed, and whoever a stirred actor's own
+//! zones or nearness may concern. Zones of the level are found by a grid of cells.
+//!
+//! Order (language.md §8): ends, then beginnings, then what continues; in each by subject; for one
+//! subject zones, contact, nearness; in each by object. All in order of creation and declaration.
+//!
+//! Invariant: after sensing, `inside`, `contacts` and `near` are what a look at every pair would give.
+
+use crate::program::Program;
+use crate::record::*;
+use crate::space;
+use crate::turn::{Queued, Turn};
+use crate::world::*;
+use mayfly_base::code::*;
+use mayfly_base::*;
+use rustc_hash::FxHashMap;
+use smallvec::SmallVec;
+
+/// Which zones of the level lie on a cell, worked out once for a program.
+#[derive(Clone, Debug, Default)]
+pub struct ZoneGrid {
+    cells: FxHashMap<(i64, i64), SmallVec<[ZoneId; 4]>>,
+    /// Zones that lie on too many cells to be listed: asked always.
+    wide: Vec<ZoneId>,
+    /// Zones of kinds.
+    pub moving: Vec<ZoneId>,
+}
+
+/// Cells that a zone may take in the grid.
+const MOST_LISTED: i64 = 200_000;
+
+impl ZoneGrid {
+    pub fn new(zones: &[crate::program::Zone]) -> Self {
+        let mut grid = Self::default();
+        for (i, z) in zones.iter().enumerate() {
+            let id = ZoneId::at(i);
+            if z.of.is_some() {
+                grid.moving.push(id);
+                continue;
+            }
+            let Some((x0, y0, x1, y1)) = space::bounds(&z.shape) else { continue };
+            if (x1 - x0 + 1).saturating_mul(y1 - y0 + 1) > MOST_LISTED {
+                grid.wide.push(id);
+                continue;
+            }
+            for y in y0..=y1 {
+                for x in x0..=x1 {
+                    grid.cells.entry((x, y)).or_default().push(id);
+                }
+            }
+        }
+        grid
+    }
+
+    fn near(&self, from: (i64, i64), to: (i64, i64), mut see: impl FnMut(ZoneId)) {
+        for y in from.1.min(to.1)..=from.1.max(to.1) {
+            for x in from.0.min(to.0)..=from.0.max(to.0) {
+                self.cells.get(&(x, y)).into_iter().flatten().for_each(|z| see(*z));
+            }
+        }
+        self.wide.iter().for_each(|z| see(*z));
+    }
+}
+
+/// Something sensed, with what it is sorted by: phase, subject, sense, object.
+type Sensed = ((u8, u32, u8, u32, u32, u8), Happening, Cause);
+
+const ENDS: u8 = 0;
+const BEGINS: u8 = 1;
+const LASTS: u8 = 2;
+
+impl<R: Recorder> Turn<'_, R> {
+    pub fn sense(&mut self, grid: &ZoneGrid) {
+        let mut sensed: Vec<Sensed> = vec![];
+        let stirred: Vec<ActorId> = (0..self.world.actors.len()).filter(|i| self.world.actors[*i].stirred).map(ActorId::at).collect();
+        if !stirred.is_empty() {
+            self.sense_zones(grid, &stirred, &mut sensed);
+            if self.program.dispatch.contact {
+                self.sense_contact(&stirred, &mut sensed);
+            }
+            self.sense_near(&stirred, &mut sensed);
+            for id in &stirred {
+                let a = &mut self.world.actors[id.index()];
+                (a.stirred, a.jumped) = (false, false);
+            }
+        }
+        self.sense_lasting(&mut sensed);
+        sensed.sort_by_key(|(key, _, _)| *key);
+        self.queue.extend(sensed.into_iter().map(|(_, what, cause)| Queued { what, cause }));
+    }
+
+    fn sense_zones(&mut self, grid: &ZoneGrid, stirred: &[ActorId], sensed: &mut Vec<Sensed>) {
+        let mut moving: Vec<(ZoneId, ActorId)> = vec![];
+        for z in &grid.moving {
+            let of = self.program.zones[z.index()].of;
+            moving.extend(self.world.living().filter(|(_, a)| of.is_some_and(|k| self.program.is_kind(a.kind, k))).map(|(id, _)| (*z, id)));
+        }
+        // Where a zone's owner stirred, everyone is looked at against it.
+        let all: Vec<ActorId> = if moving.iter().any(|(_, o)| self.world.actors[o.index()].stirred) {
+            (0..self.world.actors.len()).map(ActorId::at).collect()
+        } else {
+            stirred.to_vec()
+        };
+        let mut found: SmallVec<[ZoneKey; 8]> = SmallVec::new();
+        let mut crossed: SmallVec<[ZoneKey; 4]> = SmallVec::new();
+        for id in all {
+            let a = &self.world.actors[id.index()];
+            if a.gone {
+                continue;
+            }
+            found.clear();
+            crossed.clear();
+            let (from, to) = (a.before, a.at);
+            let walked = !a.jumped && from.area == to.area && from != to;
+            let (c0, c1) = (if walked { from.cell() } else { to.cell() }, to.cell());
+            let scope = self.scope(None);
+            let look = |key: ZoneKey, found: &mut SmallVec<[ZoneKey; 8]>, crossed: &mut SmallVec<[ZoneKey; 4]>| {
+                if scope.in_zone(key, to, Some(id)) {
+                    found.push(key);
+                } else if !self.world.is_inside(id, key) && self.passes_through(key, id) {
+                    crossed.push(key);
+                }
+            };
+            if a.stirred && to.area == AreaId::MAIN {
+                grid.near(c0, c1, |z| look((z, None), &mut found, &mut crossed));
+            } else if !a.stirred {
+                found.extend(a.inside.iter().map(|(k, _)| *k).filter(|k| k.1.is_none()));
+            }
+            for (z, owner) in &moving {
+                if *owner == id {
+                    continue;
+                }
+                let key = (*z, Some(*owner));
+                if a.stirred || self.world.actors[owner.index()].stirred {
+                    look(key, &mut found, &mut crossed);
+                } else if self.world.is_inside(id, key) {
+                    found.push(key);
+                }
+            }
+            found.sort();
+            found.dedup();
+            crossed.sort();
+            crossed.dedup();
+            self.compare_zones(id, &found, &crossed, sensed);
+        }
+    }
+
+    /// True where the straight way of this tick leads through the zone, though it ends outside.
+    fn passes_through(&self, key: ZoneKey, id: ActorId) -> bool {
+        let a = &self.world.actors[id.index()];
+        let owner = key.1.map(|o| &self.world.actors[o.index()]);
+        let (mut p, q) = ((a.before.x, a.before.y), (a.at.x, a.at.y));
+        let mut origin = (0.0, 0.0);
+        if let Some(o) = owner {
+            if o.jumped || o.before.area != a.before.area {
+                return false;
+            }
+            // As seen from the zone: its own way is taken off.
+            p = (p.0 + o.at.x - o.before.x, p.1 + o.at.y - o.before.y);
+            origin = (o.at.x, o.at.y);
+        }
+        if a.jumped || a.before.area != a.at.area || p == q {
+            return false;
+        }
+        let z = &self.program.zones[key.0.index()];
+        let noticed = z.notices.is_empty() || z.notices.iter().any(|s| self.world.is_one_of(self.program, id, s, None));
+        let there = a.enabled && noticed && !self.world.zone_off[key.0.index()] && owner.is_none_or(|o| o.enabled && !o.gone);
+        there && space::crosses(&z.shape, origin, p, q)
+    }
+
+    fn compare_zones(&mut self, id: ActorId, found: &[ZoneKey], crossed: &[ZoneKey], sensed: &mut Vec<Sensed>) {
+        let tick = self.world.tick;
+        let a = &self.world.actors[id.index()];
+        let why = |key: &ZoneKey| {
+            let own = a.moved_by;
+            key.1.map_or(own, |o| own.max_by_tick(self.world.actors[o.index()].moved_by))
+        };
+        let object = |key: &ZoneKey| (key.0.0, key.1.map_or(0, |o| o.0 + 1));
+        let key_of = |phase: u8, key: &ZoneKey, end: u8| {
+            let (z, o) = object(key);
+            (phase, id.0, 0, z, o, end)
+        };
+        for (key, _) in &a.inside {
+            if !found.contains(key) {
+                sensed.push((key_of(ENDS, key, 0), Happening::Leaves(id, key.0, key.1), why(key)));
+            }
+        }
+        for key in found.iter().filter(|k| !a.inside.iter().any(|(x, _)| x == *k)) {
+            sensed.push((key_of(BEGINS, key, 0), Happening::Enters(id, key.0, key.1), why(key)));
+        }
+        for key in crossed {
+            sensed.push((key_of(BEGINS, key, 0), Happening::Enters(id, key.0, key.1), why(key)));
+            sensed.push((key_of(BEGINS, key, 1), Happening::Leaves(id, key.0, key.1), why(key)));
+        }
+        if a.before.cell() != a.at.cell() || a.jumped {
+            for key in found {
+                if !self.program.dispatch.list(crate::dispatch::Key::MovesIn(key.0)).is_empty() {
+                    sensed.push((key_of(LASTS, key, 0), Happening::MovesIn(id, key.0, key.1), why(key)));
+                }
+            }
+        }
+        let inside = found
+            .iter()
+            .map(|k| (*k, a.inside.iter().find(|(x, _)| x == k).map_or(tick, |(_, since)| *since)))
+            .collect();
+        self.world.actors[id.index()].inside = inside;
+    }
+
+    fn sense_contact(&mut self, stirred: &[ActorId], sensed: &mut Vec<Sensed>) {
+        let tick = self.world.tick;
+        let mut cells: FxHashMap<(i64, i64), SmallVec<[ActorId; 4]>> = FxHashMap::default();
+        let mut widest = 1.0f64;
+        for (id, a) in self.world.living() {
+            if a.enabled && a.tangible {
+                cells.entry(a.at.cell()).or_default().push(id);
+                widest = widest.max(a.size.0).max(a.size.1);
+            }
+        }
+        let reach = widest.ceil() as i64 + 1;
+        let mut pairs: Vec<(ActorId, ActorId)> = vec![];
+        for id in stirred {
+            let a = &self.world.actors[id.index()];
+            pairs.extend(self.world.contacts.keys().filter(|(x, y)| x == id || y == id));
+            if a.gone {
+                continue;
+            }
+            if let Some(Bump { into: BumpInto::Actor(b), .. }) = a.bump {
+                pairs.push(World::pair(*id, b));
+            }
+            let (cx, cy) = a.at.cell();
+            for y in cy - reach..=cy + reach {
+                for x in cx - reach..=cx + reach {
+                    pairs.extend(cells.get(&(x, y)).into_iter().flatten().filter(|o| *o != id).map(|o| World::pair(*id, *o)));
+                }
+            }
+        }
+        pairs.sort();
+        pairs.dedup();
+        for (a, b) in pairs {
+            let was = self.world.contacts.contains_key(&(a, b));
+            let is = self.scope(None).touching(a, b);
+            if was == is {
+                continue;
+            }
+            let cause = self.world.actors[a.index()].moved_by.max_by_tick(self.world.actors[b.index()].moved_by);
+            if is {
+                self.world.contacts.insert((a, b), Contact { since: tick });
+                sensed.push(((BEGINS, a.0, 1, b.0, 0, 0), Happening::Touches(a, b), cause));
+            } else {
+                self.world.contacts.remove(&(a, b));
+                sensed.push(((ENDS, a.0, 1, b.0, 0, 0), Happening::Parts(a, b), cause));
+            }
+        }
+    }
+
+    fn sense_near(&mut self, stirred: &[ActorId], sensed: &mut Vec<Sensed>) {
+        let tick = self.world.tick;
+        for r in 0..self.program.ranges.len() {
+            let range = &self.program.ranges[r];
+            let mut pairs: Vec<(ActorId, ActorId)> = vec![];
+            for id in stirred {
+                for (other, _) in self.world.living().filter(|(o, _)| o != id) {
+                    let (a, b) = World::pair(*id, other);
+                    let of = |x: ActorId, s: &WhoSet| self.world.is_one_of(self.program, x, s, None);
+                    if of(a, &range.a) && of(b, &range.b) || of(b, &range.a) && of(a, &range.b) {
+                        pairs.push((a, b));
+                    }
+                }
+            }
+            pairs.sort();
+            pairs.dedup();
+            for (a, b) in pairs {
+                let (x, y) = (&self.world.actors[a.index()], &self.world.actors[b.index()]);
+                let there = !x.gone && !y.gone && x.enabled && y.enabled && x.at.area == y.at.area;
+                let d = (x.at.x - y.at.x).hypot(x.at.y - y.at.y);
+                let key = (r as u32, a, b);
+                let was = self.world.near.contains_key(&key);
+                let cause = x.moved_by.max_by_tick(y.moved_by);
+                let r = r as u32;
+                if !was && there && d <= range.within + value::NEAR {
+                    self.world.near.insert(key, tick);
+                    sensed.push(((BEGINS, a.0, 2, r, b.0, 0), Happening::Nears(r, a, b), cause));
+                } else if was && (!there || d > range.until + value::NEAR) {
+                    self.world.near.remove(&key);
+                    sensed.push(((ENDS, a.0, 2, r, b.0, 0), Happening::Strays(r, a, b), cause));
+                }
+            }
+        }
+    }
+
+    /// What continues: `in`, `touching`, `near`, where a rule awaits it in this very tick.
+    fn sense_lasting(&mut self, sensed: &mut Vec<Sensed>) {
+        use crate::dispatch::Key;
+        let tick = self.world.tick;
+        let d = &self.program.dispatch;
+        let due = |list: &[crate::dispatch::Await], since: u64| {
+            list.iter().any(|w| every(self.program, *w).is_some_and(|n| (tick - since).is_multiple_of(n)))
+        };
+        if d.lasting.0 {
+            for (id, a) in self.world.living().filter(|(_, a)| a.enabled) {
+                for ((z, of), since) in &a.inside {
+                    if due(d.list(Key::In(*z)), *since) {
+                        let key = (LASTS, id.0, 0, z.0, of.map_or(0, |o| o.0 + 1), 1);
+                        sensed.push((key, Happening::In(id, *z, *of, tick - since), a.moved_by));
+                    }
+                }
+            }
+        }
+        if d.lasting.1 {
+            for ((a, b), c) in &self.world.contacts {
+                let kind = self.world.actors[a.index()].kind;
+                if due(d.list(Key::Touching(kind)), c.since) {
+                    sensed.push(((LASTS, a.0, 1, b.0, 0, 0), Happening::Touching(*a, *b, tick - c.since), self.world.actors[a.index()].moved_by));
+                }
+            }
+        }
+        for ((r, a, b), since) in &self.world.near {
+            if due(d.list(Key::Near(RangeId(*r))), *since) {
+                sensed.push(((LASTS, a.0, 2, *r, b.0, 0), Happening::Near(*r, *a, *b, tick - since), self.world.actors[a.index()].moved_by));
+            }
+        }
+    }
+}
+
+/// Each how many ticks a rule awaits what continues.
+fn every(program: &Program, w: crate::dispatch::Await) -> Option<u64> {
+    match &program.rules[w.rule.index()].whens[w.when as usize] {
+        Event::Zone { verb: ZoneVerb::In(n), .. } | Event::Pair { verb: PairVerb::Touching(n) | PairVerb::Near(_, n), .. } => Some(*n),
+        _ => None,
+    }
+}
+
+impl Cause {
+    /// The later of two causes.
+    fn max_by_tick(self, other: Self) -> Self {
+        match (self == Self::NONE, other == Self::NONE) {
+            (true, _) => other,
+            (_, true) => self,
+            _ => self.max(other),
+        }
+    }
+}

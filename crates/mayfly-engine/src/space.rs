@@ -1,0 +1,240 @@
+//! Geometry: what lies in a shape, what a way crosses, what overlaps, on which side one stands.
+//!
+//! Sources: point in polygon by crossing number, borders included by distance to each edge; segment
+//! against disc by the distance of the nearest point.
+//!
+//! Invariant: a whole-cell shape asks for cells only; `disc` and `poly` include their border.
+
+use mayfly_base::code::Shape;
+use mayfly_base::value::NEAR;
+
+/// The cell of a point.
+pub fn cell(x: f64, y: f64) -> (i64, i64) {
+    ((x + 0.5).floor() as i64, (y + 0.5).floor() as i64)
+}
+
+/// True where the point lies in the shape; the shape's origin lies at `o`.
+pub fn contains(shape: &Shape, o: (f64, f64), p: (f64, f64)) -> bool {
+    match shape {
+        Shape::Rect { x, y, w, h } => {
+            let (c, oc) = (cell(p.0, p.1), cell(o.0, o.1));
+            let (cx, cy) = (c.0 - oc.0, c.1 - oc.1);
+            (*x..x + w).contains(&cx) && (*y..y + h).contains(&cy)
+        }
+        Shape::Cells(cells) => {
+            let (c, oc) = (cell(p.0, p.1), cell(o.0, o.1));
+            let (cx, cy) = (c.0 - oc.0, c.1 - oc.1);
+            cells.binary_search_by_key(&(cy, cx), |(x, y)| (*y, *x)).is_ok()
+        }
+        Shape::Disc { x, y, r } => {
+            let (dx, dy) = (p.0 - o.0 - x, p.1 - o.1 - y);
+            dx.hypot(dy) <= r + NEAR
+        }
+        Shape::Poly(corners) => in_poly(corners, (p.0 - o.0, p.1 - o.1)),
+        Shape::Sum(a, b) => contains(a, o, p) || contains(b, o, p),
+        Shape::Less(a, b) => contains(a, o, p) && !contains(b, o, p),
+    }
+}
+
+fn in_poly(corners: &[(f64, f64)], p: (f64, f64)) -> bool {
+    let mut inside = false;
+    let mut j = corners.len() - 1;
+    for i in 0..corners.len() {
+        let (a, b) = (corners[i], corners[j]);
+        if distance_to_segment(p, a, b) <= NEAR {
+            return true;
+        }
+        if (a.1 > p.1) != (b.1 > p.1) && p.0 < (b.0 - a.0) * (p.1 - a.1) / (b.1 - a.1) + a.0 {
+            inside = !inside;
+        }
+        j = i;
+    }
+    inside
+}
+
+fn distance_to_segment(p: (f64, f64), a: (f64, f64), b: (f64, f64)) -> f64 {
+    let (dx, dy) = (b.0 - a.0, b.1 - a.1);
+    let len = dx * dx + dy * dy;
+    let t = if len == 0.0 { 0.0 } else { (((p.0 - a.0) * dx + (p.1 - a.1) * dy) / len).clamp(0.0, 1.0) };
+    (p.0 - a.0 - t * dx).hypot(p.1 - a.1 - t * dy)
+}
+
+/// True where the straight way from `a` to `b` touches the shape. The shape stands still; where its
+/// owner moved, `a` is given as seen from it.
+pub fn crosses(shape: &Shape, o: (f64, f64), a: (f64, f64), b: (f64, f64)) -> bool {
+    match shape {
+        Shape::Rect { .. } | Shape::Cells(_) => cells_between(a, b).any(|(x, y)| contains(shape, o, (x as f64, y as f64))),
+        Shape::Disc { x, y, r } => distance_to_segment((o.0 + x, o.1 + y), a, b) <= r + NEAR,
+        Shape::Poly(corners) => {
+            let at = |p: (f64, f64)| (p.0 - o.0, p.1 - o.1);
+            let (a, b) = (at(a), at(b));
+            in_poly(corners, a)
+                || in_poly(corners, b)
+                || (0..corners.len()).any(|i| meet(a, b, corners[i], corners[(i + 1) % corners.len()]))
+        }
+        Shape::Sum(x, y) => crosses(x, o, a, b) || crosses(y, o, a, b),
+        // What is taken away can cover the way; points along it decide.
+        Shape::Less(..) => {
+            let n = ((b.0 - a.0).abs().max((b.1 - a.1).abs()) * 16.0).ceil().clamp(1.0, 4096.0) as u32;
+            (0..=n).any(|i| {
+                let t = f64::from(i) / f64::from(n);
+                contains(shape, o, (a.0 + (b.0 - a.0) * t, a.1 + (b.1 - a.1) * t))
+            })
+        }
+    }
+}
+
+fn meet(a: (f64, f64), b: (f64, f64), c: (f64, f64), d: (f64, f64)) -> bool {
+    let side = |p: (f64, f64), q: (f64, f64), r: (f64, f64)| (q.0 - p.0) * (r.1 - p.1) - (q.1 - p.1) * (r.0 - p.0);
+    side(a, b, c) * side(a, b, d) <= 0.0 && side(c, d, a) * side(c, d, b) <= 0.0
+}
+
+/// The cells that the way from `a` to `b` passes, in order, both ends included.
+fn cells_between(a: (f64, f64), b: (f64, f64)) -> impl Iterator<Item = (i64, i64)> {
+    let (dx, dy) = (b.0 - a.0, b.1 - a.1);
+    let mut cuts = vec![0.0, 1.0];
+    for (from, d) in [(a.0, dx), (a.1, dy)] {
+        if d.abs() > NEAR {
+            let (lo, hi) = if d > 0.0 { (from, from + d) } else { (from + d, from) };
+            let mut border = (lo + 0.5).ceil() - 0.5;
+            while border <= hi && cuts.len() < 20_000 {
+                cuts.push(((border - from) / d).clamp(0.0, 1.0));
+                border += 1.0;
+            }
+        }
+    }
+    cuts.sort_by(f64::total_cmp);
+    // Between two borders lies one cell: its middle says which.
+    let mut cells: Vec<(i64, i64)> = cuts
+        .windows(2)
+        .map(|w| {
+            let t = (w[0] + w[1]) / 2.0;
+            cell(a.0 + dx * t, a.1 + dy * t)
+        })
+        .collect();
+    cells.dedup();
+    cells.into_iter()
+}
+
+/// The cells that a shape can lie on: column and row from, column and row to, both included.
+pub fn bounds(shape: &Shape) -> Option<(i64, i64, i64, i64)> {
+    match shape {
+        Shape::Rect { x, y, w, h } => Some((*x, *y, x + w - 1, y + h - 1)),
+        Shape::Cells(c) => {
+            let xs = c.iter().map(|c| c.0);
+            Some((xs.clone().min()?, c.first()?.1, xs.max()?, c.last()?.1))
+        }
+        Shape::Disc { x, y, r } => {
+            let ((x0, y0), (x1, y1)) = (cell(x - r - NEAR, y - r - NEAR), cell(x + r + NEAR, y + r + NEAR));
+            Some((x0, y0, x1, y1))
+        }
+        Shape::Poly(p) => {
+            let fold = |f: fn(f64, f64) -> f64, get: fn(&(f64, f64)) -> f64| p.iter().map(get).reduce(f);
+            let (x0, y0) = (fold(f64::min, |p| p.0)?, fold(f64::min, |p| p.1)?);
+            let (x1, y1) = (fold(f64::max, |p| p.0)?, fold(f64::max, |p| p.1)?);
+            let ((a, b), (c, d)) = (cell(x0, y0), cell(x1, y1));
+            Some((a, b, c, d))
+        }
+        Shape::Sum(a, b) => match (bounds(a), bounds(b)) {
+            (Some(a), Some(b)) => Some((a.0.min(b.0), a.1.min(b.1), a.2.max(b.2), a.3.max(b.3))),
+            (a, b) => a.or(b),
+        },
+        Shape::Less(a, _) => bounds(a),
+    }
+}
+
+/// The cells whose centre lies in the shape, row by row.
+pub fn cells_of(shape: &Shape, o: (f64, f64)) -> Vec<(i64, i64)> {
+    let Some((x0, y0, x1, y1)) = bounds(shape) else { return vec![] };
+    let oc = match shape {
+        Shape::Disc { .. } | Shape::Poly(_) => (o.0.floor() as i64, o.1.floor() as i64),
+        _ => cell(o.0, o.1),
+    };
+    let mut out = vec![];
+    for y in y0..=y1 + 1 {
+        for x in x0..=x1 + 1 {
+            let c = (x + oc.0, y + oc.1);
+            if contains(shape, o, (c.0 as f64, c.1 as f64)) {
+                out.push(c);
+            }
+        }
+    }
+    out
+}
+
+/// True where two boxes overlap: centre and size of each. Boxes that only meet do not overlap.
+pub fn overlap(a: (f64, f64), sa: (f64, f64), b: (f64, f64), sb: (f64, f64)) -> bool {
+    (a.0 - b.0).abs() < (sa.0 + sb.0) / 2.0 - NEAR && (a.1 - b.1).abs() < (sa.1 + sb.1) / 2.0 - NEAR
+}
+
+/// The quarter in which an offset lies, as a direction; exact diagonals belong to north and south.
+/// None where there is no offset.
+pub fn quarter(dx: f64, dy: f64) -> Option<u32> {
+    if dx.abs() < NEAR && dy.abs() < NEAR {
+        None
+    } else if dx.abs() > dy.abs() + NEAR {
+        Some(if dx > 0.0 { 1 } else { 3 })
+    } else {
+        Some(if dy > 0.0 { 2 } else { 0 })
+    }
+}
+
+/// On which side of one who faces `facing` the offset lies: 0 ahead, 1 right, 2 behind, 3 left. Exact
+/// diagonals count as ahead or behind.
+pub fn side(facing: u32, dx: f64, dy: f64) -> Option<u32> {
+    if dx.abs() < NEAR && dy.abs() < NEAR {
+        return None;
+    }
+    // Turned so that ahead is `f`, and to the right is `r`.
+    let (fx, fy) = mayfly_base::arith::step(facing);
+    let f = dx * fx + dy * fy;
+    let r = dx * -fy + dy * fx;
+    Some(if f.abs() + NEAR >= r.abs() {
+        if f > 0.0 { 0 } else { 2 }
+    } else if r > 0.0 {
+        1
+    } else {
+        3
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn rects_hold_whole_cells_and_discs_their_border() {
+        let rect = Shape::Rect { x: 4, y: 2, w: 6, h: 3 };
+        for (p, inside) in [((4.0, 2.0), true), ((3.5, 1.5), true), ((3.49, 2.0), false), ((9.49, 4.49), true), ((9.5, 4.0), false)] {
+            assert_eq!(contains(&rect, (0.0, 0.0), p), inside, "{p:?}");
+        }
+        let disc = Shape::Disc { x: 0.0, y: 0.0, r: 3.0 };
+        assert!(contains(&disc, (5.0, 5.0), (8.0, 5.0)) && !contains(&disc, (5.0, 5.0), (8.001, 5.0)));
+    }
+
+    #[test]
+    fn nothing_is_jumped_over() {
+        let thin = Shape::Disc { x: 5.0, y: 0.0, r: 0.05 };
+        assert!(crosses(&thin, (0.0, 0.0), (4.0, 0.0), (6.0, 0.0)));
+        assert!(!crosses(&thin, (0.0, 0.0), (4.0, 0.1), (6.0, 0.1)));
+        let column = Shape::Rect { x: 5, y: 0, w: 1, h: 1 };
+        assert!(crosses(&column, (0.0, 0.0), (2.0, 0.0), (9.0, 0.0)));
+        assert!(!crosses(&column, (0.0, 0.0), (2.0, 1.0), (9.0, 1.0)));
+    }
+
+    #[test]
+    fn sides_are_seen_from_the_facing() {
+        // Facing east: y grows to the right hand.
+        assert_eq!([side(1, 2.0, 0.0), side(1, 0.0, 2.0), side(1, -2.0, 1.0), side(1, 0.0, -1.0)], [Some(0), Some(1), Some(2), Some(3)]);
+        assert_eq!(side(1, 1.0, 1.0), Some(0));
+        assert_eq!(side(1, -1.0, 1.0), Some(2));
+        assert_eq!(side(1, 0.0, 0.0), None);
+    }
+
+    #[test]
+    fn a_polygon_holds_its_corners_and_not_its_bay() {
+        let bay = Shape::Poly(vec![(0.0, 0.0), (4.0, 0.0), (4.0, 4.0), (2.0, 1.0), (0.0, 4.0)]);
+        assert!(contains(&bay, (0.0, 0.0), (4.0, 4.0)) && contains(&bay, (0.0, 0.0), (2.0, 1.0)));
+        assert!(!contains(&bay, (0.0, 0.0), (2.0, 3.0)));
+    }
+}

@@ -1,0 +1,246 @@
+//! The world before tick 0, and an actor at its creation.
+//!
+//! Invariant: first values are reckoned in order of declaration; one that is faulty is none, and the
+//! fault is told in tick 0.
+
+use crate::eval::Scope;
+use crate::fault::Fault;
+use crate::program::Program;
+use crate::record::Cause;
+use crate::world::*;
+use mayfly_base::code::*;
+use mayfly_base::*;
+use std::cell::{Cell, RefCell};
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+impl World {
+    /// The world of a program before its first tick, and the faults of first values.
+    pub fn new(program: &Program, seed: u64) -> (Self, Vec<Fault>) {
+        let mut world = Self {
+            tick: 0,
+            seed,
+            vars: vec![Value::None; program.vars.len()],
+            actors: Vec::with_capacity(program.actors.len()),
+            numbered: vec![0; program.kinds.len()],
+            zone_off: vec![false; program.zones.len()],
+            timers: vec![],
+            rules: program.rules.iter().map(|r| RuleState { on: !r.limits.off, fired: 0, held: 0, spent: 0 }).collect(),
+            uses: BTreeMap::new(),
+            rests: BTreeMap::new(),
+            runs: vec![],
+            later: vec![],
+            mail: vec![],
+            watched: vec![vec![]; program.watches.len()],
+            stale: vec![],
+            contacts: BTreeMap::new(),
+            near: BTreeMap::new(),
+            signs: vec![],
+            chance: RefCell::new(Chance::default()),
+            down: BTreeMap::new(),
+            begun: 0,
+            ended: None,
+            ending: None,
+        };
+        for t in &program.timers {
+            world.begun += 1;
+            world.timers.push(TimerState {
+                running: t.running,
+                due: t.ticks,
+                left: 0,
+                length: t.ticks,
+                order: world.begun,
+                cause: Cause::NONE,
+            });
+        }
+        let mut faults = vec![];
+        // Husks first, so that first values can name any actor.
+        for p in &program.actors {
+            world.actors.push(Actor::husk(&p.name, p.kind, p.at, p.facing));
+            if p.name.starts_with(&format!("{}#", program.kinds[p.kind.index()].name)) {
+                world.numbered[p.kind.index()] += 1;
+            }
+        }
+        for (i, v) in program.vars.iter().enumerate() {
+            match world.reckon(program, &v.first, None) {
+                Ok(x) => world.vars[i] = bounded(x, v.bounds),
+                Err(f) => faults.push(f),
+            }
+        }
+        for (i, p) in program.actors.iter().enumerate() {
+            let id = ActorId::at(i);
+            if let Err(f) = world.fill(program, id) {
+                faults.push(f);
+            }
+            for o in &p.overrides {
+                let (Override::Field(_, e) | Override::Attr(_, e)) = o;
+                match (world.reckon(program, e, Some(id)), o) {
+                    (Ok(v), Override::Field(f, _)) => {
+                        let bounds = program.kinds[p.kind.index()].fields[f.index()].bounds;
+                        world.actors[i].fields[f.index()] = bounded(v, bounds);
+                    }
+                    (Ok(v), Override::Attr(attr, _)) => {
+                        set_attr(&mut world.actors[i], *attr, &v);
+                    }
+                    (Err(f), _) => faults.push(f),
+                }
+            }
+        }
+        world.watch_all(program);
+        (world, faults)
+    }
+
+    fn reckon(&self, program: &Program, e: &Expr, me: Option<ActorId>) -> Result<Value, Fault> {
+        let steps = Cell::new(0);
+        Scope { program, world: self, me, steps: &steps, draws: None }.eval_alone(e)
+    }
+
+    /// A new actor with its kind's first values.
+    ///
+    /// # Errors
+    /// A fault of a first value; the actor is there all the same.
+    pub fn create(&mut self, program: &Program, name: &str, kind: KindId, at: Point, facing: u32) -> Result<ActorId, (ActorId, Fault)> {
+        let id = ActorId::at(self.actors.len());
+        self.actors.push(Actor::husk(name, kind, at, facing));
+        self.fill(program, id).map(|()| id).map_err(|f| (id, f))
+    }
+
+    fn fill(&mut self, program: &Program, id: ActorId) -> Result<(), Fault> {
+        let kind = &program.kinds[self.actors[id.index()].kind.index()];
+        let mut first = Ok(());
+        self.actors[id.index()].tags = kind.tags.iter().copied().collect();
+        for (attr, e) in &kind.attrs {
+            match self.reckon(program, e, Some(id)) {
+                Ok(v) => {
+                    set_attr(&mut self.actors[id.index()], *attr, &v);
+                }
+                Err(f) => first = first.and(Err(f)),
+            }
+        }
+        for field in &kind.fields {
+            let v = match self.reckon(program, &field.first, Some(id)) {
+                Ok(v) => bounded(v, field.bounds),
+                Err(f) => {
+                    first = first.and(Err(f));
+                    Value::None
+                }
+            };
+            self.actors[id.index()].fields.push(v);
+        }
+        first
+    }
+
+    fn watch_all(&mut self, program: &Program) {
+        for (w, watch) in program.watches.iter().enumerate() {
+            let whom: Vec<Option<ActorId>> = match watch.over {
+                None => vec![None],
+                Some(k) => self.living().filter(|(_, a)| program.is_kind(a.kind, k)).map(|(id, _)| Some(id)).collect(),
+            };
+            for actor in whom {
+                let s = self.first_watch(program, WatchId::at(w), actor);
+                self.watched[w].push(s);
+            }
+        }
+        for w in 0..program.watches.len() {
+            self.stale.push((WatchId::at(w), None, Cause::NONE));
+        }
+    }
+
+    /// Begins to watch a spawned actor: what is true of it from the start turns true.
+    pub fn watch_new(&mut self, program: &Program, id: ActorId) {
+        let kind = self.actors[id.index()].kind;
+        for (w, watch) in program.watches.iter().enumerate() {
+            if watch.over.is_some_and(|k| program.is_kind(kind, k)) {
+                let s = self.first_watch(program, WatchId::at(w), Some(id));
+                self.watched[w].push(s);
+                self.stale.push((WatchId::at(w), Some(id), Cause::NONE));
+            }
+        }
+    }
+
+    /// A watch's state before the first notice: its first value, and nothing true yet.
+    fn first_watch(&self, program: &Program, w: WatchId, actor: Option<ActorId>) -> WatchState {
+        let watch = &program.watches[w.index()];
+        let last = self.reckon(program, &watch.expr, actor).unwrap_or(Value::None);
+        let before = self.sides(program, w, actor, &last);
+        WatchState { actor, last, truth: false, before, faulty: false }
+    }
+
+    /// For each form of a watch, whether the value lies before its bound: below what it reaches, above
+    /// what it drops to.
+    pub fn sides(&self, program: &Program, w: WatchId, actor: Option<ActorId>, value: &Value) -> u64 {
+        let mut bits = 0;
+        for (i, form) in program.watches[w.index()].forms.iter().enumerate().take(64) {
+            let before = match form {
+                WatchForm::Reaches(n) => self.reckon(program, n, actor).is_ok_and(|n| value.order(&n).is_lt()),
+                WatchForm::DropsTo(n) => self.reckon(program, n, actor).is_ok_and(|n| value.order(&n).is_gt()),
+                _ => false,
+            };
+            bits |= u64::from(before) << i;
+        }
+        bits
+    }
+}
+
+fn bounded(v: Value, bounds: Option<(f64, f64)>) -> Value {
+    match (&v, bounds) {
+        (Value::Number(n), Some((lo, hi))) => Value::Number(n.clamp(lo, hi)),
+        _ => v,
+    }
+}
+
+impl Actor {
+    /// An actor with the language's own defaults.
+    fn husk(name: &str, kind: KindId, at: Point, facing: u32) -> Self {
+        Self {
+            name: Arc::from(name),
+            kind,
+            at,
+            before: at,
+            facing,
+            speed: 4.0,
+            solid: false,
+            opaque: false,
+            visible: true,
+            tangible: true,
+            enabled: true,
+            gone: false,
+            buried: false,
+            look: Arc::from("●"),
+            colour: 0,
+            size: (0.8, 0.8),
+            tags: smallvec::SmallVec::new(),
+            fields: vec![],
+            created: 0,
+            disabled_at: 0,
+            step: None,
+            pressed: None,
+            inside: smallvec::SmallVec::new(),
+            bump: None,
+            stirred: true,
+            jumped: true,
+            moved_by: Cause::NONE,
+        }
+    }
+}
+
+/// Sets an attribute at creation, when nothing looks yet. None where the value is none.
+pub fn set_attr(a: &mut Actor, attr: Attr, v: &Value) -> Option<()> {
+    match (attr, v) {
+        (Attr::At, Value::Point(p)) => a.at = *p,
+        (Attr::X, Value::Number(n)) => a.at.x = *n,
+        (Attr::Y, Value::Number(n)) => a.at.y = *n,
+        (Attr::Facing, Value::Enum(_, d)) => a.facing = *d,
+        (Attr::Speed, Value::Number(n)) => a.speed = n.max(0.0),
+        (Attr::Solid, Value::Flag(b)) => a.solid = *b,
+        (Attr::Opaque, Value::Flag(b)) => a.opaque = *b,
+        (Attr::Visible, Value::Flag(b)) => a.visible = *b,
+        (Attr::Tangible, Value::Flag(b)) => a.tangible = *b,
+        (Attr::Enabled, Value::Flag(b)) => a.enabled = *b,
+        (Attr::Look, Value::Text(t)) => a.look = t.clone(),
+        (Attr::Colour, Value::Enum(_, c)) => a.colour = *c,
+        (Attr::Size, Value::Point(p)) => a.size = (p.x.max(0.0), p.y.max(0.0)),
+        _ => return None,
+    }
+    Some(())
+}

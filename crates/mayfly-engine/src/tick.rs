@@ -1,0 +1,224 @@
+//! One tick, in order (language.md §8): inputs, motion, sensing, time, rounds, settle.
+//!
+//! Invariant: the same program, world and inputs give the same world and the same records, whoever
+//! records; nothing here asks a clock or depends on where memory lies.
+
+use crate::fault::*;
+use crate::program::Program;
+use crate::record::*;
+use crate::sense::ZoneGrid;
+use crate::turn::{Queued, Turn};
+use crate::world::*;
+use mayfly_base::*;
+
+/// What comes from outside in one tick.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Input {
+    /// A press that is down for this tick only.
+    Tap(ActorId, InputId),
+    Down(ActorId, InputId),
+    Up(ActorId, InputId),
+    /// One action by hand: where its code stands.
+    Poke { code: u32, slots: usize },
+}
+
+/// A program ready to run: with the grid of its zones.
+#[derive(Clone, Debug)]
+pub struct Engine {
+    pub program: Program,
+    pub grid: ZoneGrid,
+}
+
+/// Why the engine stopped.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Held {
+    /// The tick is closed, and the level goes on.
+    Done,
+    /// The level has ended; no tick was run.
+    Ended,
+}
+
+impl Engine {
+    pub fn new(program: Program) -> Self {
+        let grid = ZoneGrid::new(&program.zones);
+        Self { program, grid }
+    }
+
+    /// The world before the first tick.
+    pub fn start(&self, seed: u64) -> (World, Vec<Fault>) {
+        World::new(&self.program, seed)
+    }
+
+    /// Runs one tick. Faults of first values are told in tick 0, where they are given.
+    pub fn tick<R: Recorder>(&self, world: &mut World, inputs: &[Input], first: &[Fault], recorder: &mut R) -> Held {
+        if world.ended.is_some() {
+            return Held::Ended;
+        }
+        let mut t = Turn::new(&self.program, world, recorder);
+        for f in first {
+            t.fault(None, f.clone());
+        }
+        t.inputs(inputs);
+        if t.world.tick > 0 {
+            t.motion();
+        } else {
+            for a in &mut t.world.actors {
+                a.before = a.at;
+            }
+        }
+        t.sense(&self.grid);
+        t.time();
+        if t.world.tick == 0 {
+            t.queue.push_front(Queued { what: Happening::Start, cause: Cause::NONE });
+        }
+        t.rounds();
+        t.settle(inputs);
+        Held::Done
+    }
+}
+
+impl<R: Recorder> Turn<'_, R> {
+    fn inputs(&mut self, inputs: &[Input]) {
+        for (i, input) in inputs.iter().enumerate() {
+            match input {
+                Input::Tap(a, input) | Input::Down(a, input) => self.press(*a, *input),
+                Input::Up(a, input) => {
+                    self.world.down.remove(&(*a, *input));
+                }
+                Input::Poke { code, slots } => {
+                    self.note(|| Rec::Poked(i as u32));
+                    let rule = RuleId(0);
+                    let run = Run { id: 0, rule, me: None, locals: vec![Value::None; *slots], pc: *code, wait: Wait::Until(0), cause: Cause::NONE };
+                    self.poke(run);
+                }
+            }
+        }
+        let tick = self.world.tick;
+        let held: Vec<((ActorId, InputId), u64)> = self.world.down.iter().map(|(k, since)| (*k, *since)).collect();
+        for ((a, i), since) in held {
+            if !self.program.dispatch.list(crate::dispatch::Key::Pressing(i)).is_empty() {
+                self.queue.push_back(Queued { what: Happening::Pressing(a, i, tick - since), cause: Cause::NONE });
+            }
+        }
+    }
+
+    fn press(&mut self, a: ActorId, input: InputId) {
+        if self.world.actor(a).is_none_or(|x| !x.enabled) {
+            return;
+        }
+        let tick = self.world.tick;
+        let cause = self.note(|| Rec::Pressed(a, input));
+        if input.index() < DIRECTIONS.len() {
+            self.world.actors[a.index()].pressed = Some((input.0, cause));
+        }
+        self.world.down.entry((a, input)).or_insert(tick);
+        self.queue.push_back(Queued { what: Happening::Press(a, input), cause });
+    }
+
+    /// Step 4: what is due in this tick, in its order.
+    fn time(&mut self) {
+        let tick = self.world.tick;
+        if self.anything_due() {
+            self.queue.push_back(Queued { what: Happening::Time, cause: Cause::NONE });
+        }
+        let mut due: Vec<(u64, Happening, Cause)> = vec![];
+        for i in 0..self.world.timers.len() {
+            let t = self.world.timers[i];
+            if t.running && t.due <= tick {
+                due.push((t.order, Happening::TimerEnds(TimerId::at(i)), t.cause));
+                let order = if self.program.timers[i].repeating { self.order() } else { 0 };
+                let t = &mut self.world.timers[i];
+                if order > 0 {
+                    (t.due, t.order) = (tick + t.length.max(1), order);
+                } else {
+                    (t.running, t.left) = (false, 0);
+                }
+            }
+        }
+        let mut kept = vec![];
+        for m in std::mem::take(&mut self.world.mail) {
+            if m.due <= tick {
+                due.push((m.order, Happening::Message { message: m.message, args: m.args, to: m.to }, m.cause));
+            } else {
+                kept.push(m);
+            }
+        }
+        self.world.mail = kept;
+        for r in &self.world.runs {
+            let over = matches!(r.wait, Wait::Until(d) | Wait::Test(Some(d)) if d <= tick);
+            if over && r.me.is_none_or(|m| self.world.actors[m.index()].enabled) {
+                due.push((r.id, Happening::Resumes(r.id), r.cause));
+            }
+        }
+        due.sort_by_key(|(order, _, _)| *order);
+        self.queue.extend(due.into_iter().map(|(_, what, cause)| Queued { what, cause }));
+    }
+
+    /// Step 5: rounds, until one causes nothing.
+    fn rounds(&mut self) {
+        loop {
+            self.notice();
+            if self.queue.is_empty() {
+                return;
+            }
+            self.round += 1;
+            if self.round > MOST_ROUNDS {
+                return self.too_many_rounds();
+            }
+            let round = self.round;
+            self.note(|| Rec::Round(round));
+            while let Some(q) = self.queue.pop_front() {
+                self.events += 1;
+                if self.events > MOST_EVENTS {
+                    self.fault(None, Fault::new(FaultKind::Limit, "more than 100,000 events in one tick", Span::default()));
+                    return self.drop_rest();
+                }
+                self.take_up(q);
+            }
+            self.queue.extend(std::mem::take(&mut self.next));
+        }
+    }
+
+    fn too_many_rounds(&mut self) {
+        let names: Vec<String> = self.late.iter().map(|r| format!("\"{}\"", self.program.rule_name(*r))).collect();
+        let text = format!("more than 100 rounds in one tick: {} keep each other going", if names.is_empty() { "rules".into() } else { names.join(", ") });
+        let rule = self.late.first().copied();
+        self.fault(rule, Fault::new(FaultKind::Rounds, text, Span::default()));
+        self.drop_rest();
+    }
+
+    fn drop_rest(&mut self) {
+        self.queue.clear();
+        self.next.clear();
+        self.world.later.clear();
+    }
+
+    /// Step 6: what was removed is gone, signs are looked at, the record is closed.
+    fn settle(&mut self, inputs: &[Input]) {
+        for a in &mut self.world.actors {
+            a.buried = a.gone;
+        }
+        for input in inputs {
+            if let Input::Tap(a, i) = input {
+                self.world.down.remove(&(*a, *i));
+            }
+        }
+        self.world.ended = self.world.ending.take();
+        self.note(|| Rec::Closed);
+        self.world.tick += 1;
+    }
+
+    /// An action by hand.
+    fn poke(&mut self, mut run: Run) {
+        self.steps.set(0);
+        let code = run.pc;
+        if let crate::program::Op::Do(action) = &self.program.code[code as usize] {
+            let span = self.program.spans[code as usize];
+            if let Err(f) = self.act(action, &mut run, code, span) {
+                self.fault(None, f);
+            }
+        }
+        // What a hand sets is sensed in this very tick, and what it sends is heard in its first round.
+        self.queue.extend(std::mem::take(&mut self.next));
+    }
+}

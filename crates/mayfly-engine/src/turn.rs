@@ -1,0 +1,202 @@
+//! One tick under way: the program, the world that it changes, who records, and what waits its turn.
+//!
+//! The order of the tick is in [`crate::tick`]; this module holds what all its steps share: writing,
+//! causes, queues.
+//!
+//! Invariant: every change of the world during a tick goes through here or through a step's own
+//! module, is recorded right after it is made, and marks what must be looked at again.
+
+use crate::eval::{Drawn, Scope};
+use crate::fault::*;
+use crate::program::Program;
+use crate::record::*;
+use crate::world::*;
+use mayfly_base::code::*;
+use mayfly_base::*;
+use std::cell::{Cell, RefCell};
+use std::collections::VecDeque;
+
+/// An event that waits to be taken up.
+#[derive(Clone, Debug)]
+pub struct Queued {
+    pub what: Happening,
+    pub cause: Cause,
+}
+
+/// The working state of one tick.
+pub struct Turn<'a, R: Recorder> {
+    pub program: &'a Program,
+    pub world: &'a mut World,
+    pub recorder: &'a mut R,
+    pub queue: VecDeque<Queued>,
+    /// What this round caused: the next round's queue.
+    pub next: Vec<Queued>,
+    pub round: u32,
+    pub events: u32,
+    /// Rules that fired in late rounds, for the fault that names them.
+    pub late: Vec<RuleId>,
+    pub drawn: RefCell<Vec<Drawn>>,
+    pub steps: Cell<u64>,
+    /// A fault that ends the tick.
+    pub broken: bool,
+}
+
+impl<'a, R: Recorder> Turn<'a, R> {
+    pub fn new(program: &'a Program, world: &'a mut World, recorder: &'a mut R) -> Self {
+        Self {
+            program,
+            world,
+            recorder,
+            queue: VecDeque::new(),
+            next: vec![],
+            round: 0,
+            events: 0,
+            late: vec![],
+            drawn: RefCell::new(vec![]),
+            steps: Cell::new(0),
+            broken: false,
+        }
+    }
+
+    /// Records; gives the record as a cause of what follows.
+    pub fn note(&mut self, rec: impl FnOnce() -> Rec) -> Cause {
+        let at = self.recorder.take(self.world, rec);
+        Cause { tick: self.world.tick, at }
+    }
+
+    pub fn scope(&self, me: Option<ActorId>) -> Scope<'_> {
+        let draws = if R::ON { Some(&self.drawn) } else { None };
+        Scope { program: self.program, world: self.world, me, steps: &self.steps, draws }
+    }
+
+    /// Records the draws that an expression made.
+    pub fn note_draws(&mut self) {
+        if !R::ON || self.drawn.borrow().is_empty() {
+            return;
+        }
+        let drawn = self.drawn.take();
+        for d in drawn {
+            self.note(|| Rec::Drew { draw: d.draw, value: d.value, odds: d.odds });
+        }
+    }
+
+    /// Marks every watch that reads the variable.
+    pub fn var_stale(&mut self, var: VarId, cause: Cause) {
+        for w in self.program.dispatch.by_var.get(var.index()).map_or(&[][..], Vec::as_slice) {
+            self.world.stale.push((*w, None, cause));
+        }
+    }
+
+    fn field_stale(&mut self, actor: ActorId, field: FieldId, cause: Cause) {
+        let kind = self.world.actors[actor.index()].kind;
+        for k in &self.program.kinds[kind.index()].is {
+            let Some(list) = self.program.dispatch.by_field.get(&(*k, field)) else { continue };
+            for w in list {
+                // A watch of this kind's actors that reads its own actor alone is compared for it alone.
+                let own = self.program.watches[w.index()].over.filter(|o| self.program.is_kind(kind, *o)).map(|_| actor);
+                self.world.stale.push((*w, own.filter(|_| self.program.dispatch.reads_own(*w)), cause));
+            }
+        }
+    }
+
+    /// Writes a value; a bound stops it.
+    ///
+    /// # Errors
+    /// A fault where the place is not there.
+    pub fn write(&mut self, target: Target, new: Value, pc: u32, span: Span) -> Result<(), Fault> {
+        let bounds = match target {
+            Target::Var(v) => self.program.vars[v.index()].bounds,
+            Target::Field(a, f) => self.program.kinds[self.world.actors[a.index()].kind.index()].fields[f.index()].bounds,
+            _ => None,
+        };
+        let (new, kept_in) = match (&new, bounds) {
+            (Value::Number(n), Some((lo, hi))) if *n < lo || *n > hi => (Value::Number(n.clamp(lo, hi)), true),
+            _ => (new, false),
+        };
+        let old = match target {
+            Target::Var(v) => std::mem::replace(&mut self.world.vars[v.index()], new.clone()),
+            Target::Field(a, f) => std::mem::replace(&mut self.world.actors[a.index()].fields[f.index()], new.clone()),
+            Target::Attr(a, attr) => self.write_attr(a, attr, &new, span)?,
+            Target::Local(_) => Value::None,
+        };
+        let cause = self.note(|| Rec::Wrote { target, old, new, pc, kept_in });
+        match target {
+            Target::Var(v) => self.var_stale(v, cause),
+            Target::Field(a, f) => self.field_stale(a, f, cause),
+            Target::Attr(a, _) => self.world.actors[a.index()].moved_by = cause,
+            Target::Local(_) => {}
+        }
+        Ok(())
+    }
+
+    fn write_attr(&mut self, id: ActorId, attr: Attr, new: &Value, span: Span) -> Result<Value, Fault> {
+        let wrong = || Fault::new(FaultKind::None, "none cannot be an attribute", span);
+        let old = crate::eval::attr_of(&self.world.actors[id.index()], attr);
+        if attr == Attr::Enabled {
+            let Value::Flag(on) = new else { return Err(wrong()) };
+            self.enable(id, *on);
+            return Ok(old);
+        }
+        let a = &mut self.world.actors[id.index()];
+        a.stirred = true;
+        match (attr, new) {
+            (Attr::At, Value::Point(p)) => (a.at, a.jumped) = (*p, true),
+            (Attr::X, Value::Number(n)) => (a.at.x, a.jumped) = (*n, true),
+            (Attr::Y, Value::Number(n)) => (a.at.y, a.jumped) = (*n, true),
+            (Attr::Facing, Value::Enum(_, d)) => a.facing = *d,
+            (Attr::Speed, Value::Number(n)) => a.speed = n.max(0.0),
+            (Attr::Solid, Value::Flag(b)) => a.solid = *b,
+            (Attr::Opaque, Value::Flag(b)) => a.opaque = *b,
+            (Attr::Visible, Value::Flag(b)) => a.visible = *b,
+            (Attr::Tangible, Value::Flag(b)) => a.tangible = *b,
+            (Attr::Look, Value::Text(t)) => a.look = t.clone(),
+            (Attr::Colour, Value::Enum(_, c)) => a.colour = *c,
+            (Attr::Size, Value::Point(p)) => a.size = (p.x.max(0.0), p.y.max(0.0)),
+            _ => return Err(wrong()),
+        }
+        if a.jumped && matches!(attr, Attr::At | Attr::X | Attr::Y) {
+            a.step = None;
+        }
+        Ok(old)
+    }
+
+    /// Switches an actor off and on: off, it is as if absent, and its waits keep what they had left.
+    pub fn enable(&mut self, id: ActorId, on: bool) {
+        let tick = self.world.tick;
+        let a = &mut self.world.actors[id.index()];
+        if a.enabled == on {
+            return;
+        }
+        a.enabled = on;
+        a.stirred = true;
+        if !on {
+            a.disabled_at = tick;
+            return;
+        }
+        let away = tick - a.disabled_at;
+        a.created += away;
+        for run in self.world.runs.iter_mut().filter(|r| r.me == Some(id)) {
+            match &mut run.wait {
+                Wait::Until(due) | Wait::Test(Some(due)) => *due += away,
+                Wait::Test(None) => {}
+            }
+        }
+    }
+
+    /// Says that something was faulty; the level goes on.
+    pub fn fault(&mut self, rule: Option<RuleId>, fault: Fault) -> Cause {
+        self.note_draws();
+        self.note(|| Rec::Faulted { rule, fault: Box::new(fault) })
+    }
+
+    /// Puts an event into the next round.
+    pub fn cause(&mut self, what: Happening, cause: Cause) {
+        self.next.push(Queued { what, cause });
+    }
+
+    /// What was begun first ends first.
+    pub fn order(&mut self) -> u64 {
+        self.world.begun += 1;
+        self.world.begun
+    }
+}

@@ -1,0 +1,284 @@
+//! The state of a level at one moment. Everything that the next tick depends on is here, and nothing
+//! else: a world and the inputs that follow give the rest of the flight.
+//!
+//! Not here: what happened ([`crate::record`]), what is declared ([`crate::program::Program`]).
+//!
+//! Invariant: actors stand in order of creation and keep their place for ever; a removed one stays as
+//! a husk that nothing finds. Collections are ordered; nothing here depends on where memory lies.
+
+use crate::program::Program;
+use crate::record::Cause;
+use mayfly_base::code::*;
+use mayfly_base::*;
+use smallvec::SmallVec;
+use std::cell::RefCell;
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+#[derive(Clone, Debug)]
+pub struct World {
+    /// The tick that is run next, or that is being run.
+    pub tick: u64,
+    pub seed: u64,
+    pub vars: Vec<Value>,
+    pub actors: Vec<Actor>,
+    /// How many actors of each kind had no name of their own.
+    pub numbered: Vec<u32>,
+    pub zone_off: Vec<bool>,
+    pub timers: Vec<TimerState>,
+    pub rules: Vec<RuleState>,
+    /// Uses of `once` and `at most`: rule, which limit, `self`, and for whom it counts.
+    pub uses: BTreeMap<LimitKey, u64>,
+    /// The tick from which a rule may fire again.
+    pub rests: BTreeMap<LimitKey, u64>,
+    /// Runs that wait, in the order in which they were begun.
+    pub runs: Vec<Run>,
+    /// Events kept by `again later`.
+    pub later: Vec<Later>,
+    /// Messages under way, in the order in which they were sent.
+    pub mail: Vec<Mail>,
+    pub watched: Vec<Vec<WatchState>>,
+    /// Watches to compare at the next notice: whose actor (none: all), and what made it so.
+    pub stale: Vec<(WatchId, Option<ActorId>, Cause)>,
+    /// Pairs in contact, the older actor first.
+    pub contacts: BTreeMap<(ActorId, ActorId), Contact>,
+    /// Pairs that are near, by their range.
+    pub near: BTreeMap<(u32, ActorId, ActorId), u64>,
+    pub signs: Vec<Sign>,
+    pub chance: RefCell<Chance>,
+    /// Inputs that are down, with the tick since which they are.
+    pub down: BTreeMap<(ActorId, InputId), u64>,
+    /// Counts what is begun, so that what was begun first ends first.
+    pub begun: u64,
+    pub ended: Option<Ended>,
+    /// What `win` or `lose` said in this tick.
+    pub ending: Option<Ended>,
+}
+
+#[derive(Clone, Debug)]
+pub struct Actor {
+    pub name: Arc<str>,
+    pub kind: KindId,
+    pub at: Point,
+    /// Where it stood when the tick began, and whether it went from there on foot.
+    pub before: Point,
+    pub facing: u32,
+    pub speed: f64,
+    pub solid: bool,
+    pub opaque: bool,
+    pub visible: bool,
+    pub tangible: bool,
+    pub enabled: bool,
+    /// Removed: nothing finds it any more.
+    pub gone: bool,
+    /// Removed before this tick: it cannot be read either.
+    pub buried: bool,
+    pub look: Arc<str>,
+    pub colour: u32,
+    pub size: (f64, f64),
+    pub tags: SmallVec<[TagId; 4]>,
+    pub fields: Vec<Value>,
+    /// The tick from which `every` and `after` of its kind count.
+    pub created: u64,
+    pub disabled_at: u64,
+    pub step: Option<Step>,
+    /// An arrow that waits for the step under way to end.
+    pub pressed: Option<(u32, Cause)>,
+    /// Zones that it is in, sorted, with the tick of entry.
+    pub inside: SmallVec<[(ZoneKey, u64); 4]>,
+    /// What its last move was stopped by.
+    pub bump: Option<Bump>,
+    /// Something about it changed that sensing looks at.
+    pub stirred: bool,
+    /// Its place was set, not walked to: what lies between is not crossed.
+    pub jumped: bool,
+    /// What moved it last.
+    pub moved_by: Cause,
+}
+
+/// A zone of the level, or that of an actor.
+pub type ZoneKey = (ZoneId, Option<ActorId>);
+
+/// A step by an arrow key to the next cell's centre.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Step {
+    pub from: Point,
+    pub to: Point,
+    /// On its way back, since it was stopped.
+    pub back: bool,
+    pub cause: Cause,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum BumpInto {
+    Tile(TileId),
+    Actor(ActorId),
+    /// The edge of the map.
+    Edge,
+}
+
+/// A stop that lasts until place or facing of one of the two changes.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Bump {
+    pub into: BumpInto,
+    pub at: Point,
+    pub facing: u32,
+    pub other_at: Point,
+    pub other_facing: u32,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Contact {
+    pub since: u64,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct TimerState {
+    pub running: bool,
+    /// The tick in which it ends, while it runs.
+    pub due: u64,
+    /// What is left, while it is paused; 0 at rest.
+    pub left: u64,
+    /// Ticks of this start.
+    pub length: u64,
+    pub order: u64,
+    pub cause: Cause,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct RuleState {
+    pub on: bool,
+    pub fired: u64,
+    pub held: u64,
+    pub spent: u64,
+}
+
+/// Rule, which of its limits, `self`, for whom.
+pub type LimitKey = (RuleId, u8, Option<ActorId>, Option<ActorId>);
+
+/// A rule's actions under way.
+#[derive(Clone, Debug)]
+pub struct Run {
+    pub id: u64,
+    pub rule: RuleId,
+    pub me: Option<ActorId>,
+    pub locals: Vec<Value>,
+    pub pc: u32,
+    pub wait: Wait,
+    /// The judgement that began it.
+    pub cause: Cause,
+}
+
+#[derive(Clone, Debug, PartialEq)]
+pub enum Wait {
+    /// Goes on in that tick.
+    Until(u64),
+    /// Goes on at the first notice that finds the test of its op true, or in that tick.
+    Test(Option<u64>),
+}
+
+#[derive(Clone, Debug)]
+pub struct Later {
+    pub rule: RuleId,
+    pub when: u16,
+    pub me: Option<ActorId>,
+    pub locals: Vec<Value>,
+    pub cause: Cause,
+}
+
+#[derive(Clone, Debug)]
+pub struct Mail {
+    pub due: u64,
+    pub order: u64,
+    pub message: MessageId,
+    pub args: Vec<Value>,
+    pub to: Option<Vec<ActorId>>,
+    pub cause: Cause,
+}
+
+/// What one watched expression was at the last notice.
+#[derive(Clone, Debug)]
+pub struct WatchState {
+    pub actor: Option<ActorId>,
+    pub last: Value,
+    pub truth: bool,
+    /// For each form, whether the last value lay before its bound.
+    pub before: u64,
+    pub faulty: bool,
+}
+
+/// A text that stands while its test is true: a prompt or the board.
+#[derive(Clone, Debug)]
+pub struct Sign {
+    pub pc: u32,
+    pub me: Option<ActorId>,
+    pub on: Option<ActorId>,
+    pub locals: Vec<Value>,
+    pub board: bool,
+}
+
+/// The streams that were drawn from so far.
+#[derive(Clone, Debug, Default)]
+pub struct Chance {
+    pub streams: BTreeMap<(DrawId, Option<ActorId>), Stream>,
+}
+
+#[derive(Clone, Debug, PartialEq)]
+pub struct Ended {
+    pub tick: u64,
+    pub win: bool,
+    pub text: String,
+}
+
+impl World {
+    /// The actor, where it is there (also while it is disabled).
+    pub fn actor(&self, id: ActorId) -> Option<&Actor> {
+        self.actors.get(id.index()).filter(|a| !a.gone)
+    }
+
+    /// All actors that are there, in order of creation.
+    pub fn living(&self) -> impl Iterator<Item = (ActorId, &Actor)> {
+        self.actors.iter().enumerate().filter(|(_, a)| !a.gone).map(|(i, a)| (ActorId::at(i), a))
+    }
+
+    /// Ticks that a timer has left; 0 at rest.
+    pub fn timer_left(&self, id: TimerId) -> u64 {
+        let t = &self.timers[id.index()];
+        if t.running { t.due.saturating_sub(self.tick) } else { t.left }
+    }
+
+    /// The pair in the order of creation.
+    pub fn pair(a: ActorId, b: ActorId) -> (ActorId, ActorId) {
+        if a <= b { (a, b) } else { (b, a) }
+    }
+
+    /// True where `a` was stopped by `b`, and neither has moved or turned since.
+    pub fn stopped_by(&self, a: ActorId, b: ActorId) -> bool {
+        let (x, y) = (&self.actors[a.index()], &self.actors[b.index()]);
+        x.bump.is_some_and(|s| {
+            s.into == BumpInto::Actor(b) && s.at == x.at && s.facing == x.facing && s.other_at == y.at && s.other_facing == y.facing
+        })
+    }
+
+    /// The zones that an actor is in.
+    pub fn is_inside(&self, actor: ActorId, zone: ZoneKey) -> bool {
+        self.actors[actor.index()].inside.iter().any(|(z, _)| *z == zone)
+    }
+
+    /// True for an actor that has that tag.
+    pub fn is_tagged(&self, actor: ActorId, tag: TagId) -> bool {
+        self.actors[actor.index()].tags.contains(&tag)
+    }
+
+    /// True where the actor is one of the set; `me` is the `self` of the rule.
+    pub fn is_one_of(&self, program: &Program, actor: ActorId, set: &WhoSet, me: Option<ActorId>) -> bool {
+        match set {
+            WhoSet::Any => true,
+            WhoSet::Myself => me == Some(actor),
+            WhoSet::Actor(a) => *a == actor,
+            WhoSet::Kind(k) => program.is_kind(self.actors[actor.index()].kind, *k),
+            WhoSet::Tag(t) => self.is_tagged(actor, *t),
+            WhoSet::Held(_) => true,
+        }
+    }
+}

@@ -1,0 +1,448 @@
+//! The firing order of one tick as a ladder: rounds, what was taken up, every judgement, what it did.
+//!
+//! It is a complete account: everything that was judged stands in it, in the order of judgement.
+//!
+//! Invariant: rungs are numbered through the tick from 1; each knows the records that belong to it, so
+//! that any moment of the tick lies in at most one rung.
+
+use crate::explain::{ClauseSeen, ExplainTape};
+use crate::words::Words;
+use mayfly_base::*;
+use mayfly_engine::program::{Op, Program};
+use mayfly_engine::record::{Cause, Happening, Rec, Spent, SwitchedWhat, Target, Verdict};
+use mayfly_engine::world::World;
+
+/// A tick's ladder.
+#[derive(Clone, Debug, Default)]
+pub struct Cascade {
+    pub tick: u64,
+    pub groups: Vec<Group>,
+    pub rounds: u32,
+    pub fired: usize,
+    pub held: usize,
+    pub spent: usize,
+    /// What came before the first round: keys, motion.
+    pub before: Vec<Line>,
+    /// How many records the tick has.
+    pub records: u32,
+}
+
+/// One event and the rungs that it was judged by.
+#[derive(Clone, Debug)]
+pub struct Group {
+    pub round: u32,
+    pub at: u32,
+    pub title: String,
+    pub cause: Cause,
+    pub source: Origin,
+    pub rungs: Vec<Rung>,
+    /// A message that nobody awaits, or an event about one who is gone.
+    pub unheard: bool,
+    pub dropped: bool,
+}
+
+/// Where an event came from.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Origin {
+    Sensed,
+    Key,
+    Clock,
+    Start,
+    Hand,
+    /// A rung of this tick.
+    Rung(u32, u32),
+    /// A record of an earlier tick.
+    Earlier(u64),
+}
+
+/// One judgement, or a run that goes on.
+#[derive(Clone, Debug)]
+pub struct Rung {
+    pub number: u32,
+    pub round: u32,
+    /// Its record, and its last one.
+    pub at: u32,
+    pub end: u32,
+    pub rule: RuleId,
+    pub when: u16,
+    pub me: Option<ActorId>,
+    pub title: String,
+    pub mark: Mark,
+    /// Why it did not fire, or what else is to be said at its end.
+    pub note: String,
+    pub clauses: Vec<ClauseSeen>,
+    pub locals: Vec<Value>,
+    pub lines: Vec<Line>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Mark {
+    Fired,
+    Held,
+    Spent,
+    Asleep,
+    GoesOn,
+    Fault,
+}
+
+impl Mark {
+    /// Its sign: a shape for each, so that it reads without colour.
+    pub fn sign(self) -> char {
+        match self {
+            Self::Fired => '◆',
+            Self::Held => '◇',
+            Self::Spent => '◌',
+            Self::Asleep => '·',
+            Self::GoesOn => '▸',
+            Self::Fault => '✶',
+        }
+    }
+
+    /// Its sign without other than plain characters.
+    pub fn plain(self) -> char {
+        match self {
+            Self::Fired => '*',
+            Self::Held => '-',
+            Self::Spent => '.',
+            Self::Asleep => '\'',
+            Self::GoesOn => '>',
+            Self::Fault => '!',
+        }
+    }
+
+    /// In a word.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Fired => "fired",
+            Self::Held => "held",
+            Self::Spent => "spent",
+            Self::Asleep => "asleep",
+            Self::GoesOn => "goes on",
+            Self::Fault => "fault",
+        }
+    }
+}
+
+/// Something that was done.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Line {
+    pub at: u32,
+    pub what: Done,
+}
+
+#[derive(Clone, Debug, PartialEq)]
+pub enum Done {
+    Wrote { target: Target, name: String, old: String, new: String, kept_in: bool, overwritten_by: Option<(u32, u32)>, undoes: Option<(u32, u32)> },
+    /// What was sent, and how many ticks later.
+    Sent { text: String, after: u64 },
+    Said { verb: &'static str, text: String },
+    Drew { text: String, odds: String },
+    Turns { pc: u32, count: u64 },
+    Other(String),
+    Fault(String),
+}
+
+/// Reads a tape. `world` is one of the tick's end, for names.
+pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainTape) -> Cascade {
+    let words = Words::new(program, world);
+    let records = &explained.tape.records;
+    let mut c = Cascade { tick, records: records.len() as u32, ..Cascade::default() };
+    let mut round = 0;
+    let mut number = 0;
+    let mut draws: Vec<Line> = vec![];
+    for (i, r) in records.iter().enumerate() {
+        let at = i as u32;
+        match r {
+            Rec::Round(n) => (round, c.rounds) = (*n, *n),
+            Rec::Event { what, cause } => c.groups.push(group(&words, records, round, at, what, *cause, false)),
+            Rec::Dropped { what, cause } => c.groups.push(group(&words, records, round, at, what, *cause, true)),
+            Rec::Judged { rule, when, me, locals, verdict } => {
+                number += 1;
+                let clauses = explained.clauses.get(&at).cloned().unwrap_or_default();
+                let (mark, note) = verdict_words(program, verdict, &clauses, tick);
+                match mark {
+                    Mark::Fired => c.fired += 1,
+                    Mark::Held => c.held += 1,
+                    Mark::Spent => c.spent += 1,
+                    _ => {}
+                }
+                let title = rung_title(program, &words, *rule, *me, locals);
+                let lines = std::mem::take(&mut draws);
+                let rung = Rung { number, round, at, end: at, rule: *rule, when: *when, me: *me, title, mark, note, clauses, locals: locals.clone(), lines };
+                match c.groups.last_mut() {
+                    Some(g) if g.round == round => g.rungs.push(rung),
+                    _ => c.groups.push(Group { round, at, title: "an event kept for later".into(), cause: Cause::NONE, source: Origin::Clock, rungs: vec![rung], unheard: false, dropped: false }),
+                }
+            }
+            Rec::GoesOn { rule, me, cause, .. } => {
+                number += 1;
+                let title = rung_title(program, &words, *rule, *me, &[]);
+                let note = format!("goes on, begun at tick {}", cause.tick);
+                let rung = Rung { number, round, at, end: at, rule: *rule, when: 0, me: *me, title, mark: Mark::GoesOn, note, clauses: vec![], locals: vec![], lines: vec![] };
+                c.groups.push(Group { round, at, title: "a wait is over".into(), cause: *cause, source: Origin::Earlier(cause.tick), rungs: vec![rung], unheard: false, dropped: false });
+            }
+            Rec::Closed => {}
+            _ => {
+                let Some(what) = done(program, &words, r, &c) else { continue };
+                let line = Line { at, what };
+                match c.groups.last_mut().and_then(|g| g.rungs.last_mut()) {
+                    None if round == 0 => c.before.push(line),
+                    // Draws come before the judgement that they are of.
+                    _ if matches!(line.what, Done::Drew { .. }) && next_is_judgement(records, i) => draws.push(line),
+                    Some(rung) => {
+                        rung.end = at;
+                        add(rung, line);
+                    }
+                    None => c.before.push(line),
+                }
+            }
+        }
+    }
+    for g in &mut c.groups {
+        g.unheard = g.rungs.is_empty() && !g.dropped;
+    }
+    link_overwrites(program, &mut c, records);
+    c
+}
+
+fn add(rung: &mut Rung, line: Line) {
+    if let Done::Fault(text) = &line.what {
+        rung.mark = Mark::Fault;
+        rung.note.clone_from(text);
+    }
+    // A loop's turns are one line that counts.
+    if let Done::Turns { pc, .. } = line.what
+        && let Some(Line { what: Done::Turns { count, .. }, .. }) = rung.lines.iter_mut().find(|l| matches!(&l.what, Done::Turns { pc: p, .. } if *p == pc))
+    {
+        *count += 1;
+        return;
+    }
+    rung.lines.push(line);
+}
+
+fn next_is_judgement(records: &[Rec], i: usize) -> bool {
+    records[i + 1..].iter().find(|r| !matches!(r, Rec::Drew { .. })).is_some_and(|r| matches!(r, Rec::Judged { .. }))
+}
+
+fn group(words: &Words, records: &[Rec], round: u32, at: u32, what: &Happening, cause: Cause, dropped: bool) -> Group {
+    let title = words.happening(what);
+    let source = match what {
+        Happening::Start => Origin::Start,
+        Happening::Time => Origin::Clock,
+        Happening::Press(..) | Happening::Pressing(..) => Origin::Key,
+        _ => origin(words.world.tick.saturating_sub(1), records, cause),
+    };
+    Group { round, at, title, cause, source, rungs: vec![], unheard: false, dropped }
+}
+
+/// Where a cause lies: in a rung of this tick, before its rounds, or in an earlier tick.
+fn origin(tick: u64, records: &[Rec], cause: Cause) -> Origin {
+    if cause == Cause::NONE {
+        return Origin::Sensed;
+    }
+    if cause.tick != tick {
+        return Origin::Earlier(cause.tick);
+    }
+    let (mut round, mut rung) = (0, 0);
+    for r in records.iter().take(cause.at as usize + 1) {
+        match r {
+            Rec::Round(n) => round = *n,
+            Rec::Judged { .. } | Rec::GoesOn { .. } => rung += 1,
+            _ => {}
+        }
+    }
+    match records.get(cause.at as usize) {
+        Some(Rec::Poked(_)) => Origin::Hand,
+        Some(Rec::Pressed(..)) if round == 0 => Origin::Key,
+        _ if rung == 0 => Origin::Sensed,
+        _ => Origin::Rung(round, rung),
+    }
+}
+
+fn rung_title(program: &Program, words: &Words, rule: RuleId, me: Option<ActorId>, _: &[Value]) -> String {
+    let title = &program.rules[rule.index()].title;
+    match me {
+        Some(a) => format!("{}: {title}", words.actor(a)),
+        None => title.clone(),
+    }
+}
+
+fn verdict_words(_: &Program, verdict: &Verdict, clauses: &[ClauseSeen], tick: u64) -> (Mark, String) {
+    match verdict {
+        Verdict::Fired => (Mark::Fired, String::new()),
+        Verdict::Held { clause, otherwise } => {
+            let c = clauses.get(*clause as usize);
+            let why = c.map_or(String::new(), |c| if c.values.is_empty() { format!("not: {}", c.text) } else { c.shown() });
+            (Mark::Held, if *otherwise { format!("{why}, else") } else { why })
+        }
+        Verdict::Spent(Spent::UsedUp(1)) => (Mark::Spent, "once, used up".into()),
+        Verdict::Spent(Spent::UsedUp(n)) => (Mark::Spent, format!("at most {n}, used up")),
+        Verdict::Spent(Spent::Resting(until)) => (Mark::Spent, format!("rests {} ticks more", until.saturating_sub(tick))),
+        Verdict::Spent(Spent::Waiting) => (Mark::Spent, "an earlier run waits".into()),
+        Verdict::Spent(Spent::Kept) => (Mark::Spent, "kept for later".into()),
+        Verdict::Asleep => (Mark::Asleep, "asleep".into()),
+    }
+}
+
+fn done(program: &Program, words: &Words, r: &Rec, c: &Cascade) -> Option<Done> {
+    let locals: &[String] = c.groups.last().and_then(|g| g.rungs.last()).map_or(&[], |r| &program.rules[r.rule.index()].names);
+    Some(match r {
+        Rec::Wrote { target, old, new, kept_in, .. } => Done::Wrote {
+            target: *target,
+            name: words.target(*target, locals),
+            old: if matches!(target, Target::Local(_)) && *old == Value::None { String::new() } else { words.value(old) },
+            new: words.value(new),
+            kept_in: *kept_in,
+            overwritten_by: None,
+            undoes: None,
+        },
+        Rec::Sent { message, args, to, after, .. } => {
+            Done::Sent { text: words.happening(&Happening::Message { message: *message, args: args.clone(), to: to.clone() }), after: *after }
+        }
+        Rec::Told { text, .. } => Done::Said { verb: "tells", text: text.clone() },
+        Rec::Cued { text, .. } => Done::Said { verb: "cues", text: text.clone() },
+        Rec::Logged { text, .. } => Done::Said { verb: "logs", text: text.clone() },
+        Rec::Signed { text, board, .. } => Done::Said { verb: if *board { "board" } else { "prompts" }, text: text.clone() },
+        Rec::Ended { win, text, .. } => Done::Said { verb: if *win { "wins" } else { "loses" }, text: text.clone() },
+        Rec::Drew { draw, value, odds } => {
+            let _ = draw;
+            Done::Drew { text: words.value(value), odds: odds.clone() }
+        }
+        Rec::Turn { pc, .. } => Done::Turns { pc: *pc, count: 1 },
+        Rec::Waits { until: Some(t), .. } => Done::Other(format!("waits until tick {t}")),
+        Rec::Waits { until: None, .. } => Done::Other("waits until its test is true".into()),
+        Rec::Faulted { fault, .. } => Done::Fault(format!("{}: {}", fault.kind.name(), fault.text)),
+        Rec::Switched { what, on, .. } => {
+            let thing = match what {
+                SwitchedWhat::Actor(a) | SwitchedWhat::Shown(a) => words.actor(*a),
+                SwitchedWhat::Zone(z, o) => words.zone(*z, *o),
+                SwitchedWhat::Rule(r) => format!("rule {}", program.rule_name(*r)),
+            };
+            Done::Other(format!("{} {thing}", if *on { "enables" } else { "disables" }))
+        }
+        Rec::Pressed(..) | Rec::Poked(_) | Rec::Moved { .. } | Rec::Turned { .. } | Rec::Spawned { .. } | Rec::Removed { .. } | Rec::Put { .. } | Rec::TimerSet { .. } => {
+            Done::Other(words.record(r))
+        }
+        _ => return None,
+    })
+}
+
+/// Marks writes that a later firing of the tick replaces or undoes, on both ends.
+fn link_overwrites(program: &Program, c: &mut Cascade, records: &[Rec]) {
+    // Where each write stands: group, rung, line.
+    let mut writes: Vec<(Target, usize, usize, usize)> = vec![];
+    for (g, group) in c.groups.iter().enumerate() {
+        for (r, rung) in group.rungs.iter().enumerate() {
+            for (l, line) in rung.lines.iter().enumerate() {
+                if let Done::Wrote { target, .. } = &line.what
+                    && !matches!(target, Target::Local(_))
+                {
+                    writes.push((*target, g, r, l));
+                }
+            }
+        }
+    }
+    for i in 0..writes.len() {
+        let (target, g, r, l) = writes[i];
+        let Some(&(_, g2, r2, l2)) = writes[i + 1..].iter().find(|w| w.0 == target && (w.1, w.2) != (g, r)) else { continue };
+        let (later_round, later_number) = (c.groups[g2].rungs[r2].round, c.groups[g2].rungs[r2].number);
+        let (round, number) = (c.groups[g].rungs[r].round, c.groups[g].rungs[r].number);
+        let at = c.groups[g2].rungs[r2].lines[l2].at;
+        let adds = match records.get(at as usize) {
+            Some(Rec::Wrote { pc, .. }) => matches!(&program.code[*pc as usize], Op::Do(mayfly_base::code::Action::Assign { op: Some(_), .. })),
+            _ => false,
+        };
+        let before = match &c.groups[g].rungs[r].lines[l].what {
+            Done::Wrote { old, .. } => old.clone(),
+            _ => continue,
+        };
+        let Done::Wrote { new, undoes, .. } = &mut c.groups[g2].rungs[r2].lines[l2].what else { continue };
+        let back = *new == before;
+        if adds && !back {
+            continue;
+        }
+        *undoes = Some((round, number));
+        if let Done::Wrote { overwritten_by, .. } = &mut c.groups[g].rungs[r].lines[l].what {
+            *overwritten_by = Some((later_round, later_number));
+        }
+    }
+}
+
+impl Cascade {
+    /// All rungs in order.
+    pub fn rungs(&self) -> impl Iterator<Item = &Rung> {
+        self.groups.iter().flat_map(|g| &g.rungs)
+    }
+
+    /// The rung of that number.
+    pub fn rung(&self, number: u32) -> Option<&Rung> {
+        self.rungs().find(|r| r.number == number)
+    }
+
+    /// The rung that a record belongs to.
+    pub fn rung_of(&self, at: u32) -> Option<&Rung> {
+        self.rungs().take_while(|r| r.at <= at).last().filter(|r| at <= r.end)
+    }
+
+    /// As text, one line each: for a terminal, a file, or a test.
+    pub fn text(&self, ascii: bool) -> String {
+        let mut out = format!("tick {} · {} fired, {} held, {} spent\n", self.tick, self.fired, self.held, self.spent);
+        let arrow = if ascii { "->" } else { "→" };
+        for l in &self.before {
+            out.push_str(&format!("    {}\n", line_text(&l.what, arrow)));
+        }
+        let mut round = 0;
+        for g in &self.groups {
+            let label = if g.round == round { "  ".into() } else { format!("{:>2}", g.round) };
+            round = g.round;
+            let from = match g.source {
+                Origin::Rung(r, n) => format!("  from {r}.{n}"),
+                Origin::Earlier(t) => format!("  from tick {t}"),
+                _ => String::new(),
+            };
+            let unheard = if g.dropped {
+                "  dropped: it is gone"
+            } else if g.unheard {
+                "  heard by nobody"
+            } else {
+                ""
+            };
+            out.push_str(&format!("{label}  {}{from}{unheard}\n", g.title));
+            for r in &g.rungs {
+                let sign = if ascii { r.mark.plain() } else { r.mark.sign() };
+                let note = if r.note.is_empty() { String::new() } else { format!("  ({})", r.note) };
+                out.push_str(&format!("    {} {sign} {}{note}\n", r.number, r.title));
+                for l in &r.lines {
+                    out.push_str(&format!("        {}\n", line_text(&l.what, arrow)));
+                }
+            }
+        }
+        out
+    }
+}
+
+/// One line of what was done.
+pub fn line_text(what: &Done, arrow: &str) -> String {
+    match what {
+        Done::Wrote { name, old, new, kept_in, overwritten_by, undoes, .. } => {
+            let mut s = if old.is_empty() { format!("{name} {new}") } else { format!("{name} {old} {arrow} {new}") };
+            if *kept_in {
+                s.push_str(", stopped at its bound");
+            }
+            if let Some((r, n)) = overwritten_by {
+                s.push_str(&format!("  overwritten by {r}.{n}"));
+            }
+            if let Some((r, n)) = undoes {
+                s.push_str(&format!("  overwrites {r}.{n}"));
+            }
+            s
+        }
+        Done::Sent { text, after: 0 } => format!("sends {text}"),
+        Done::Sent { text, after } => format!("sends {text} in {after} ticks"),
+        Done::Said { verb, text } => format!("{verb} {text}"),
+        Done::Drew { text, odds } => format!("draws {text}: {odds}"),
+        Done::Turns { count, .. } => format!("x {count} turns"),
+        Done::Other(s) => s.clone(),
+        Done::Fault(s) => format!("fault {s}"),
+    }
+}

@@ -1,0 +1,147 @@
+//! A tick's tape with what every judged clause saw, taken while the tick is run again.
+//!
+//! Invariant: what is said of a clause is what it was at that very judgement; one that was not asked,
+//! since an earlier one had failed, is said to be so.
+
+use mayfly_base::code::{Expr, ExprKind};
+use mayfly_base::*;
+use mayfly_engine::names::Named;
+use mayfly_engine::record::{Rec, Recorder, Verdict};
+use mayfly_engine::world::World;
+use mayfly_engine::{Engine, Tape};
+use rustc_hash::FxHashMap;
+
+/// A clause as it was judged.
+#[derive(Clone, Debug, PartialEq)]
+pub struct ClauseSeen {
+    pub text: String,
+    /// None where it was not asked.
+    pub held: Option<bool>,
+    /// What it reads, each with its value.
+    pub values: Vec<(String, String)>,
+    pub span: Span,
+}
+
+impl ClauseSeen {
+    /// The values in one line: `oil = 0, lit = true`.
+    pub fn shown(&self) -> String {
+        let each: Vec<String> = self.values.iter().map(|(n, v)| format!("{n} = {v}")).collect();
+        each.join(", ")
+    }
+}
+
+/// A tape that explains itself.
+pub struct ExplainTape<'a> {
+    engine: &'a Engine,
+    text: &'a str,
+    pub tape: Tape,
+    /// By record: the clauses of that judgement.
+    pub clauses: FxHashMap<u32, Vec<ClauseSeen>>,
+}
+
+impl<'a> ExplainTape<'a> {
+    pub fn new(engine: &'a Engine, text: &'a str) -> Self {
+        Self { engine, text, tape: Tape::default(), clauses: FxHashMap::default() }
+    }
+}
+
+impl Recorder for ExplainTape<'_> {
+    const ON: bool = true;
+
+    fn take(&mut self, world: &World, rec: impl FnOnce() -> Rec) -> u32 {
+        let r = rec();
+        let at = self.tape.records.len() as u32;
+        if let Rec::Judged { rule, me, locals, verdict, .. } = &r
+            && matches!(verdict, Verdict::Fired | Verdict::Held { .. })
+        {
+            self.clauses.insert(at, clauses(self.engine, world, self.text, *rule, *me, locals, Some(verdict)));
+        }
+        self.tape.records.push(r);
+        at
+    }
+}
+
+/// The clauses of a rule with what they see in this world. With a verdict, those after the first that
+/// failed count as not asked.
+pub fn clauses(
+    engine: &Engine,
+    world: &World,
+    text: &str,
+    rule: RuleId,
+    me: Option<ActorId>,
+    locals: &[Value],
+    verdict: Option<&Verdict>,
+) -> Vec<ClauseSeen> {
+    let failed = match verdict {
+        Some(Verdict::Held { clause, .. }) => Some(*clause as usize),
+        _ => None,
+    };
+    let list = &engine.program.rules[rule.index()].clauses;
+    let one = |(i, c): (usize, &mayfly_engine::program::Clause)| {
+        let held = match (verdict, failed) {
+            (Some(_), None) => Some(true),
+            (Some(_), Some(f)) => (i <= f).then_some(i < f),
+            _ => crate::values::of(engine, world, &c.test, me, locals).ok().map(|v| v == Value::Flag(true)),
+        };
+        let values = if held.is_some() { leaves(engine, world, text, &c.test, me, locals) } else { vec![] };
+        ClauseSeen { text: source(text, c.test.span), held, values, span: c.test.span }
+    };
+    list.iter().enumerate().map(one).collect()
+}
+
+/// A stretch of the text in one line.
+pub fn source(text: &str, span: Span) -> String {
+    let s = text.get(span.range()).unwrap_or("");
+    s.split_whitespace().collect::<Vec<_>>().join(" ")
+}
+
+/// What an expression reads, each with its value: variables, members, questions; no constants.
+pub fn leaves(engine: &Engine, world: &World, text: &str, e: &Expr, me: Option<ActorId>, locals: &[Value]) -> Vec<(String, String)> {
+    let mut out: Vec<(String, String)> = vec![];
+    read(engine, world, text, e, me, locals, &mut out);
+    out.truncate(6);
+    out
+}
+
+fn read(engine: &Engine, world: &World, text: &str, e: &Expr, me: Option<ActorId>, locals: &[Value], out: &mut Vec<(String, String)>) {
+    use ExprKind as K;
+    let mut down = |list: &[&Expr]| list.iter().for_each(|x| read(engine, world, text, x, me, locals, out));
+    match &e.kind {
+        K::Const(_) | K::Myself | K::Draw(..) => {}
+        K::Binary(_, a, b) | K::And(a, b) | K::Or(a, b) | K::Per(a, b) => down(&[a, b]),
+        K::Not(a) | K::Negate(a) => down(&[a]),
+        K::Between(a, b, c) | K::If(a, b, c) => down(&[a, b, c]),
+        K::Local(s) if matches!(locals.get(*s as usize), Some(Value::Actor(_))) => {}
+        K::Relation(..) | K::Near(..) | K::Exists(_) | K::Pressing(..) => {
+            let name = source(text, e.span);
+            push(engine, world, e, me, locals, name, out);
+            let facts = distance_of(engine, world, e, me, locals);
+            out.extend(facts);
+        }
+        _ => push(engine, world, e, me, locals, source(text, e.span), out),
+    }
+}
+
+fn push(engine: &Engine, world: &World, e: &Expr, me: Option<ActorId>, locals: &[Value], name: String, out: &mut Vec<(String, String)>) {
+    if name.is_empty() || out.iter().any(|(n, _)| *n == name) {
+        return;
+    }
+    let v = match crate::values::of(engine, world, e, me, locals) {
+        Ok(Value::Text(t)) => format!("\"{t}\""),
+        Ok(v) => v.show(&Named(&engine.program, world), None),
+        Err(f) => f.text,
+    };
+    out.push((name, v));
+}
+
+/// For `near`: how far the two are apart.
+fn distance_of(engine: &Engine, world: &World, e: &Expr, me: Option<ActorId>, locals: &[Value]) -> Option<(String, String)> {
+    let ExprKind::Near(a, b, _) = &e.kind else { return None };
+    let place = |x: &Expr| match crate::values::of(engine, world, x, me, locals).ok()? {
+        Value::Actor(id) => world.actor(id).map(|a| a.at),
+        Value::Point(p) => Some(p),
+        _ => None,
+    };
+    let (p, q) = (place(a)?, place(b)?);
+    Some(("distance".into(), value::show_number(((p.x - q.x).hypot(p.y - q.y) * 100.0).round() / 100.0)))
+}

@@ -1,0 +1,374 @@
+//! A checked level to a program: tables by number, trees of actions to a row of ops.
+//!
+//! Not here: what a level means (`mayfly-lang`), what an op does (`mayfly-engine`).
+//!
+//! Invariant: every op has a span; a jump leads to an op of the same rule.
+
+use mayfly_base::code::*;
+use mayfly_base::*;
+use mayfly_engine::dispatch::Dispatch;
+use mayfly_engine::program::{self as prog, Op, Program};
+use mayfly_lang::level::*;
+
+/// The program of a level.
+pub fn lower(level: &Level) -> Program {
+    let kinds: Vec<prog::Kind> = (0..level.kinds.len()).map(|k| kind(level, KindId::at(k))).collect();
+    let actor_kinds: Vec<KindId> = level.actors.iter().map(|a| a.kind).collect();
+    let mut code = Code::default();
+    let rules: Vec<prog::Rule> = (0..level.rules.len()).map(|r| rule(level, RuleId::at(r), &mut code)).collect();
+    let watches: Vec<prog::Watch> = level.watches.iter().enumerate().map(|(w, x)| watch(level, WatchId::at(w), x)).collect();
+    let mut dispatch = Dispatch::new(&rules, &kinds, &actor_kinds);
+    reads(level, &watches, &mut dispatch);
+    Program {
+        title: level.title.clone(),
+        rate: level.rate,
+        seed: level.seed,
+        edges: match level.edges {
+            Edges::Closed => prog::Edges::Closed,
+            Edges::Open => prog::Edges::Open,
+            Edges::Wrap => prog::Edges::Wrap,
+        },
+        tiles: level
+            .tiles
+            .iter()
+            .map(|t| prog::Tile { name: t.name.clone(), solid: t.solid, opaque: t.opaque, tags: t.tags.clone() })
+            .collect(),
+        maps: level
+            .areas
+            .iter()
+            .map(|a| prog::Map { name: a.name.clone(), width: a.width as i64, height: a.height as i64, cells: a.cells.clone() })
+            .collect(),
+        enums: level.enums.iter().map(|e| (e.name.clone(), e.values.clone())).collect(),
+        tags: level.tags.clone(),
+        vars: level.vars.iter().map(var).collect(),
+        defines: level.defines.iter().map(|d| prog::Define { name: d.name.clone(), expr: d.expr.clone() }).collect(),
+        messages: level
+            .messages
+            .iter()
+            .map(|m| prog::Message { name: m.name.clone(), params: m.params.iter().map(|(n, _)| n.clone()).collect() })
+            .collect(),
+        inputs: level.inputs.iter().map(|i| i.name.clone()).collect(),
+        timers: level
+            .timers
+            .iter()
+            .map(|t| prog::Timer { name: t.name.clone(), ticks: level.rate.ticks(t.length), repeating: t.repeating, running: t.running })
+            .collect(),
+        kinds,
+        actors: level
+            .actors
+            .iter()
+            .map(|a| prog::Placed { name: a.name.clone(), kind: a.kind, at: a.at, facing: a.facing, overrides: a.overrides.clone() })
+            .collect(),
+        zones: level
+            .zones
+            .iter()
+            .map(|z| prog::Zone { name: z.name.clone(), of: z.of, area: z.area, shape: z.shape.clone(), notices: z.notices.clone() })
+            .collect(),
+        watches,
+        ranges: level.ranges.iter().map(range).collect(),
+        rules,
+        code: code.ops,
+        spans: code.spans,
+        draws: level.draws.clone(),
+        dispatch,
+    }
+}
+
+fn var(v: &Var) -> prog::Var {
+    prog::Var { name: v.name.clone(), first: v.first.clone(), bounds: v.bounds }
+}
+
+fn kind(level: &Level, id: KindId) -> prog::Kind {
+    let k = &level.kinds[id.index()];
+    let (mut is, mut at) = (vec![id], k.like);
+    while let Some(base) = at {
+        is.push(base);
+        at = level.kinds[base.index()].like;
+    }
+    let passes = |f: fn(&PassWhat) -> Option<u32>| k.passes.iter().filter_map(f).collect::<Vec<u32>>();
+    prog::Kind {
+        name: k.name.clone(),
+        is,
+        steered: k.steered,
+        attrs: k.attrs.clone(),
+        fields: k.fields.iter().map(var).collect(),
+        tags: k.tags.clone(),
+        zones: k.zones.clone(),
+        passes_tiles: passes(|p| if let PassWhat::Tile(t) = p { Some(t.0) } else { None }).into_iter().map(TileId).collect(),
+        passes_kinds: passes(|p| if let PassWhat::Kind(t) = p { Some(t.0) } else { None }).into_iter().map(KindId).collect(),
+        passes_tags: passes(|p| if let PassWhat::Tag(t) = p { Some(t.0) } else { None }).into_iter().map(TagId).collect(),
+    }
+}
+
+/// `self` of a range in a kind's rule stands for every actor of that kind while it is sensed.
+fn range(r: &Range) -> prog::Range {
+    let set = |s: &WhoSet| match (s, r.of) {
+        (WhoSet::Myself, Some(k)) => WhoSet::Kind(k),
+        (s, _) => s.clone(),
+    };
+    prog::Range { a: set(&r.a), b: set(&r.b), within: r.within, until: r.until }
+}
+
+/// All forms in which rules look at a watch, in order.
+fn watch(level: &Level, id: WatchId, w: &Watch) -> prog::Watch {
+    let mut forms: Vec<WatchForm> = vec![];
+    for when in level.rules.iter().flat_map(|r| &r.whens) {
+        if let Event::Watched { watch, form, .. } = &when.event
+            && *watch == id
+            && !forms.contains(form)
+        {
+            forms.push(form.clone());
+        }
+    }
+    prog::Watch { expr: w.expr.clone(), over: w.over, text: w.text.clone(), forms }
+}
+
+/// Which watches read which variables, and which read more than variables.
+fn reads(level: &Level, watches: &[prog::Watch], d: &mut Dispatch) {
+    d.by_var = vec![vec![]; level.vars.len()];
+    for (i, w) in watches.iter().enumerate() {
+        let id = WatchId::at(i);
+        let (mut always, mut own) = (false, true);
+        let mut todo: Vec<&Expr> = vec![&w.expr];
+        for f in &w.forms {
+            if let WatchForm::Reaches(n) | WatchForm::DropsTo(n) = f {
+                todo.push(n);
+            }
+        }
+        while let Some(e) = todo.pop() {
+            let mut defines = vec![];
+            e.walk(&mut |e| match &e.kind {
+                ExprKind::Var(v) => {
+                    let list = &mut d.by_var[v.index()];
+                    if list.last() != Some(&id) {
+                        list.push(id);
+                    }
+                }
+                ExprKind::Define(x) => defines.push(*x),
+                ExprKind::Field(a, f) => {
+                    own &= matches!(a.kind, ExprKind::Myself);
+                    for (k, kind) in level.kinds.iter().enumerate() {
+                        // A derived kind's fields are its base's: the base that first has it is enough.
+                        let inherited = kind.like.is_some_and(|b| f.index() < level.kinds[b.index()].fields.len());
+                        if !inherited && f.index() < kind.fields.len() {
+                            let list = d.by_field.entry((KindId::at(k), *f)).or_default();
+                            if list.last() != Some(&id) {
+                                list.push(id);
+                            }
+                        }
+                    }
+                }
+                ExprKind::Attr(..)
+                | ExprKind::Relation(..)
+                | ExprKind::Near(..)
+                | ExprKind::Exists(_)
+                | ExprKind::Pressing(..)
+                | ExprKind::Call(..)
+                | ExprKind::Draw(..)
+                | ExprKind::Over(_)
+                | ExprKind::TimerLeft(_)
+                | ExprKind::TimerRunning(_)
+                | ExprKind::Time
+                | ExprKind::Tick => always |= !pure(&e.kind),
+                _ => {}
+            });
+            todo.extend(defines.into_iter().map(|x| &level.defines[x.index()].expr));
+        }
+        if always {
+            d.always.push(id);
+        }
+        d.own.push(own);
+    }
+}
+
+/// Calls whose result depends on their values alone.
+fn pure(e: &ExprKind) -> bool {
+    use Builtin::{Abs, Ceil, Clamp, Floor, Len, Max, Min, Opposite, Round, Sign, Sqrt};
+    matches!(e, ExprKind::Call(Min | Max | Abs | Floor | Ceil | Round | Sign | Sqrt | Clamp | Opposite | Len, _))
+}
+
+/// The row of ops under construction.
+#[derive(Default)]
+pub struct Code {
+    pub ops: Vec<Op>,
+    pub spans: Vec<Span>,
+}
+
+impl Code {
+    fn put(&mut self, op: Op, span: Span) -> u32 {
+        self.ops.push(op);
+        self.spans.push(span);
+        (self.ops.len() - 1) as u32
+    }
+
+    fn here(&self) -> u32 {
+        self.ops.len() as u32
+    }
+
+    /// A block with its end; gives where it begins.
+    pub fn block(&mut self, block: &Block, slots: &mut Slots) -> u32 {
+        let at = self.here();
+        let mut loops = vec![];
+        self.stmts(block, slots, &mut loops);
+        let span = block.last().map_or(Span::default(), |s| s.span);
+        self.put(Op::End, Span { start: span.end, ..span });
+        at
+    }
+
+    fn stmts(&mut self, block: &Block, slots: &mut Slots, loops: &mut Vec<Loop>) {
+        for s in block {
+            self.stmt(s, slots, loops);
+        }
+    }
+
+    fn stmt(&mut self, s: &Stmt, slots: &mut Slots, loops: &mut Vec<Loop>) {
+        let span = s.span;
+        match &s.kind {
+            StmtKind::Do(a) => {
+                self.put(Op::Do(a.clone()), span);
+            }
+            StmtKind::Let(slot, e) => {
+                self.put(Op::Set(*slot, e.clone()), span);
+            }
+            StmtKind::If(arms, otherwise) => {
+                let mut ends = vec![];
+                for (i, (test, body)) in arms.iter().enumerate() {
+                    let unless = self.put(Op::Unless(test.clone(), 0), test.span);
+                    self.stmts(body, slots, loops);
+                    if i + 1 < arms.len() || otherwise.is_some() {
+                        ends.push(self.put(Op::Jump(0), span));
+                    }
+                    let here = self.here();
+                    self.aim(unless, here);
+                }
+                if let Some(body) = otherwise {
+                    self.stmts(body, slots, loops);
+                }
+                let here = self.here();
+                ends.into_iter().for_each(|j| self.aim(j, here));
+            }
+            StmtKind::Repeat(slot, n, body) => {
+                self.put(Op::RepeatBegin(*slot, n.clone()), n.span);
+                let turn = self.put(Op::RepeatTurn(*slot, 0), span);
+                self.looped(turn, body, slots, loops);
+            }
+            StmtKind::While(test, body) => {
+                let slot = slots.more();
+                slots.loops.push(slot);
+                self.put(Op::WhileBegin(slot), span);
+                let turn = self.put(Op::WhileTurn(slot, test.clone(), 0), test.span);
+                self.looped(turn, body, slots, loops);
+            }
+            StmtKind::For { slot, list, at, over, test, body } => {
+                match over {
+                    ForOver::Range(from, to) => self.put(Op::ForRange { list: *list, at: *at, from: from.clone(), to: to.clone() }, span),
+                    ForOver::Each(e) => self.put(Op::ForEach { list: *list, at: *at, over: e.clone() }, e.span),
+                };
+                let turn = self.put(Op::ForTurn { slot: *slot, list: *list, at: *at, test: test.clone(), exit: 0 }, span);
+                self.looped(turn, body, slots, loops);
+            }
+            StmtKind::Break => {
+                let jump = self.put(Op::Jump(0), span);
+                if let Some(l) = loops.last_mut() {
+                    l.breaks.push(jump);
+                }
+            }
+            StmtKind::Continue => {
+                let turn = loops.last().map_or(0, |l| l.turn);
+                self.put(Op::Jump(turn), span);
+            }
+            StmtKind::Return => {
+                self.put(Op::End, span);
+            }
+            StmtKind::Wait(d) => {
+                self.put(Op::Wait(d.clone()), span);
+            }
+            StmtKind::WaitUntil { test, at_most } => {
+                self.put(Op::WaitUntil { test: test.clone(), at_most: at_most.clone() }, span);
+            }
+        }
+    }
+
+    fn looped(&mut self, turn: u32, body: &Block, slots: &mut Slots, loops: &mut Vec<Loop>) {
+        loops.push(Loop { turn, breaks: vec![turn] });
+        self.stmts(body, slots, loops);
+        let span = self.spans[turn as usize];
+        self.put(Op::Jump(turn), span);
+        let here = self.here();
+        let done = loops.pop().map(|l| l.breaks).unwrap_or_default();
+        done.into_iter().for_each(|j| self.aim(j, here));
+    }
+
+    fn aim(&mut self, op: u32, to: u32) {
+        match &mut self.ops[op as usize] {
+            Op::Unless(_, t) | Op::Jump(t) | Op::RepeatTurn(_, t) | Op::WhileTurn(_, _, t) => *t = to,
+            Op::ForTurn { exit, .. } => *exit = to,
+            _ => {}
+        }
+    }
+}
+
+struct Loop {
+    turn: u32,
+    breaks: Vec<u32>,
+}
+
+/// A frame's size, while a rule is lowered.
+pub struct Slots {
+    pub count: usize,
+    pub loops: Vec<Slot>,
+}
+
+impl Slots {
+    fn more(&mut self) -> Slot {
+        self.count += 1;
+        (self.count - 1) as Slot
+    }
+}
+
+fn rule(level: &Level, id: RuleId, code: &mut Code) -> prog::Rule {
+    let r = &level.rules[id.index()];
+    let mut slots = Slots { count: r.slots.len(), loops: vec![] };
+    let elses: Vec<u32> = r.elses.iter().map(|b| code.block(b, &mut slots)).collect();
+    let then = code.block(&r.then, &mut slots);
+    let otherwise = r.otherwise.as_ref().map(|b| code.block(b, &mut slots));
+    prog::Rule {
+        title: r.title.clone(),
+        owner: r.owner,
+        kinds: r.owner.map(|k| having(level, k, id)).unwrap_or_default(),
+        whens: r.whens.iter().map(|w| w.event.clone()).collect(),
+        clauses: r
+            .clauses
+            .iter()
+            .map(|c| prog::Clause { test: c.test.clone(), otherwise: c.otherwise.map(|i| elses[i]) })
+            .collect(),
+        limits: r.limits.clone(),
+        then,
+        otherwise,
+        slots: slots.count,
+        bound: r.bound,
+        names: r.slots.iter().map(|(n, _)| n.clone()).collect(),
+        loop_slots: slots.loops,
+    }
+}
+
+/// The kinds whose actors have a kind's rule: a derived kind's rule of the same title replaces it.
+fn having(level: &Level, owner: KindId, id: RuleId) -> Vec<KindId> {
+    let title = &level.rules[id.index()].title;
+    (0..level.kinds.len())
+        .map(KindId::at)
+        .filter(|k| {
+            let mut at = Some(*k);
+            while let Some(x) = at {
+                if x == owner {
+                    return true;
+                }
+                if level.rules.iter().any(|r| r.owner == Some(x) && r.title == *title) {
+                    return false;
+                }
+                at = level.kinds[x.index()].like;
+            }
+            false
+        })
+        .collect()
+}

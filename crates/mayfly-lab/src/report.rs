@@ -1,0 +1,101 @@
+//! What a headless run prints: one JSON object (language.md §11).
+//!
+//! Invariant: keys stand in the order of the contract; a whole number is printed as one, any other
+//! with at most six decimals.
+
+use crate::headless::Flown;
+use mayfly_base::*;
+use mayfly_engine::names::Named;
+use mayfly_engine::world::World;
+use mayfly_lang::level::{Level, Listed};
+use serde_json::{Map, Value as Json, json};
+
+/// A number as it is printed.
+pub fn number(n: f64) -> Json {
+    if n.fract() == 0.0 && n.abs() < 9e15 {
+        return json!(n as i64);
+    }
+    let rounded = (n * 1e6).round() / 1e6;
+    if rounded.fract() == 0.0 && rounded.abs() < 9e15 { json!(rounded as i64) } else { json!(rounded) }
+}
+
+/// A value as it is printed.
+pub fn value(v: &Value, names: &Named) -> Json {
+    match v {
+        Value::None => Json::Null,
+        Value::Number(n) => number(*n),
+        Value::Flag(b) => json!(b),
+        Value::Text(t) => json!(&**t),
+        Value::Duration(d) => number(*d as f64 / 1e6),
+        Value::Point(p) if p.area == AreaId::MAIN => json!([number(p.x), number(p.y)]),
+        Value::Point(p) => json!([number(p.x), number(p.y), names.area(p.area)]),
+        Value::List(l) | Value::Set(l) => Json::Array(l.iter().map(|v| value(v, names)).collect()),
+        Value::Tally(l) => Json::Object(l.iter().map(|(k, n)| (k.show(names, None), number(*n))).collect()),
+        other => json!(other.show(names, None)),
+    }
+}
+
+/// The whole report.
+pub fn report(level: &Level, flown: &Flown) -> Json {
+    let (engine, w) = (&flown.engine, flown.history.live());
+    let p = &engine.program;
+    let names = Named(p, w);
+    let mut out = Map::new();
+    out.insert("level".into(), json!(level.title));
+    out.insert("seed".into(), json!(flown.history.seed));
+    out.insert("rate".into(), json!(level.rate.0));
+    out.insert("ticks".into(), json!(w.tick));
+    out.insert(
+        "ended".into(),
+        w.ended.as_ref().map_or(Json::Null, |e| json!({"tick": e.tick, "how": if e.win { "win" } else { "lose" }, "text": e.text})),
+    );
+    let vars = level.listed.iter().map(|l| match l {
+        Listed::Var(v) => (level.vars[v.index()].name.clone(), value(&w.vars[v.index()], &names)),
+        Listed::Define(d) => {
+            let v = crate::values::define(engine, w, *d).ok();
+            (level.defines[d.index()].name.clone(), v.map_or(Json::Null, |v| value(&v, &names)))
+        }
+    });
+    out.insert("vars".into(), Json::Object(vars.collect()));
+    out.insert("clocks".into(), json!({}));
+    // What was last seen is what counts: a timer's rest as the last closed tick saw it.
+    let seen = World { tick: w.tick.saturating_sub(1), ..w.clone() };
+    let timers = level.timers.iter().enumerate().map(|(i, t)| {
+        let left = seen.timer_left(TimerId::at(i));
+        (t.name.clone(), json!({"running": w.timers[i].running, "left_ticks": left}))
+    });
+    out.insert("timers".into(), Json::Object(timers.collect()));
+    let actors = w.living().map(|(_, a)| {
+        let kind = &p.kinds[a.kind.index()];
+        let fields = kind.fields.iter().zip(&a.fields).map(|(f, v)| (f.name.clone(), value(v, &names)));
+        let mut o = Map::new();
+        o.insert("kind".into(), json!(kind.name));
+        if a.at.area != AreaId::MAIN {
+            o.insert("area".into(), json!(p.maps[a.at.area.index()].name));
+        }
+        o.insert("x".into(), number(a.at.x));
+        o.insert("y".into(), number(a.at.y));
+        o.insert("facing".into(), json!(DIRECTIONS[a.facing as usize % 4]));
+        o.insert("visible".into(), json!(a.visible));
+        o.insert("enabled".into(), json!(a.enabled));
+        o.insert("vars".into(), Json::Object(fields.collect()));
+        o.insert("machines".into(), json!({}));
+        (a.name.to_string(), Json::Object(o))
+    });
+    out.insert("actors".into(), Json::Object(actors.collect()));
+    out.insert("zones".into(), json!({}));
+    out.insert("machines".into(), json!({}));
+    let rules = (0..p.rules.len()).map(|r| {
+        let s = &w.rules[r];
+        (p.rule_name(RuleId::at(r)), json!({"fired": s.fired, "held": s.held, "spent": s.spent}))
+    });
+    out.insert("rules".into(), Json::Object(rules.collect()));
+    let log = flown.log.iter().map(|l| json!({"tick": l.tick, "what": l.what, "text": l.text}));
+    out.insert("log".into(), Json::Array(log.collect()));
+    let faults = flown.faults.iter().map(|f| {
+        let rule = f.rule.map(|r| p.rule_name(r));
+        json!({"tick": f.tick, "rule": rule, "kind": f.fault.kind.name(), "text": f.fault.text})
+    });
+    out.insert("faults".into(), Json::Array(faults.collect()));
+    Json::Object(out)
+}

@@ -1,0 +1,140 @@
+//! What happened, in words: happenings, places that are written, values, causes.
+//!
+//! Invariant: a name stands as the level has it; what is said is short enough for one line.
+
+use mayfly_base::*;
+use mayfly_engine::names::Named;
+use mayfly_engine::program::Program;
+use mayfly_engine::world::World;
+use mayfly_engine::{Happening, Rec, Target};
+
+/// Words for a program and a world.
+#[derive(Clone, Copy)]
+pub struct Words<'a> {
+    pub program: &'a Program,
+    pub world: &'a World,
+}
+
+impl<'a> Words<'a> {
+    pub fn new(program: &'a Program, world: &'a World) -> Self {
+        Self { program, world }
+    }
+
+    fn names(&self) -> Named<'a> {
+        Named(self.program, self.world)
+    }
+
+    pub fn actor(&self, a: ActorId) -> String {
+        self.names().actor(a)
+    }
+
+    pub fn zone(&self, z: ZoneId, of: Option<ActorId>) -> String {
+        self.names().zone(z, of)
+    }
+
+    /// A value, texts in quotes.
+    pub fn value(&self, v: &Value) -> String {
+        match v {
+            Value::Text(t) => format!("\"{t}\""),
+            v => v.show(&self.names(), None),
+        }
+    }
+
+    /// What was written.
+    pub fn target(&self, t: Target, locals: &[String]) -> String {
+        match t {
+            Target::Var(v) => self.program.vars[v.index()].name.clone(),
+            Target::Field(a, f) => {
+                let kind = self.world.actors[a.index()].kind;
+                format!("{}.{}", self.actor(a), self.program.kinds[kind.index()].fields[f.index()].name)
+            }
+            Target::Attr(a, attr) => format!("{}.{}", self.actor(a), attr.name()),
+            Target::Local(s) => locals.get(s as usize).cloned().unwrap_or_else(|| "a local".into()),
+        }
+    }
+
+    fn pair(&self, a: ActorId, b: ActorId) -> (String, String) {
+        // Whoever is steered is named first: it is the one that came.
+        let steered = |x: ActorId| self.program.kinds[self.world.actors[x.index()].kind.index()].steered;
+        if steered(b) && !steered(a) { (self.actor(b), self.actor(a)) } else { (self.actor(a), self.actor(b)) }
+    }
+
+    /// What happened.
+    pub fn happening(&self, what: &Happening) -> String {
+        let two = |a: &ActorId, verb: &str, b: &ActorId| {
+            let (x, y) = self.pair(*a, *b);
+            format!("{x} {verb} {y}")
+        };
+        match what {
+            Happening::Start => "start".into(),
+            Happening::Time => format!("time: tick {}", self.world.tick),
+            Happening::Enters(a, z, o) => format!("{} enters {}", self.actor(*a), self.zone(*z, *o)),
+            Happening::Leaves(a, z, o) => format!("{} leaves {}", self.actor(*a), self.zone(*z, *o)),
+            Happening::In(a, z, o, _) => format!("{} in {}", self.actor(*a), self.zone(*z, *o)),
+            Happening::MovesIn(a, z, o) => format!("{} moves in {}", self.actor(*a), self.zone(*z, *o)),
+            Happening::Touches(a, b) => two(a, "touches", b),
+            Happening::Parts(a, b) => two(a, "parts from", b),
+            Happening::Touching(a, b, _) => two(a, "touching", b),
+            Happening::Nears(_, a, b) => two(a, "nears", b),
+            Happening::Strays(_, a, b) => two(a, "strays from", b),
+            Happening::Near(_, a, b, _) => two(a, "near", b),
+            Happening::Press(a, i) => format!("{} presses {}", self.actor(*a), self.program.inputs[i.index()]),
+            Happening::Pressing(a, i, _) => format!("{} pressing {}", self.actor(*a), self.program.inputs[i.index()]),
+            Happening::Watched { watch, actor, old, new, .. } => {
+                let text = &self.program.watches[watch.index()].text;
+                let text = match actor {
+                    Some(a) => text.replace("self", &self.actor(*a)),
+                    None => text.clone(),
+                };
+                match new {
+                    Value::Flag(b) if matches!(old, Value::Flag(_)) => format!("{text} turns {b}"),
+                    _ => format!("{text} {} → {}", self.value(old), self.value(new)),
+                }
+            }
+            Happening::Message { message, args, to } => {
+                let name = &self.program.messages[message.index()].name;
+                let args: Vec<String> = args.iter().map(|v| self.value(v)).collect();
+                let to = match to.as_deref() {
+                    None => String::new(),
+                    Some([one]) => format!(" to {}", self.actor(*one)),
+                    Some(many) => format!(" to {} actors", many.len()),
+                };
+                if args.is_empty() { format!("{name}{to}") } else { format!("{name}({}){to}", args.join(", ")) }
+            }
+            Happening::TimerEnds(t) => format!("{} ends", self.program.timers[t.index()].name),
+            Happening::Spawns(a) => format!("{} spawns", self.actor(*a)),
+            Happening::Removed(a) => format!("{} is removed", self.actor(*a)),
+            Happening::BumpsActor(a, b) => format!("{} bumps {}", self.actor(*a), self.actor(*b)),
+            Happening::BumpsTile(a, t) => format!("{} bumps {}", self.actor(*a), self.program.tiles[t.index()].name),
+            Happening::BumpsEdge(a) => format!("{} bumps the edge", self.actor(*a)),
+            Happening::Resumes(_) => "a wait is over".into(),
+            Happening::Later(_) => "a kept event".into(),
+        }
+    }
+
+    /// A record as a link of a chain of causes.
+    pub fn record(&self, rec: &Rec) -> String {
+        let point = |p: &Point| format!("{}, {}", value::show_number(p.x), value::show_number(p.y));
+        match rec {
+            Rec::Pressed(a, i) => {
+                let name = &self.program.inputs[i.index()];
+                let arrow = ["↑", "→", "↓", "←"].get(i.index()).copied();
+                format!("{} pressed {}", self.actor(*a), arrow.map_or(name.clone(), |s| format!("{name} {s}")))
+            }
+            Rec::Poked(_) => "a poke".into(),
+            Rec::Moved { actor, to, .. } => format!("{} moved to {}", self.actor(*actor), point(to)),
+            Rec::Turned { actor, to, .. } => format!("{} turned {}", self.actor(*actor), DIRECTIONS[*to as usize % 4]),
+            Rec::Event { what, .. } => self.happening(what),
+            Rec::Judged { rule, .. } | Rec::GoesOn { rule, .. } => self.program.rule_name(*rule),
+            Rec::Wrote { target, old, new, .. } => format!("{} {} → {}", self.target(*target, &[]), self.value(old), self.value(new)),
+            Rec::Sent { message, args, .. } => format!("sent {}", self.happening(&Happening::Message { message: *message, args: args.clone(), to: None })),
+            Rec::Spawned { actor, .. } => format!("spawned {}", self.actor(*actor)),
+            Rec::Removed { actor, .. } => format!("removed {}", self.actor(*actor)),
+            Rec::Put { actor, to, .. } => format!("{} was put at {}", self.actor(*actor), point(to)),
+            Rec::TimerSet { timer, running, .. } => {
+                format!("{} {}", self.program.timers[timer.index()].name, if *running { "was started" } else { "was stopped" })
+            }
+            _ => String::new(),
+        }
+    }
+}

@@ -1,0 +1,267 @@
+//! Functions: the built-in ones, from one table; draws of chance; and questions about all of a kind.
+//!
+//! Invariant: every place that draws has a number and a stream name of its own.
+
+use super::names::Def;
+use super::{Checker, Frame};
+use crate::near::nearest;
+use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::types::Ty;
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+/// What a function asks for.
+#[derive(Clone, Copy, PartialEq)]
+enum Want {
+    Number,
+    /// A number or a duration; all of such must be of one type, which is the result's.
+    Same,
+    ActorOrPoint,
+    Direction,
+    Point,
+    Zone,
+    List,
+}
+
+/// What it gives.
+#[derive(Clone, Copy)]
+enum Give {
+    Number,
+    Same,
+    Direction,
+    Point,
+    Flag,
+    TileOrNone,
+    Actors,
+}
+
+/// Every built-in function: its name, what it asks for, what it gives.
+const FUNCTIONS: &[(&str, Builtin, &[Want], Give)] = &[
+    ("min", Builtin::Min, &[Want::Same, Want::Same], Give::Same),
+    ("max", Builtin::Max, &[Want::Same, Want::Same], Give::Same),
+    ("abs", Builtin::Abs, &[Want::Same], Give::Same),
+    ("floor", Builtin::Floor, &[Want::Number], Give::Number),
+    ("ceil", Builtin::Ceil, &[Want::Number], Give::Number),
+    ("round", Builtin::Round, &[Want::Number], Give::Number),
+    ("sign", Builtin::Sign, &[Want::Number], Give::Number),
+    ("sqrt", Builtin::Sqrt, &[Want::Number], Give::Number),
+    ("clamp", Builtin::Clamp, &[Want::Same, Want::Same, Want::Same], Give::Same),
+    ("distance", Builtin::Distance, &[Want::ActorOrPoint, Want::ActorOrPoint], Give::Number),
+    ("opposite", Builtin::Opposite, &[Want::Direction], Give::Direction),
+    ("direction_to", Builtin::DirectionTo, &[Want::ActorOrPoint, Want::ActorOrPoint], Give::Direction),
+    ("ahead", Builtin::AheadOf, &[Want::ActorOrPoint, Want::Number], Give::Point),
+    ("tile_at", Builtin::TileAt, &[Want::Point], Give::TileOrNone),
+    ("free_at", Builtin::FreeAt, &[Want::Point], Give::Flag),
+    ("actors_in", Builtin::ActorsIn, &[Want::Zone], Give::Actors),
+    ("center", Builtin::Center, &[Want::Zone], Give::Point),
+    ("len", Builtin::Len, &[Want::List], Give::Number),
+];
+
+/// Draws, and functions that are not built yet.
+const DRAWS: &[&str] = &["random", "chance", "pick", "shuffled", "random_point"];
+const LATER: &[&str] = &["roll", "ray", "set"];
+
+impl Checker {
+    pub fn call(&mut self, n: &Node, want: Option<&Ty>, f: &mut Frame) -> (Expr, Ty) {
+        let span = self.span(n);
+        let exprs = n.exprs();
+        let Some(callee) = exprs.first() else { return self.broken(span) };
+        let name = Self::text_of(callee);
+        let at = self.span(callee);
+        let args = n.child(K::ARGS).map(|a| a.exprs()).unwrap_or_default();
+        if let Some((_, builtin, wants, give)) = FUNCTIONS.iter().find(|(f, ..)| *f == name) {
+            return self.function(&name, *builtin, wants, *give, &args, span, f);
+        }
+        if DRAWS.contains(&name.as_str()) {
+            return self.draw(&name, &args, want, span, f);
+        }
+        match self.names.get(&name).map(|(d, _)| *d) {
+            Some(Def::Unbuilt) => {}
+            Some(Def::Message(_)) => self.error("no-value", at, format!("`{name}` is a message, not a value"), format!("send it: `send {name}(…)`")),
+            Some(other) => self.error("no-function", at, format!("`{name}` is {}, not a function", other.what()), "take the parentheses out"),
+            None if LATER.contains(&name.as_str()) => self.unbuilt(at, &format!("calls of `{name}`")),
+            None if callee.kind() == K::MEMBER_EXPR => self.error("no-function", at, format!("`{name}` is no function"), "a value is a name, a member or a function of the language"),
+            None => {
+                let known = FUNCTIONS.iter().map(|(n, ..)| *n).chain(DRAWS.iter().copied()).chain(crate::parser::OVER.iter().copied());
+                let help = nearest(&name, known).map_or("the reference lists the functions".to_string(), |k| format!("did you mean `{k}`?"));
+                self.error("unknown-name", at, format!("there is no function `{name}`"), help);
+            }
+        }
+        self.broken(span)
+    }
+
+    #[expect(clippy::too_many_arguments, reason = "one row of the table, taken apart")]
+    fn function(&mut self, name: &str, builtin: Builtin, wants: &[Want], give: Give, args: &[Node], span: Span, f: &mut Frame) -> (Expr, Ty) {
+        // `min` and `max` take as many as one likes.
+        let many = matches!(builtin, Builtin::Min | Builtin::Max) && args.len() > 2;
+        if args.len() != wants.len() && !many {
+            let (has, needs) = (args.len(), wants.len());
+            self.error("wrong-count", span, format!("`{name}` takes {needs} value{}, and {has} are given", if needs == 1 { "" } else { "s" }), format!("see `{name}` in the reference"));
+            return self.broken(span);
+        }
+        let mut out = vec![];
+        let mut same: Option<Ty> = None;
+        for (i, a) in args.iter().enumerate() {
+            let e = match wants[i.min(wants.len() - 1)] {
+                Want::Number => self.expect(a, &Ty::Number, f),
+                Want::Point => self.expect(a, &Ty::Point, f),
+                Want::Zone => self.expect(a, &Ty::Zone, f),
+                Want::Direction => self.expect(a, &Ty::Enum(EnumId::DIRECTION), f),
+                Want::ActorOrPoint => self.actor_or_point(a, f),
+                Want::List => {
+                    let (e, ty) = self.expr(a, None, f);
+                    if !matches!(ty.inner(), Ty::List(_) | Ty::Set(_) | Ty::Tally(_) | Ty::Text | Ty::Broken) {
+                        let shown = ty.show(self);
+                        self.error("wrong-type", e.span, format!("{shown} has no length"), "`len` asks lists, sets, tallies and texts");
+                    }
+                    e
+                }
+                Want::Same => match &same {
+                    Some(t) => self.expect(a, &t.clone(), f),
+                    None => {
+                        let (e, ty) = self.expr(a, None, f);
+                        let ty = if matches!(ty.inner(), Ty::Number | Ty::Duration | Ty::Broken) {
+                            ty.inner().clone()
+                        } else {
+                            let shown = ty.show(self);
+                            self.error("wrong-type", e.span, format!("`{name}` takes numbers or durations, and this is {shown}"), "give a number");
+                            Ty::Broken
+                        };
+                        same = Some(ty);
+                        e
+                    }
+                },
+            };
+            out.push(e);
+        }
+        let ty = match give {
+            Give::Number => Ty::Number,
+            Give::Same => same.unwrap_or(Ty::Number),
+            Give::Direction => Ty::Enum(EnumId::DIRECTION),
+            Give::Point => Ty::Point,
+            Give::Flag => Ty::Flag,
+            Give::TileOrNone => Ty::Tile.or_none(),
+            Give::Actors => Ty::List(Box::new(Ty::Actor(None))),
+        };
+        (Expr { kind: ExprKind::Call(builtin, out), span }, ty)
+    }
+
+    /// A number of its own for a place that draws.
+    fn new_draw(&mut self, f: &mut Frame) -> DrawId {
+        let id = DrawId::at(self.level.draws.len());
+        self.level.draws.push(format!("{}/{}", f.title, f.draws));
+        f.draws += 1;
+        id
+    }
+
+    fn draw(&mut self, name: &str, args: &[Node], want: Option<&Ty>, span: Span, f: &mut Frame) -> (Expr, Ty) {
+        let id = self.new_draw(f);
+        let (draw, args, ty) = match (name, args) {
+            ("random", []) => (Draw::Unit, vec![], Ty::Number),
+            ("random", [a, b]) => {
+                let (a, b) = (self.expect(a, &Ty::Number, f), self.expect(b, &Ty::Number, f));
+                (Draw::Whole, vec![a, b], Ty::Number)
+            }
+            ("chance", [p]) => {
+                let p = self.expect(p, &Ty::Number, f);
+                (Draw::Chance, vec![p], Ty::Flag)
+            }
+            ("random_point", [z]) => {
+                let z = self.expect(z, &Ty::Zone, f);
+                (Draw::PointIn, vec![z], Ty::Point)
+            }
+            ("pick" | "shuffled", [l]) => {
+                let hint = want.map(|t| Ty::List(Box::new(t.inner().clone())));
+                let hint = if name == "pick" { hint.as_ref() } else { want };
+                let (l, ty) = self.expr(l, hint, f);
+                let inner = match ty.inner() {
+                    Ty::List(t) | Ty::Set(t) => (**t).clone(),
+                    Ty::Broken => Ty::Broken,
+                    other => {
+                        let shown = other.show(self);
+                        self.error("wrong-type", l.span, format!("`{name}` draws from a list, and this is {shown}"), format!("write `{name}([1, 2, 3])`"));
+                        Ty::Broken
+                    }
+                };
+                if name == "pick" { (Draw::Pick, vec![l], inner.or_none()) } else { (Draw::Shuffled, vec![l], Ty::List(Box::new(inner))) }
+            }
+            _ => {
+                let form = match name {
+                    "random" => "`random(2, 9)` or `random()`",
+                    "chance" => "`chance(15%)`",
+                    "random_point" => "`random_point(zone)`",
+                    _ => "`pick(list)`",
+                };
+                self.error("wrong-count", span, format!("`{name}` is not given what it takes"), format!("write {form}"));
+                return self.broken(span);
+            }
+        };
+        (Expr { kind: ExprKind::Draw(draw, id, args), span }, ty)
+    }
+
+    /// `count(lamp where lamp.lit)`, `all lamp where …` and their like.
+    pub fn over(&mut self, n: &Node, f: &mut Frame) -> (Expr, Ty) {
+        let span = self.span(n);
+        let word = n.word();
+        let Some(who) = n.child(K::WHO) else { return self.broken(span) };
+        let Some(name_node) = who.exprs().first().cloned() else { return self.broken(span) };
+        let name = Self::text_of(&name_node);
+        let at = self.span(&name_node);
+        let (of, ty) = match self.names.get(&name).map(|(d, _)| *d) {
+            _ if name == "any" => (WhoSet::Any, Ty::Actor(None)),
+            Some(Def::Kind(k)) => (WhoSet::Kind(k), Ty::Actor(Some(k))),
+            Some(Def::Tag(t)) => (WhoSet::Tag(t), Ty::Actor(None)),
+            Some(Def::Unbuilt) => return self.broken(span),
+            _ => {
+                let (e, ty) = self.expr(&name_node, None, f);
+                match ty.inner() {
+                    Ty::Kind | Ty::Tag => (WhoSet::Held(Box::new(e)), Ty::Actor(None)),
+                    Ty::Broken => return self.broken(span),
+                    other => {
+                        let shown = other.show(self);
+                        self.error("no-kind", at, format!("`{name}` is {shown}, not a kind or a tag"), format!("write `{word}` and a kind"));
+                        return self.broken(span);
+                    }
+                }
+            }
+        };
+        let called = self.declared(&who).map_or(name, |(n, _)| n);
+        let seen = f.visible.len();
+        let slot = f.declare(&called, ty.clone(), at);
+        if let Some(other) = self.candidate.take().filter(|c| *c != called && f.find(c).is_none()) {
+            f.visible.push((other, slot, at));
+        }
+        let value_part = if word == "nearest" { n.part("to") } else { n.part(":") };
+        let value = match (&value_part, word.as_str()) {
+            (Some(v), "nearest") => {
+                // The one that is asked for is not a candidate itself.
+                let hidden = f.visible.pop();
+                let e = self.actor_or_point(v, f);
+                f.visible.extend(hidden);
+                Some(e)
+            }
+            (Some(v), "sum") => Some(self.expect(v, &Ty::Number, f)),
+            (None, "nearest" | "sum") => {
+                let form = if word == "sum" { "`sum(lamp where lamp.lit: lamp.oil)`" } else { "`nearest(lamp to keeper)`" };
+                self.error("wrong-count", span, format!("`{word}` is not told what to take"), format!("write {form}"));
+                None
+            }
+            _ => None,
+        };
+        let test = match (n.part("where"), value_part) {
+            (Some(t), _) => Some(self.expect(&t, &Ty::Flag, f)),
+            (None, Some(t)) if matches!(word.as_str(), "some" | "every" | "count") => Some(self.expect(&t, &Ty::Flag, f)),
+            _ => None,
+        };
+        f.visible.truncate(seen);
+        let (what, ty) = match word.as_str() {
+            "all" => (OverWhat::All, Ty::List(Box::new(ty))),
+            "count" => (OverWhat::Count, Ty::Number),
+            "some" => (OverWhat::Some, Ty::Flag),
+            "every" => (OverWhat::Every, Ty::Flag),
+            "sum" => (OverWhat::Sum, Ty::Number),
+            _ => (OverWhat::Nearest, ty.or_none()),
+        };
+        (Expr { kind: ExprKind::Over(Box::new(Over { what, of, slot, test, value })), span }, ty)
+    }
+}

@@ -1,0 +1,465 @@
+//! Events: what a `when` line waits for, and which names it binds.
+//!
+//! Invariant: a name given twice in one event is the same actor, so it has one slot; a rule's `when`
+//! lines share their slots by name.
+
+use super::names::Def;
+use super::{Checker, Frame, Watching};
+use crate::level::*;
+use crate::near::nearest;
+use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::types::Ty;
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+/// The names that one event binds.
+#[derive(Default)]
+pub(crate) struct Bound {
+    pub names: Vec<(String, Ty, Span)>,
+}
+
+impl Checker {
+    /// The slot of a name that an event binds: the rule's own where another `when` gave it already.
+    fn bind(&mut self, name: &str, ty: &Ty, span: Span, f: &mut Frame, bound: &mut Bound) -> Slot {
+        if let Some(entry) = bound.names.iter_mut().find(|(n, _, _)| n == name) {
+            if entry.1 == Ty::Actor(None) {
+                entry.1 = ty.clone();
+            }
+        } else {
+            bound.names.push((name.to_string(), ty.clone(), span));
+        }
+        if let Some(slot) = f.find(name) {
+            let joined = match (&f.slots[slot as usize].1, ty) {
+                (a, b) if a == b => a.clone(),
+                (Ty::Actor(Some(a)), Ty::Actor(Some(b))) if self.level.is_kind(*b, *a) => Ty::Actor(Some(*a)),
+                (Ty::Actor(_), Ty::Actor(_)) => Ty::Actor(None),
+                (a, _) => a.clone(),
+            };
+            f.slots[slot as usize].1 = joined;
+            return slot;
+        }
+        f.declare(name, ty.clone(), span)
+    }
+
+    /// WHO of an event.
+    fn who(&mut self, n: &Node, f: &mut Frame, bound: &mut Bound) -> Who {
+        let nobody = Who { set: WhoSet::Any, bind: None };
+        let Some(e) = n.exprs().first().cloned() else { return nobody };
+        let (name, span) = (Self::text_of(&e), self.span(&e));
+        let called = self.declared(n);
+        let (set, ty, own) = match name.as_str() {
+            "any" => (WhoSet::Any, Ty::Actor(None), None),
+            "self" if f.me.is_some() => (WhoSet::Myself, Ty::Actor(f.me), None),
+            _ if bound.names.iter().any(|(n, _, _)| *n == name) && f.find(&name).is_some() => {
+                let ty = f.slots[f.find(&name).unwrap_or(0) as usize].1.clone();
+                let set = match self.names.get(&name).map(|(d, _)| *d) {
+                    Some(Def::Kind(k)) => WhoSet::Kind(k),
+                    Some(Def::Tag(t)) => WhoSet::Tag(t),
+                    _ => WhoSet::Any,
+                };
+                (set, ty, Some(name.clone()))
+            }
+            _ => match self.names.get(&name).map(|(d, _)| *d) {
+                Some(Def::Kind(k)) => (WhoSet::Kind(k), Ty::Actor(Some(k)), Some(name.clone())),
+                Some(Def::Tag(t)) => (WhoSet::Tag(t), Ty::Actor(None), Some(name.clone())),
+                Some(Def::Actor(a)) => {
+                    let kind = self.level.actors.get(a.index()).map(|a| a.kind);
+                    (WhoSet::Actor(a), Ty::Actor(kind), None)
+                }
+                Some(Def::Unbuilt) => return nobody,
+                _ => {
+                    let (e, ty) = self.expr(&e, Some(&Ty::Actor(None)), f);
+                    match ty.inner() {
+                        Ty::Actor(k) => match e.kind {
+                            ExprKind::Const(Value::Actor(a)) => (WhoSet::Actor(a), Ty::Actor(*k), None),
+                            _ => (WhoSet::Held(Box::new(e)), Ty::Actor(*k), None),
+                        },
+                        Ty::Kind | Ty::Tag => (WhoSet::Held(Box::new(e)), Ty::Actor(None), None),
+                        Ty::Broken => return nobody,
+                        other => {
+                            let shown = other.show(self);
+                            self.error("no-one", span, format!("`{name}` is {shown}; events are about actors"), "name an actor, a kind, a tag, `any` or `self`");
+                            return nobody;
+                        }
+                    }
+                }
+            },
+        };
+        let bind = match (called, own) {
+            (Some((name, span)), _) => {
+                if self.names.contains_key(&name) {
+                    self.error("name-taken", span, format!("`{name}` is declared already"), "choose another name after `as`");
+                }
+                Some(self.bind(&name, &ty, span, f, bound))
+            }
+            (None, Some(name)) => Some(self.bind(&name, &ty, span, f, bound)),
+            (None, None) => None,
+        };
+        Who { set, bind }
+    }
+
+    /// ZONE of an event: a zone of the level, or that of an actor (`lamp.glow`, `self.glow`).
+    fn which_zone(&mut self, n: &Node, f: &mut Frame, bound: &mut Bound) -> Option<ZoneWhich> {
+        let e = n.exprs().first().cloned()?;
+        let span = self.span(&e);
+        if e.kind() == K::MEMBER_EXPR {
+            let base = e.exprs().first().cloned()?;
+            let (name, at) = self.declared(&e)?;
+            let base_name = Self::text_of(&base);
+            let (who, kind) = match self.names.get(&base_name).map(|(d, _)| *d) {
+                Some(Def::Kind(k)) => {
+                    let slot = self.bind(&base_name, &Ty::Actor(Some(k)), span, f, bound);
+                    (Who { set: WhoSet::Kind(k), bind: Some(slot) }, Some(k))
+                }
+                _ => match self.expr(&base, Some(&Ty::Actor(None)), f) {
+                    (Expr { kind: ExprKind::Myself, .. }, Ty::Actor(k)) => (Who { set: WhoSet::Myself, bind: None }, k),
+                    (Expr { kind: ExprKind::Const(Value::Actor(a)), .. }, Ty::Actor(k)) => (Who { set: WhoSet::Actor(a), bind: None }, k),
+                    (e, Ty::Actor(k)) => (Who { set: WhoSet::Held(Box::new(e)), bind: None }, k),
+                    (_, Ty::Broken) => return None,
+                    (_, other) => {
+                        let shown = other.show(self);
+                        self.error("no-zone", span, format!("`{base_name}` is {shown} and has no zone"), "name a zone, or a kind's zone such as `lamp.glow`");
+                        return None;
+                    }
+                },
+            };
+            let k = kind?;
+            let found = self.level.kinds[k.index()].zones.iter().find(|z| self.level.zones[z.index()].name == name).copied();
+            if found.is_none() {
+                let zones: Vec<String> = self.level.kinds[k.index()].zones.iter().map(|z| self.level.zones[z.index()].name.clone()).collect();
+                let kind_name = self.level.kinds[k.index()].name.clone();
+                let help = nearest(&name, zones.iter().map(String::as_str))
+                    .map_or(format!("declare it in `kind {kind_name}`: `zone {name} = disc 3`"), |z| format!("did you mean `{z}`?"));
+                self.error("unknown-name", at, format!("`{kind_name}` has no zone `{name}`"), help);
+            }
+            return found.map(|z| ZoneWhich::Of(z, who));
+        }
+        let name = Self::text_of(&e);
+        match self.names.get(&name).map(|(d, _)| *d) {
+            Some(Def::Zone(z)) => Some(ZoneWhich::Level(z)),
+            Some(Def::Unbuilt) => None,
+            Some(other) => {
+                self.error("no-zone", span, format!("`{name}` is {}, not a zone", other.what()), "name a zone");
+                None
+            }
+            None => {
+                let own = f.me.is_some_and(|m| self.level.kinds[m.index()].zones.iter().any(|z| self.level.zones[z.index()].name == name));
+                if own {
+                    self.error("unknown-name", span, format!("`{name}` is a zone of its actor"), format!("write `self.{name}`"));
+                } else {
+                    let zones: Vec<String> = self.level.zones.iter().filter(|z| z.of.is_none()).map(|z| z.name.clone()).collect();
+                    let help = nearest(&name, zones.iter().map(String::as_str))
+                        .map_or(format!("declare it: `zone {name} = rect (x, y) W x H`"), |z| format!("did you mean `{z}`?"));
+                    self.error("unknown-name", span, format!("there is no zone `{name}`"), help);
+                }
+                None
+            }
+        }
+    }
+
+    /// A period in whole ticks.
+    pub fn period(&mut self, e: &Node) -> u64 {
+        match self.constant(e, &Ty::Duration) {
+            Some(Value::Duration(d)) if d <= 0 => {
+                let span = self.span(e);
+                self.error("bad-duration", span, "a period must be longer than nothing", "write a duration such as `500ms`");
+                1
+            }
+            Some(Value::Duration(d)) => {
+                if self.level.rate.rounds(d) {
+                    let span = self.span(e);
+                    let rate = self.level.rate;
+                    let n = rate.ticks(d);
+                    self.diagnostics.push(crate::diagnostic::Diagnostic::finding(
+                        "rounded",
+                        span,
+                        format!("at {} ticks a second this is {n} ticks, {} in truth", rate.0, time::show(rate.micros(n), None)),
+                        "write a whole number of ticks, or leave it so",
+                    ));
+                }
+                self.level.rate.ticks(d)
+            }
+            _ => 1,
+        }
+    }
+
+    /// An event, and what it binds.
+    pub fn event(&mut self, n: &Node, f: &mut Frame, bound: &mut Bound) -> Option<Event> {
+        if n.kind() == K::EVENT_EXPR {
+            return self.watched_event(n, f, bound);
+        }
+        let span = self.span(n);
+        let verb = n.child(K::VERB).map(|v| v.words().join(" ")).unwrap_or_default();
+        let whos = n.all(K::WHO);
+        match verb.as_str() {
+            "start" => return Some(Event::Start),
+            "tick" => return Some(Event::Tick),
+            "every" => {
+                let e = n.exprs().first().cloned()?;
+                let period = self.period(&e);
+                let first = n.part("from").map_or(period, |e| self.period(&e));
+                return Some(Event::Every { first, period });
+            }
+            "after" => {
+                let e = n.exprs().first().cloned()?;
+                return Some(Event::After(self.period(&e)));
+            }
+            "hears" => return self.hears(n, f, bound),
+            _ => {}
+        }
+        let subject = whos.first()?.clone();
+        let every = |c: &mut Self| n.part("every").map_or(1, |e| c.period(&e));
+        match verb.as_str() {
+            "ends" => {
+                let name = subject.exprs().first().map(Self::text_of).unwrap_or_default();
+                let at = self.span(&subject);
+                match self.names.get(&name).map(|(d, _)| *d) {
+                    Some(Def::Timer(t)) => Some(Event::TimerEnds(t)),
+                    Some(Def::Unbuilt) => None,
+                    _ => {
+                        self.error("no-timer", at, format!("`{name}` is no timer"), "declare one: `timer flood = 30s`");
+                        None
+                    }
+                }
+            }
+            "enters" | "leaves" | "in" | "moves in" => {
+                let who = self.who(&subject, f, bound);
+                let object = whos.get(1)?.clone();
+                if self.machine_event(&object, &subject) {
+                    return None;
+                }
+                let zone = self.which_zone(&object, f, bound)?;
+                let verb = match verb.as_str() {
+                    "enters" => ZoneVerb::Enters,
+                    "leaves" => ZoneVerb::Leaves,
+                    "in" => ZoneVerb::In(every(self)),
+                    _ => ZoneVerb::MovesIn,
+                };
+                Some(Event::Zone { verb, who, zone })
+            }
+            "touches" | "parts from" | "touching" | "nears" | "near" | "strays from" => {
+                let object = whos.get(1)?.clone();
+                self.both_named(&subject, &object);
+                let (a, b) = (self.who(&subject, f, bound), self.who(&object, f, bound));
+                let verb = match verb.as_str() {
+                    "touches" => PairVerb::Touches,
+                    "parts from" => PairVerb::Parts,
+                    "touching" => PairVerb::Touching(every(self)),
+                    word => {
+                        let within = n.part("within").or_else(|| n.part("beyond"))?;
+                        let within = match self.constant(&within, &Ty::Number) {
+                            Some(Value::Number(d)) => d,
+                            _ => return None,
+                        };
+                        let until = match n.part("until").map(|u| self.constant(&u, &Ty::Number)) {
+                            Some(Some(Value::Number(u))) => u.max(within),
+                            _ => within,
+                        };
+                        let range = self.range(&a.set, &b.set, within, until, f.me);
+                        match word {
+                            "nears" => PairVerb::Nears(range),
+                            "near" => PairVerb::Near(range, every(self)),
+                            _ => PairVerb::Strays(range),
+                        }
+                    }
+                };
+                Some(Event::Pair { verb, a, b })
+            }
+            "presses" | "pressing" => self.press(n, &subject, &verb, f, bound),
+            "spawns" => Some(Event::Spawns(self.who(&subject, f, bound))),
+            "is removed" => Some(Event::Removed(self.who(&subject, f, bound))),
+            "bumps" => {
+                let who = self.who(&subject, f, bound);
+                let object = whos.get(1)?.clone();
+                let name = object.exprs().first().map(Self::text_of).unwrap_or_default();
+                let into = match self.names.get(&name).map(|(d, _)| *d) {
+                    Some(Def::Tile(t)) => BumpWhat::Tile(t),
+                    Some(Def::Tag(t)) if self.level.tiles.iter().any(|x| x.tags.contains(&t)) => BumpWhat::TileTag(t),
+                    _ => BumpWhat::Actor(self.who(&object, f, bound)),
+                };
+                Some(Event::Bumps { who, into })
+            }
+            "" => None,
+            other => {
+                self.unbuilt(span, &format!("events with `{other}`"));
+                None
+            }
+        }
+    }
+
+    /// `sluice.gate enters open`: an event of a machine, which the level cannot have yet.
+    fn machine_event(&mut self, object: &Node, subject: &Node) -> bool {
+        let unbuilt = |c: &Self, n: &Node| {
+            let name = n.exprs().first().map(|e| e.descendants().find(|d| d.kind() == K::NAME_EXPR).map_or(String::new(), |d| d.word())).unwrap_or_default();
+            matches!(c.names.get(&name), Some((Def::Unbuilt, _)))
+        };
+        unbuilt(self, object) || unbuilt(self, subject)
+    }
+
+    /// Where both sides could be the same kind, both need `as`.
+    fn both_named(&mut self, a: &Node, b: &Node) {
+        let name = |n: &Node| n.exprs().first().map(Self::text_of).unwrap_or_default();
+        let (x, y) = (name(a), name(b));
+        let kind = matches!(self.names.get(&x), Some((Def::Kind(_) | Def::Tag(_), _)));
+        if x == y && kind && (a.child(K::NAME).is_none() || b.child(K::NAME).is_none()) {
+            let span = self.span(b);
+            self.error("both-as", span, format!("which `{x}` is which cannot be told"), format!("name both: `{x} as first touches {x} as second`"));
+        }
+    }
+
+    fn range(&mut self, a: &WhoSet, b: &WhoSet, within: f64, until: f64, me: Option<KindId>) -> RangeId {
+        let range = Range { a: a.clone(), b: b.clone(), within, until, of: me };
+        let at = self.level.ranges.iter().position(|r| *r == range).unwrap_or_else(|| {
+            self.level.ranges.push(range);
+            self.level.ranges.len() - 1
+        });
+        RangeId(at as u32)
+    }
+
+    fn press(&mut self, n: &Node, subject: &Node, verb: &str, f: &mut Frame, bound: &mut Bound) -> Option<Event> {
+        let who = self.who(subject, f, bound);
+        let (name, at) = self.declared(n)?;
+        let input = self.input_named(&name, at)?;
+        let with = |c: &mut Self, word: &str, f: &mut Frame, bound: &mut Bound| {
+            n.part_node(word).and_then(|p| p.child(K::WHO)).map(|w| c.who(&w, f, bound))
+        };
+        let near = with(self, "near", f, bound);
+        let within = n.part("within").map(|e| self.expect(&e, &Ty::Number, f));
+        if near.is_some() != within.is_some() {
+            let span = self.span(n);
+            self.error("no-distance", span, "`near` and `within` belong together", "write `presses wind near lamp within 2`");
+        }
+        let facing = with(self, "facing", f, bound);
+        let zone = n.part_node("in").and_then(|p| p.child(K::WHO)).and_then(|w| self.which_zone(&w, f, bound));
+        let held = (verb == "pressing").then(|| n.part("every").map_or(1, |e| self.period(&e)));
+        Some(Event::Press(Box::new(Press { who, input, near: near.map(|w| (w, within)), facing, zone, held })))
+    }
+
+    fn hears(&mut self, n: &Node, f: &mut Frame, bound: &mut Bound) -> Option<Event> {
+        let e = n.child(K::EV_MESSAGE)?.exprs().first().cloned()?;
+        let callee = if e.kind() == K::CALL_EXPR { e.exprs().first().cloned()? } else { e.clone() };
+        let (name, at) = (Self::text_of(&callee), self.span(&callee));
+        let id = self.message_named(&name, at)?;
+        self.used.heard(id);
+        let params = self.level.messages[id.index()].params.clone();
+        let args = e.child(K::ARGS).map(|a| a.exprs()).unwrap_or_default();
+        if args.len() > params.len() || (args.len() < params.len() && e.kind() == K::CALL_EXPR) {
+            let span = self.span(&e);
+            let names: Vec<&str> = params.iter().map(|(n, _)| n.as_str()).collect();
+            self.error("wrong-count", span, format!("`{name}` has {} value{}, and {} are named", params.len(), if params.len() == 1 { "" } else { "s" }, args.len()), format!("write `hears {name}({})`", names.join(", ")));
+        }
+        let mut slots = vec![];
+        for (a, (_, ty)) in args.iter().zip(&params) {
+            let (called, span) = (Self::text_of(a), self.span(a));
+            if a.kind() != K::NAME_EXPR {
+                self.error("no-name", span, "a name for the message's value is wanted here", "write `hears bell(pitch)`; test the value with `if`");
+                continue;
+            }
+            if self.names.contains_key(&called) {
+                self.error("name-taken", span, format!("`{called}` is declared already"), "choose another name for the message's value");
+                continue;
+            }
+            slots.push(self.bind(&called, ty, span, f, bound));
+        }
+        Some(Event::Hears { message: id, slots })
+    }
+
+    pub fn message_named(&mut self, name: &str, span: Span) -> Option<MessageId> {
+        match self.names.get(name).map(|(d, _)| *d) {
+            Some(Def::Message(m)) => Some(m),
+            Some(Def::Unbuilt) => None,
+            Some(other) => {
+                self.error("no-message", span, format!("`{name}` is {}, not a message", other.what()), "declare a message: `message bell(pitch: number)`");
+                None
+            }
+            None => {
+                let all: Vec<String> = self.level.messages.iter().map(|m| m.name.clone()).collect();
+                let help = nearest(name, all.iter().map(String::as_str))
+                    .map_or(format!("declare it: `message {name}`"), |m| format!("did you mean `{m}`?"));
+                self.error("unknown-name", span, format!("there is no message `{name}`"), help);
+                None
+            }
+        }
+    }
+
+    /// `EXPR turns true`, `VAR changes`, `EXPR reaches N`, `EXPR drops to N`.
+    fn watched_event(&mut self, n: &Node, f: &mut Frame, bound: &mut Bound) -> Option<Event> {
+        let exprs = n.exprs();
+        let verb = n.child(K::VERB).map(|v| v.words().join(" ")).unwrap_or_default();
+        let e = exprs.first()?.clone();
+        let mut wf = Frame { me: f.me, title: f.title.clone(), draws: f.draws, watching: Some(Watching::default()), ..Frame::default() };
+        let (expr, ty) = self.expr(&e, None, &mut wf);
+        let wanted_false = n.has_word("false");
+        let form = match verb.as_str() {
+            "changes" => WatchForm::Changes,
+            "turns" => {
+                if !matches!(ty.inner(), Ty::Flag | Ty::Broken) {
+                    let shown = ty.show(self);
+                    self.error("wrong-type", expr.span, format!("only a flag turns true or false, and this is {shown}"), "write `changes`, or a comparison: `x > 3 turns true`");
+                    return None;
+                }
+                if wanted_false { WatchForm::TurnsFalse } else { WatchForm::TurnsTrue }
+            }
+            _ => {
+                if !matches!(ty.inner(), Ty::Number | Ty::Duration | Ty::Broken) {
+                    let shown = ty.show(self);
+                    self.error("wrong-type", expr.span, format!("only numbers and durations reach a bound, and this is {shown}"), "write `changes` or `turns true`");
+                    return None;
+                }
+                let bound = exprs.get(1)?.clone();
+                let bound = self.expect(&bound, ty.inner(), &mut wf);
+                if verb == "reaches" { WatchForm::Reaches(bound) } else { WatchForm::DropsTo(bound) }
+            }
+        };
+        f.draws = wf.draws;
+        let watching = wf.watching.unwrap_or_default();
+        let mut text = Self::text_of(&e);
+        let (over, bind) = match (&watching.kind, watching.me) {
+            (Some((k, name)), _) => {
+                // The same expression of the same actors is watched once, whatever it calls them.
+                text = replace_word(&text, name, "self");
+                let span = self.span(&e);
+                let slot = self.bind(name, &Ty::Actor(Some(*k)), span, f, bound);
+                (Some(*k), Some(slot))
+            }
+            (None, true) => (f.me, None),
+            (None, false) => (None, None),
+        };
+        if let Ty::Broken = ty {
+            return None;
+        }
+        let key = (text.clone(), over);
+        let watch = match self.watch_keys.get(&key) {
+            Some(w) => *w,
+            None => {
+                let id = WatchId::at(self.level.watches.len());
+                self.level.watches.push(Watch { expr, over, text });
+                self.watch_keys.insert(key, id);
+                id
+            }
+        };
+        Some(Event::Watched { watch, form, bind })
+    }
+}
+
+/// `text` with each whole word `word` replaced.
+fn replace_word(text: &str, word: &str, by: &str) -> String {
+    let mut out = String::new();
+    let mut rest = text;
+    let mut before = ' ';
+    while let Some(c) = rest.chars().next() {
+        let is_word = |c: char| c == '_' || c.is_alphanumeric();
+        let len = rest.find(|c| !is_word(c)).unwrap_or(rest.len());
+        if is_word(c) && len > 0 {
+            let w = &rest[..len];
+            out.push_str(if w == word && before != '.' { by } else { w });
+            rest = &rest[len..];
+            before = 'a';
+        } else {
+            out.push(c);
+            before = c;
+            rest = &rest[c.len_utf8()..];
+        }
+    }
+    out
+}

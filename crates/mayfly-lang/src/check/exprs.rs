@@ -1,0 +1,692 @@
+//! Expressions: what each means, and its type.
+//!
+//! Invariant: a bare name means a local first, then what the place expects (a value of its enum), then
+//! what the level declares.
+
+use super::names::Def;
+use super::{Checker, Frame};
+use crate::near::nearest;
+use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::types::Ty;
+use mayfly_base::arith;
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+impl Checker {
+    pub fn broken(&self, span: Span) -> (Expr, Ty) {
+        (Expr { kind: ExprKind::Const(Value::None), span }, Ty::Broken)
+    }
+
+    /// An expression of that type; another type is an error.
+    pub fn expect(&mut self, n: &Node, want: &Ty, f: &mut Frame) -> Expr {
+        let (e, ty) = self.expr(n, Some(want), f);
+        if !ty.fits(want, self) {
+            let span = self.span(n);
+            let (is, wanted) = (ty.show(self), want.show(self));
+            let help = match (&ty, want) {
+                (Ty::Number, Ty::Duration) => format!("write its unit: `{}s`, say, or `ticks`", Self::text_of(n)),
+                (Ty::Duration, Ty::Number) => "divide it by a duration: `d / 1s` is a number".into(),
+                (Ty::Number, Ty::Flag) => "compare it: `x > 0`, say".into(),
+                (Ty::Zone, Ty::Actor(_)) => "name an actor".into(),
+                _ => format!("give {wanted}"),
+            };
+            self.error("wrong-type", span, format!("{wanted} is wanted here, and `{}` is {is}", Self::text_of(n)), help);
+            return self.broken(span).0;
+        }
+        e
+    }
+
+    /// The value of an expression that must be known beforehand.
+    pub fn constant(&mut self, n: &Node, want: &Ty) -> Option<Value> {
+        let mut f = Frame::default();
+        let before = self.diagnostics.len();
+        let e = self.expect(n, want, &mut f);
+        match e.kind {
+            ExprKind::Const(v) if !matches!(v, Value::None) => Some(v),
+            _ => {
+                if self.diagnostics.len() == before {
+                    let span = self.span(n);
+                    self.error("no-constant", span, "this must be known before the level runs", "write a number or a constant here");
+                }
+                None
+            }
+        }
+    }
+
+    /// The value of a constant of the level.
+    pub fn const_value(&mut self, i: usize) -> (Value, Ty) {
+        if let Some(v) = self.consts[i].value.clone() {
+            return v;
+        }
+        let node = self.consts[i].node.clone();
+        let span = self.declared(&node).map_or_else(|| self.span(&node), |(_, s)| s);
+        if self.consts[i].busy {
+            self.error("circle", span, "this constant follows from itself", "break the circle");
+            return (Value::None, Ty::Broken);
+        }
+        self.consts[i].busy = true;
+        let mut f = Frame::default();
+        let got = match node.exprs().first() {
+            Some(e) => {
+                let before = self.diagnostics.len();
+                let (e, ty) = self.expr(e, None, &mut f);
+                match e.kind {
+                    ExprKind::Const(v) => (v, ty),
+                    _ => {
+                        if self.diagnostics.len() == before {
+                            self.error("no-constant", e.span, "a constant must be known before the level runs", "use a variable (`var`) or a defined value (`define`)");
+                        }
+                        (Value::None, Ty::Broken)
+                    }
+                }
+            }
+            None => (Value::None, Ty::Broken),
+        };
+        self.consts[i].busy = false;
+        self.consts[i].value = Some(got.clone());
+        got
+    }
+
+    /// An expression and its type; `want` helps where a bare name could be an enum's value.
+    pub fn expr(&mut self, n: &Node, want: Option<&Ty>, f: &mut Frame) -> (Expr, Ty) {
+        let span = self.span(n);
+        let (kind, ty) = match n.kind() {
+            K::LITERAL => (ExprKind::Const(Value::Number(Self::number_of(&n.word()))), Ty::Number),
+            K::DURATION_EXPR => (ExprKind::Const(Value::Duration(self.duration_of(n))), Ty::Duration),
+            K::TEXT_EXPR => return self.text_expr(n, f),
+            K::NAME_EXPR => return self.name(n, want, f),
+            K::PAREN_EXPR => return self.paren(n, want, f),
+            K::LIST_EXPR => return self.list(n, want, f),
+            K::BRACES_EXPR => return self.empty_braces(n, want),
+            K::MEMBER_EXPR => return self.member(n, f),
+            K::INDEX_EXPR => {
+                let exprs = n.exprs();
+                let [list, index] = exprs.as_slice() else { return self.broken(span) };
+                let (l, ty) = self.expr(list, None, f);
+                let (i, inner) = match ty.inner().clone() {
+                    Ty::List(t) => (self.expect(index, &Ty::Number, f), *t),
+                    Ty::Tally(t) => (self.expect(index, &t, f), Ty::Number),
+                    Ty::Broken => return self.broken(span),
+                    other => {
+                        let shown = other.show(self);
+                        self.error("wrong-type", span, format!("`{}` is {shown} and has no places", Self::text_of(list)), "`[ ]` asks a list or a tally");
+                        return self.broken(span);
+                    }
+                };
+                (ExprKind::Index(Box::new(l), Box::new(i)), inner)
+            }
+            K::CALL_EXPR => return self.call(n, want, f),
+            K::OVER_EXPR | K::ALL_EXPR => return self.over(n, f),
+            K::UNARY_EXPR => return self.unary(n, f),
+            K::BINARY_EXPR => return self.binary(n, f),
+            K::BETWEEN_EXPR => {
+                let exprs = n.exprs();
+                let [x, a, b] = exprs.as_slice() else { return self.broken(span) };
+                let (x, ty) = self.expr(x, None, f);
+                if !matches!(ty.inner(), Ty::Number | Ty::Duration | Ty::Broken) {
+                    let shown = ty.show(self);
+                    self.error("wrong-type", x.span, format!("`between` asks numbers and durations, and this is {shown}"), "compare it with `==`");
+                    return self.broken(span);
+                }
+                let (a, b) = (self.expect(a, &ty, f), self.expect(b, &ty, f));
+                (ExprKind::Between(Box::new(x), Box::new(a), Box::new(b)), Ty::Flag)
+            }
+            K::EXISTS_EXPR => {
+                let Some(x) = n.exprs().first().cloned() else { return self.broken(span) };
+                let (x, _) = self.expr(&x, None, f);
+                (ExprKind::Exists(Box::new(x)), Ty::Flag)
+            }
+            K::BEEN_EXPR => {
+                self.unbuilt(span, "questions with `has been`");
+                return self.broken(span);
+            }
+            K::IF_EXPR => {
+                let exprs = n.exprs();
+                let [c, a, b] = exprs.as_slice() else { return self.broken(span) };
+                let c = self.expect(c, &Ty::Flag, f);
+                let (a, ta) = self.expr(a, want, f);
+                let (eb, tb) = self.expr(b, want.or(Some(&ta)), f);
+                let ty = self.join(&ta, &tb, span);
+                (ExprKind::If(Box::new(c), Box::new(a), Box::new(eb)), ty)
+            }
+            _ => return self.broken(span),
+        };
+        (self.fold(Expr { kind, span }), ty)
+    }
+
+    /// The type that holds both; an error where there is none.
+    fn join(&mut self, a: &Ty, b: &Ty, span: Span) -> Ty {
+        if b.fits(a, self) && !matches!((a, b), (Ty::Nothing, _)) && !(matches!(b, Ty::Maybe(_)) && !matches!(a, Ty::Maybe(_))) {
+            return a.clone();
+        }
+        match (a, b) {
+            (Ty::Broken, _) | (_, Ty::Broken) => Ty::Broken,
+            (Ty::Nothing, t) | (t, Ty::Nothing) => t.clone().or_none(),
+            (Ty::Actor(_), Ty::Actor(_)) => Ty::Actor(None),
+            _ if a.fits(b, self) => b.clone(),
+            _ => {
+                let (x, y) = (a.show(self), b.show(self));
+                self.error("wrong-type", span, format!("one of the two is {x}, the other {y}"), "both sides must be of one type");
+                Ty::Broken
+            }
+        }
+    }
+
+    /// A call of the arithmetic beforehand, where both sides are known.
+    pub fn fold(&self, e: Expr) -> Expr {
+        let known = |e: &Expr| match &e.kind {
+            ExprKind::Const(v) if !matches!(v, Value::None) => Some(v.clone()),
+            _ => None,
+        };
+        let folded = match &e.kind {
+            ExprKind::Binary(op, a, b) => known(a).zip(known(b)).and_then(|(a, b)| arith::binary(*op, &a, &b).ok()),
+            ExprKind::Negate(a) => known(a).and_then(|a| arith::negate(&a).ok()),
+            ExprKind::Not(a) => known(a).and_then(|a| if let Value::Flag(b) = a { Some(Value::Flag(!b)) } else { None }),
+            ExprKind::Point(x, y, area) => match (known(x), known(y)) {
+                (Some(Value::Number(x)), Some(Value::Number(y))) => Some(Value::Point(Point { x, y, area: *area })),
+                _ => None,
+            },
+            _ => None,
+        };
+        match folded {
+            Some(v) => Expr { kind: ExprKind::Const(v), span: e.span },
+            None => e,
+        }
+    }
+
+    fn name(&mut self, n: &Node, want: Option<&Ty>, f: &mut Frame) -> (Expr, Ty) {
+        let span = self.span(n);
+        let name = n.word();
+        let (kind, ty) = match name.as_str() {
+            "true" => (ExprKind::Const(Value::Flag(true)), Ty::Flag),
+            "false" => (ExprKind::Const(Value::Flag(false)), Ty::Flag),
+            "none" => (ExprKind::Const(Value::None), Ty::Nothing),
+            "time" => (ExprKind::Time, Ty::Duration),
+            "tick" => (ExprKind::Tick, Ty::Number),
+            "self" if f.me.is_some() => {
+                if let Some(w) = &mut f.watching {
+                    w.me = true;
+                }
+                (ExprKind::Myself, Ty::Actor(f.me))
+            }
+            _ => return self.plain_name(&name, span, want, f),
+        };
+        (Expr { kind, span }, ty)
+    }
+
+    fn plain_name(&mut self, name: &str, span: Span, want: Option<&Ty>, f: &mut Frame) -> (Expr, Ty) {
+        let constant = |v: Value| Expr { kind: ExprKind::Const(v), span };
+        if let Some(slot) = f.find(name) {
+            return (Expr { kind: ExprKind::Local(slot), span }, f.slots[slot as usize].1.clone());
+        }
+        if let Some(Ty::Enum(e)) = want.map(Ty::inner)
+            && let Some(v) = self.level.enums[e.index()].values.iter().position(|v| v == name)
+        {
+            return (constant(Value::Enum(*e, v as u32)), Ty::Enum(*e));
+        }
+        if let Some(w) = want.filter(|w| matches!(w.inner(), Ty::Actor(_)))
+            && let Some((Def::Kind(k), _)) = self.names.get(name).copied()
+            && f.watching.is_some()
+        {
+            let _ = w;
+            return self.watched_kind(k, name, span, f);
+        }
+        match self.names.get(name).map(|(d, _)| *d) {
+            Some(Def::Var(v)) => {
+                let ty = self.var_type(v);
+                self.used.read_var(v);
+                (Expr { kind: ExprKind::Var(v), span }, ty)
+            }
+            Some(Def::Define(d)) => {
+                let ty = self.define_type(d);
+                (Expr { kind: ExprKind::Define(d), span }, ty)
+            }
+            Some(Def::Const(i)) => {
+                let (v, ty) = self.const_value(i);
+                (constant(v), ty)
+            }
+            Some(Def::Actor(a)) => {
+                let kind = self.level.actors.get(a.index()).map(|a| a.kind);
+                (constant(Value::Actor(a)), Ty::Actor(kind))
+            }
+            Some(Def::Kind(k)) => (constant(Value::Kind(k)), Ty::Kind),
+            Some(Def::Zone(z)) => (constant(Value::Zone(z, None)), Ty::Zone),
+            Some(Def::Tag(t)) => (constant(Value::Tag(t)), Ty::Tag),
+            Some(Def::Tile(t)) => (constant(Value::Tile(t)), Ty::Tile),
+            Some(Def::Timer(t)) => (constant(Value::Timer(t)), Ty::Timer),
+            Some(Def::Message(m)) => (constant(Value::Message(m)), Ty::Message(Some(m))),
+            Some(Def::Unbuilt) => self.broken(span),
+            Some(other) => {
+                self.error("no-value", span, format!("`{name}` is {}, not a value", other.what()), "name a variable, an actor or another value");
+                self.broken(span)
+            }
+            None => {
+                if let Some(a) = self.placed(name) {
+                    let kind = self.level.actors[a.index()].kind;
+                    return (constant(Value::Actor(a)), Ty::Actor(Some(kind)));
+                }
+                // Directions read well without their enum's name where nothing else is meant.
+                if let Some(d) = DIRECTIONS.iter().position(|d| *d == name) {
+                    return (constant(Value::direction(d as u32)), Ty::Enum(EnumId::DIRECTION));
+                }
+                let mut extra: Vec<String> = f.visible.iter().map(|(n, _, _)| n.clone()).collect();
+                if let Some(Ty::Enum(e)) = want.map(Ty::inner) {
+                    extra.extend(self.level.enums[e.index()].values.iter().cloned());
+                }
+                if let Some(me) = f.me
+                    && self.level.kinds[me.index()].fields.iter().any(|v| v.name == name)
+                {
+                    self.error("unknown-name", span, format!("`{name}` is a variable of its actor"), format!("write `self.{name}`"));
+                } else if let Some(e) = self.level.enums.iter().find(|e| e.values.iter().any(|v| v == name)).map(|e| e.name.clone()) {
+                    self.error("unknown-name", span, format!("`{name}` is a value of `{e}`"), format!("write `{e}.{name}` where its type is not clear"));
+                } else {
+                    self.unknown(name, span, "something", &extra);
+                }
+                self.broken(span)
+            }
+        }
+    }
+
+    /// A kind's name in a watched expression: the expression is watched for each of its actors.
+    fn watched_kind(&mut self, k: KindId, name: &str, span: Span, f: &mut Frame) -> (Expr, Ty) {
+        let Some(w) = &mut f.watching else { return self.broken(span) };
+        let other = w.kind.as_ref().is_some_and(|(old, _)| *old != k) || w.me;
+        w.kind = Some((k, name.to_string()));
+        if other {
+            self.error("two-kinds", span, "a watched expression can name one kind only", "watch the one, and ask for the other with `if`");
+            return self.broken(span);
+        }
+        (Expr { kind: ExprKind::Myself, span }, Ty::Actor(Some(k)))
+    }
+
+    fn paren(&mut self, n: &Node, want: Option<&Ty>, f: &mut Frame) -> (Expr, Ty) {
+        let span = self.span(n);
+        let exprs = n.exprs();
+        match exprs.as_slice() {
+            [e] => self.expr(e, want, f),
+            [x, y] => {
+                let (x, y) = (self.expect(x, &Ty::Number, f), self.expect(y, &Ty::Number, f));
+                let kind = ExprKind::Point(Box::new(x), Box::new(y), AreaId::MAIN);
+                (self.fold(Expr { kind, span }), Ty::Point)
+            }
+            [] => self.broken(span),
+            _ => {
+                self.error("bad-point", span, "a point has two numbers", "write `(x, y)`");
+                self.broken(span)
+            }
+        }
+    }
+
+    fn list(&mut self, n: &Node, want: Option<&Ty>, f: &mut Frame) -> (Expr, Ty) {
+        let span = self.span(n);
+        let mut inner = match want.map(Ty::inner) {
+            Some(Ty::List(t)) => Some((**t).clone()),
+            _ => None,
+        };
+        let mut items = vec![];
+        for e in n.exprs() {
+            let (item, ty) = self.expr(&e, inner.as_ref(), f);
+            inner = Some(match &inner {
+                Some(t) => self.join(t, &ty, item.span),
+                None => ty,
+            });
+            items.push(item);
+        }
+        let ty = Ty::List(Box::new(inner.unwrap_or(Ty::Broken)));
+        if items.iter().all(|i| matches!(i.kind, ExprKind::Const(_))) {
+            let values = items
+                .into_iter()
+                .map(|i| if let ExprKind::Const(v) = i.kind { v } else { Value::None })
+                .collect();
+            return (Expr { kind: ExprKind::Const(Value::List(std::sync::Arc::new(values))), span }, ty);
+        }
+        (Expr { kind: ExprKind::List(items), span }, ty)
+    }
+
+    fn empty_braces(&mut self, n: &Node, want: Option<&Ty>) -> (Expr, Ty) {
+        let span = self.span(n);
+        let value = match want.map(Ty::inner) {
+            Some(Ty::List(_)) => Value::List(std::sync::Arc::default()),
+            Some(Ty::Set(_)) => Value::Set(std::sync::Arc::default()),
+            Some(Ty::Tally(_)) => Value::Tally(std::sync::Arc::default()),
+            _ => {
+                self.error("no-type", span, "what `{}` is cannot be seen here", "declare its type: `var bag: tally of item = {}`");
+                return self.broken(span);
+            }
+        };
+        let ty = want.map_or(Ty::Broken, |t| t.inner().clone());
+        (Expr { kind: ExprKind::Const(value), span }, ty)
+    }
+
+    fn member(&mut self, n: &Node, f: &mut Frame) -> (Expr, Ty) {
+        let span = self.span(n);
+        let Some(base) = n.exprs().first().cloned() else { return self.broken(span) };
+        let Some((name, at)) = self.declared(n) else { return self.broken(span) };
+        let word = base.word();
+        if base.kind() == K::NAME_EXPR && f.find(&word).is_none() {
+            match self.names.get(&word).map(|(d, _)| *d) {
+                Some(Def::Enum(e)) => return self.enum_value(e, &name, at, span),
+                Some(Def::Timer(t)) => {
+                    return match name.as_str() {
+                        "left" => (Expr { kind: ExprKind::TimerLeft(t), span }, Ty::Duration),
+                        "running" => (Expr { kind: ExprKind::TimerRunning(t), span }, Ty::Flag),
+                        _ => {
+                            self.error("unknown-name", at, format!("a timer has no `{name}`"), "a timer has `left` and `running`");
+                            self.broken(span)
+                        }
+                    };
+                }
+                Some(Def::Unbuilt) => return self.broken(span),
+                _ => {}
+            }
+        }
+        let (e, ty) = self.expr(&base, Some(&Ty::Actor(None)), f);
+        let object = Box::new(e);
+        let kind = match ty.inner().clone() {
+            Ty::Actor(kind) => return self.actor_member(*object, kind, &name, at, span, &Self::text_of(&base)),
+            Ty::Point if name == "x" || name == "y" => (ExprKind::Axis(object, name == "y"), Ty::Number),
+            Ty::Broken => return self.broken(span),
+            Ty::Kind => {
+                self.error(
+                    "kind-for-actor",
+                    span,
+                    format!("`{word}` is a kind here, not one of its actors"),
+                    format!("name an actor, or ask all of them: `count({word} where …)`; `{word}` is one actor only where an event of this rule names it"),
+                );
+                return self.broken(span);
+            }
+            other => {
+                let shown = other.show(self);
+                self.error("unknown-name", at, format!("`{}` is {shown} and has no `{name}`", Self::text_of(&base)), "take the member out");
+                return self.broken(span);
+            }
+        };
+        (Expr { kind: kind.0, span }, kind.1)
+    }
+
+    fn enum_value(&mut self, e: EnumId, name: &str, at: Span, span: Span) -> (Expr, Ty) {
+        let Enumed { values, name: enum_name } = Enumed::of(self, e);
+        match values.iter().position(|v| v == name) {
+            Some(v) => (Expr { kind: ExprKind::Const(Value::Enum(e, v as u32)), span }, Ty::Enum(e)),
+            None => {
+                let help = nearest(name, values.iter().map(String::as_str))
+                    .map_or(format!("it has {}", values.join(", ")), |v| format!("did you mean `{v}`?"));
+                self.error("unknown-name", at, format!("`{enum_name}` has no `{name}`"), help);
+                self.broken(span)
+            }
+        }
+    }
+
+    fn actor_member(&mut self, object: Expr, kind: Option<KindId>, name: &str, at: Span, span: Span, base: &str) -> (Expr, Ty) {
+        let object = Box::new(object);
+        if let Some(attr) = Attr::named(name) {
+            return (Expr { kind: ExprKind::Attr(object, attr), span }, Self::attr_type(attr));
+        }
+        let Some(k) = kind else {
+            self.error("unknown-kind", at, format!("of which kind `{base}` is, is not known here, so it has no `{name}`"), "ask for a kind in the event, or use an attribute such as x, y, facing");
+            return self.broken(span);
+        };
+        if let Some(i) = self.level.kinds[k.index()].fields.iter().position(|v| v.name == name) {
+            let ty = self.field_type(k, FieldId::at(i));
+            self.used.read_field(k, name);
+            return (Expr { kind: ExprKind::Field(object, FieldId::at(i)), span }, ty);
+        }
+        if let Some(z) = self.level.kinds[k.index()].zones.iter().find(|z| self.level.zones[z.index()].name == name) {
+            return (Expr { kind: ExprKind::ZoneOf(object, *z), span }, Ty::Zone);
+        }
+        let kind = &self.level.kinds[k.index()];
+        let kind_name = kind.name.clone();
+        let mut known: Vec<String> = kind.fields.iter().map(|v| v.name.clone()).collect();
+        known.extend(kind.zones.iter().map(|z| self.level.zones[z.index()].name.clone()));
+        let help = nearest(name, known.iter().map(String::as_str).chain(Attr::ALL.iter().map(|(n, _)| *n)))
+            .map_or(format!("declare it in `kind {kind_name}`: `var {name} = …`"), |n| format!("did you mean `{n}`?"));
+        self.error("unknown-name", at, format!("`{kind_name}` has no `{name}`"), help);
+        self.broken(span)
+    }
+
+    fn unary(&mut self, n: &Node, f: &mut Frame) -> (Expr, Ty) {
+        let span = self.span(n);
+        let Some(x) = n.exprs().first().cloned() else { return self.broken(span) };
+        match n.word().as_str() {
+            "not" => {
+                let x = self.expect(&x, &Ty::Flag, f);
+                (self.fold(Expr { kind: ExprKind::Not(Box::new(x)), span }), Ty::Flag)
+            }
+            "-" => {
+                let (x, ty) = self.expr(&x, None, f);
+                if !matches!(ty.inner(), Ty::Number | Ty::Duration | Ty::Point | Ty::Enum(EnumId::DIRECTION) | Ty::Broken) {
+                    let shown = ty.show(self);
+                    self.error("wrong-type", span, format!("`-` cannot be put before {shown}"), "`-` goes with numbers, durations, points and directions");
+                    return self.broken(span);
+                }
+                (self.fold(Expr { kind: ExprKind::Negate(Box::new(x)), span }), ty.inner().clone())
+            }
+            word => {
+                let what = format!("questions with `{word}`");
+                self.unbuilt(span, &what);
+                self.broken(span)
+            }
+        }
+    }
+
+    fn binary(&mut self, n: &Node, f: &mut Frame) -> (Expr, Ty) {
+        let span = self.span(n);
+        let exprs = n.exprs();
+        let [left, right] = exprs.as_slice() else { return self.broken(span) };
+        let op = n.words().join(" ");
+        let sign = match op.as_str() {
+            "+" => BinOp::Add,
+            "-" => BinOp::Sub,
+            "*" => BinOp::Mul,
+            "/" => BinOp::Div,
+            "mod" => BinOp::Mod,
+            "==" => BinOp::Eq,
+            "!=" => BinOp::Ne,
+            "<" => BinOp::Lt,
+            "<=" => BinOp::Le,
+            ">" => BinOp::Gt,
+            ">=" => BinOp::Ge,
+            "and" | "or" => {
+                let (a, b) = (self.expect(left, &Ty::Flag, f), self.expect(right, &Ty::Flag, f));
+                let (a, b) = (Box::new(a), Box::new(b));
+                let kind = if op == "and" { ExprKind::And(a, b) } else { ExprKind::Or(a, b) };
+                return (Expr { kind, span }, Ty::Flag);
+            }
+            "per" => {
+                let (a, b) = (self.expect(left, &Ty::Number, f), self.expect(right, &Ty::Duration, f));
+                return (Expr { kind: ExprKind::Per(Box::new(a), Box::new(b)), span }, Ty::Number);
+            }
+            word => return self.relation(n, word, left, right, f),
+        };
+        let compares = matches!(sign, BinOp::Eq | BinOp::Ne | BinOp::Lt | BinOp::Le | BinOp::Gt | BinOp::Ge);
+        let bare = |c: &Self, n: &Node| n.kind() == K::NAME_EXPR && !c.names.contains_key(&n.word()) && f.find(&n.word()).is_none();
+        let ((a, ta), (b, tb)) = if compares && bare(self, left) && !bare(self, right) {
+            let (b, tb) = self.expr(right, None, f);
+            let (a, ta) = self.expr(left, Some(&tb), f);
+            ((a, ta), (b, tb))
+        } else {
+            let (a, ta) = self.expr(left, if compares { Some(&Ty::Actor(None)) } else { None }, f);
+            let (b, tb) = self.expr(right, if compares { Some(&ta) } else { None }, f);
+            ((a, ta), (b, tb))
+        };
+        let Some(ty) = self.sum_type(sign, ta.inner(), tb.inner()) else {
+            let (x, y) = (ta.show(self), tb.show(self));
+            let help = match (ta.inner(), tb.inner()) {
+                (Ty::Number, Ty::Duration) | (Ty::Duration, Ty::Number) if compares || matches!(sign, BinOp::Add | BinOp::Sub) => {
+                    "give the number a unit, such as `s`, or divide the duration by `1s`"
+                }
+                (Ty::Text, _) | (_, Ty::Text) if sign == BinOp::Add => "put values into a text with braces: \"{x}\"",
+                _ => "both sides must fit each other",
+            };
+            self.error("wrong-type", span, format!("`{}` does not go between {x} and {y}", sign.sign()), help);
+            return self.broken(span);
+        };
+        (self.fold(Expr { kind: ExprKind::Binary(sign, Box::new(a), Box::new(b)), span }), ty)
+    }
+
+    /// The type of `a op b`, where there is one.
+    pub fn sum_type(&self, op: BinOp, a: &Ty, b: &Ty) -> Option<Ty> {
+        use Ty::{Broken, Duration, Number, Text};
+        let vector = |t: &Ty| matches!(t, Ty::Point | Ty::Enum(EnumId::DIRECTION));
+        if matches!(a, Broken) || matches!(b, Broken) {
+            let compares = matches!(op, BinOp::Eq | BinOp::Ne | BinOp::Lt | BinOp::Le | BinOp::Gt | BinOp::Ge);
+            return Some(if compares { Ty::Flag } else { Broken });
+        }
+        match op {
+            BinOp::Eq | BinOp::Ne => {
+                let actors = matches!((a, b), (Ty::Actor(_), Ty::Actor(_)));
+                (actors || a.fits(b, self) || b.fits(a, self) || matches!(a, Ty::Nothing) || matches!(b, Ty::Nothing)).then_some(Ty::Flag)
+            }
+            BinOp::Lt | BinOp::Le | BinOp::Gt | BinOp::Ge => {
+                (a == b && matches!(a, Number | Duration | Text)).then_some(Ty::Flag)
+            }
+            _ => match (op, a, b) {
+                (_, Number, Number) => Some(Number),
+                (BinOp::Add | BinOp::Sub | BinOp::Mod, Duration, Duration) => Some(Duration),
+                (BinOp::Div, Duration, Duration) => Some(Number),
+                (BinOp::Mul | BinOp::Div, Duration, Number) | (BinOp::Mul, Number, Duration) => Some(Duration),
+                (BinOp::Add, Text, Text) => Some(Text),
+                (BinOp::Add | BinOp::Sub, a, b) if vector(a) && vector(b) => Some(Ty::Point),
+                (BinOp::Mul, a, Number) if vector(a) => Some(Ty::Point),
+                (BinOp::Mul, Number, b) if vector(b) => Some(Ty::Point),
+                _ => None,
+            },
+        }
+    }
+
+    /// `in`, `is`, `touching`, `near` and their like.
+    fn relation(&mut self, n: &Node, word: &str, left: &Node, right: &Node, f: &mut Frame) -> (Expr, Ty) {
+        let span = self.span(n);
+        let actor = Ty::Actor(None);
+        let flag = |kind| (Expr { kind, span }, Ty::Flag);
+        match word {
+            "in" => {
+                let (b, tb) = self.expr(right, None, f);
+                match tb.inner() {
+                    Ty::List(t) | Ty::Set(t) | Ty::Tally(t) => {
+                        let a = self.expect(left, &t.clone(), f);
+                        flag(ExprKind::Relation(Relation::InList, Box::new(a), Box::new(b)))
+                    }
+                    Ty::Zone => {
+                        let (a, ta) = self.expr(left, Some(&actor), f);
+                        if !matches!(ta.inner(), Ty::Actor(_) | Ty::Point | Ty::Broken) {
+                            let shown = ta.show(self);
+                            self.error("wrong-type", a.span, format!("{shown} cannot be in a zone"), "ask for an actor or a point");
+                        }
+                        flag(ExprKind::Relation(Relation::InZone, Box::new(a), Box::new(b)))
+                    }
+                    Ty::Broken => self.broken(span),
+                    other => {
+                        let shown = other.show(self);
+                        self.error("wrong-type", b.span, format!("nothing is in {shown}"), "`in` asks zones, lists, sets and tallies");
+                        self.broken(span)
+                    }
+                }
+            }
+            "has" => {
+                let (a, ta) = self.expr(left, None, f);
+                match ta.inner() {
+                    Ty::List(t) | Ty::Set(t) | Ty::Tally(t) => {
+                        let b = self.expect(right, &t.clone(), f);
+                        flag(ExprKind::Relation(Relation::InList, Box::new(b), Box::new(a)))
+                    }
+                    Ty::Broken => self.broken(span),
+                    other => {
+                        let shown = other.show(self);
+                        self.error("wrong-type", a.span, format!("{shown} holds nothing"), "`has` asks lists, sets and tallies");
+                        self.broken(span)
+                    }
+                }
+            }
+            "is" => {
+                let a = self.expect(left, &actor, f);
+                let name = Self::text_of(right);
+                match self.names.get(&name).map(|(d, _)| *d) {
+                    Some(Def::Kind(k)) => {
+                        let b = Expr { kind: ExprKind::Const(Value::Kind(k)), span };
+                        flag(ExprKind::Relation(Relation::IsKind, Box::new(a), Box::new(b)))
+                    }
+                    _ => {
+                        let b = self.expect(right, &Ty::Kind, f);
+                        flag(ExprKind::Relation(Relation::IsKind, Box::new(a), Box::new(b)))
+                    }
+                }
+            }
+            "tagged" => {
+                let (a, b) = (self.expect(left, &actor, f), self.expect(right, &Ty::Tag, f));
+                flag(ExprKind::Relation(Relation::Tagged, Box::new(a), Box::new(b)))
+            }
+            "touching" | "facing" | "ahead of" | "behind" | "left of" | "right of" => {
+                let (a, b) = (self.expect(left, &actor, f), self.expect(right, &actor, f));
+                let relation = match word {
+                    "touching" => Relation::Touching,
+                    "facing" => Relation::Facing,
+                    "ahead of" => Relation::Ahead,
+                    "behind" => Relation::Behind,
+                    "left of" => Relation::LeftOf,
+                    _ => Relation::RightOf,
+                };
+                flag(ExprKind::Relation(relation, Box::new(a), Box::new(b)))
+            }
+            "near" => {
+                let (a, b) = (self.actor_or_point(left, f), self.actor_or_point(right, f));
+                let Some(d) = n.part("within") else { return self.broken(span) };
+                let d = self.expect(&d, &Ty::Number, f);
+                flag(ExprKind::Near(Box::new(a), Box::new(b), Box::new(d)))
+            }
+            "pressing" => {
+                let a = self.expect(left, &actor, f);
+                match self.input_named(&Self::text_of(right), self.span(right)) {
+                    Some(i) => flag(ExprKind::Pressing(Box::new(a), i)),
+                    None => self.broken(span),
+                }
+            }
+            other => {
+                self.unbuilt(span, &format!("questions with `{other}`"));
+                self.broken(span)
+            }
+        }
+    }
+
+    pub fn actor_or_point(&mut self, n: &Node, f: &mut Frame) -> Expr {
+        let (e, ty) = self.expr(n, Some(&Ty::Actor(None)), f);
+        if !matches!(ty.inner(), Ty::Actor(_) | Ty::Point | Ty::Broken) {
+            let shown = ty.show(self);
+            self.error("wrong-type", e.span, format!("an actor or a point is wanted here, and this is {shown}"), "name an actor or write a point `(x, y)`");
+        }
+        e
+    }
+
+    pub fn input_named(&mut self, name: &str, span: Span) -> Option<InputId> {
+        match self.names.get(name).map(|(d, _)| *d) {
+            Some(Def::Input(i)) => Some(i),
+            Some(other) => {
+                self.error("no-input", span, format!("`{name}` is {}, not an input", other.what()), "declare an input: `input wind = \"e\"`");
+                None
+            }
+            None => {
+                if let Some(d) = DIRECTIONS.iter().position(|d| *d == name) {
+                    return Some(InputId::at(d));
+                }
+                let inputs: Vec<String> = self.level.inputs.iter().map(|i| i.name.clone()).collect();
+                let help = nearest(name, inputs.iter().map(String::as_str))
+                    .map_or(format!("declare it: `input {name} = \"e\"`"), |i| format!("did you mean `{i}`?"));
+                self.error("unknown-name", span, format!("there is no input `{name}`"), help);
+                None
+            }
+        }
+    }
+}
+
+/// An enum's parts, taken out so that the checker can be written to.
+struct Enumed {
+    name: String,
+    values: Vec<String>,
+}
+
+impl Enumed {
+    fn of(c: &Checker, e: EnumId) -> Self {
+        let e = &c.level.enums[e.index()];
+        Self { name: e.name.clone(), values: e.values.clone() }
+    }
+}

@@ -1,0 +1,108 @@
+//! Tiles and maps: what each character is, and what is laid where.
+//!
+//! Invariant: an area's cells are `width` times `height`, row by row; what no tile is declared for is
+//! an error, but for space and `.`, which lay nothing.
+
+use super::Checker;
+use super::names::Def;
+use crate::level::*;
+use crate::syntax::{Kind as K, Node, NodeExt};
+use mayfly_base::*;
+
+/// Cells of one map at most.
+const MOST_CELLS: usize = 4_000_000;
+
+impl Checker {
+    pub fn collect_tiles(&mut self, n: &Node) {
+        for row in n.all(K::TILE_ROW) {
+            let Some((name, span)) = self.declared(&row) else { continue };
+            let sign = row.tok(K::CHAR).and_then(|t| t.text().chars().nth(1)).unwrap_or('?');
+            if let Some(other) = self.level.tiles.iter().find(|t| t.sign == sign).map(|t| t.name.clone()) {
+                self.error("sign-taken", span, format!("the character '{sign}' is already `{other}`"), "give one of the two another character");
+            }
+            let mut tile = Tile { name: name.clone(), sign, solid: false, opaque: false, tags: vec![] };
+            let mut tagged = false;
+            for t in row.children_with_tokens().filter_map(|e| e.into_token()).filter(|t| t.kind() == K::IDENT) {
+                let (word, at) = (t.text().to_string(), self.token_span(&t));
+                match word.as_str() {
+                    "solid" if !tagged => tile.solid = true,
+                    "opaque" if !tagged => tile.opaque = true,
+                    "tagged" if !tagged => tagged = true,
+                    _ if tagged => {
+                        if !matches!(self.names.get(&word), Some((Def::Tag(_), _))) {
+                            self.declare_tag(&word, at);
+                        }
+                        if let Some((Def::Tag(id), _)) = self.names.get(&word) {
+                            tile.tags.push(*id);
+                        }
+                    }
+                    _ => self.error("unknown-word", at, format!("a tile has no `{word}`"), "a tile can be `solid`, `opaque` and `tagged` NAME"),
+                }
+            }
+            self.take(&name, span, Def::Tile(TileId::at(self.level.tiles.len())));
+            self.level.tiles.push(tile);
+        }
+    }
+
+    pub fn maps(&mut self, root: &Node) {
+        let maps: Vec<Node> = root.children().filter(|n| n.kind() == K::MAP_DECL).collect();
+        if let Some(second) = maps.get(1) {
+            let span = self.span(second);
+            self.error("two-maps", Span { end: span.start + 3, ..span }, "there is a second main map", "a further map is an `area NAME map`");
+        }
+        let Some(token) = maps.first().and_then(|n| n.tok(K::RAW_TEXT)) else { return };
+        let text = token.text().trim_start_matches("\"\"\"");
+        let body = text.strip_suffix("\"\"\"").unwrap_or(text);
+        let offset = usize::from(token.text_range().start()) + 3;
+        let mut rows: Vec<(usize, &str)> = vec![];
+        let mut at = offset;
+        for line in body.split('\n') {
+            rows.push((at, line.trim_end_matches('\r')));
+            at += line.len() + 1;
+        }
+        if rows.first().is_some_and(|(_, r)| r.trim().is_empty()) {
+            rows.remove(0);
+        }
+        // Where the closing quotes stand indented, so does the map.
+        let indent = match rows.last() {
+            Some((_, last)) if last.trim().is_empty() => {
+                let n = last.len();
+                rows.pop();
+                n
+            }
+            _ => 0,
+        };
+        let indent = if rows.iter().all(|(_, r)| r.trim().is_empty() || r.bytes().take_while(|b| *b == b' ').count() >= indent) { indent } else { 0 };
+        let width = rows.iter().map(|(_, r)| r.get(indent..).unwrap_or("").chars().count()).max().unwrap_or(0);
+        let height = rows.len();
+        if width * height > MOST_CELLS || width == 0 {
+            let span = self.token_span(&token);
+            let (m, h) = if width == 0 { ("the map is empty", "write its rows between the quotes") } else { ("the map has more than 4,000,000 cells", "make it smaller") };
+            self.error("map-size", span, m, h);
+            return;
+        }
+        let mut cells = vec![None; width * height];
+        let mut said: Vec<char> = vec![];
+        for (y, (start, row)) in rows.iter().enumerate() {
+            for (x, (i, c)) in row.char_indices().filter(|(i, _)| *i >= indent).enumerate() {
+                match self.level.tiles.iter().position(|t| t.sign == c) {
+                    Some(t) => cells[y * width + x] = Some(TileId::at(t)),
+                    None if matches!(c, ' ' | '.') => {}
+                    None if said.contains(&c) => {}
+                    None => {
+                        said.push(c);
+                        let at = start + i;
+                        let known: String = self.level.tiles.iter().map(|t| format!(" '{}' {}", t.sign, t.name)).collect();
+                        self.error(
+                            "unknown-tile",
+                            Span::new(0, at, at + c.len_utf8()),
+                            format!("no tile has the character '{c}'"),
+                            if known.is_empty() { "declare it in `tiles { }`".into() } else { format!("declare it in `tiles {{ }}`; there are{known}") },
+                        );
+                    }
+                }
+            }
+        }
+        self.level.areas[0] = Area { name: "main".into(), width, height, cells };
+    }
+}

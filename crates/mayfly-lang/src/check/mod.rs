@@ -1,0 +1,348 @@
+//! Trees to meaning: names, types, and everything that is wrong, all at once.
+//!
+//! The way: [`names`] collects what is declared; [`decls`], [`maps`] and [`shapes`] fill the tables;
+//! [`rules`], [`events`], [`stmts`] and [`exprs`] read what happens. A form of the language that is not
+//! built yet is an error that says so ([`Checker::unbuilt`]).
+//!
+//! Invariant: a [`Level`] comes out only where no error was found; one mistake gives one error,
+//! because whatever is wrong has the type [`Ty::Broken`], which fits everything.
+
+mod calls;
+mod decls;
+mod events;
+mod exprs;
+mod findings;
+mod maps;
+mod names;
+mod rules;
+mod shapes;
+mod stmts;
+mod texts;
+
+use crate::diagnostic::{Diagnostic, Severity, Source};
+use crate::level::*;
+use crate::parser;
+use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::types::{Ty, TypeNames};
+use mayfly_base::code::*;
+use mayfly_base::*;
+use names::Def;
+use rustc_hash::FxHashMap;
+
+/// What became of a text.
+#[derive(Clone, Debug)]
+pub struct Checked {
+    pub sources: Vec<Source>,
+    /// In order of place. Errors and findings.
+    pub diagnostics: Vec<Diagnostic>,
+    /// There only without errors.
+    pub level: Option<Level>,
+}
+
+impl Checked {
+    /// How many errors there are.
+    pub fn errors(&self) -> usize {
+        self.diagnostics.iter().filter(|d| d.severity == Severity::Error).count()
+    }
+}
+
+/// Checks a level's text. `name` is how its file is called in diagnostics.
+pub fn check(name: &str, text: &str) -> Checked {
+    let parsed = parser::parse(text);
+    let root = parsed.tree();
+    let mut c = Checker::new();
+    for e in &parsed.errors {
+        c.diagnostics.push(Diagnostic::error("syntax", Span::new(0, e.start, e.end), e.message.clone(), e.help.clone()));
+    }
+    c.run(&root);
+    let Checker { mut diagnostics, level, .. } = c;
+    diagnostics.sort_by_key(|d| (d.span.file, d.span.start, d.severity));
+    diagnostics.dedup_by(|a, b| a.span.start == b.span.start && a.severity == b.severity && a.code == b.code);
+    let ok = diagnostics.iter().all(|d| d.severity != Severity::Error);
+    let sources = vec![Source { name: name.to_string(), text: text.to_string() }];
+    Checked { sources, diagnostics, level: ok.then_some(level) }
+}
+
+/// Where a body's names stand.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Frame {
+    pub slots: Vec<(String, Ty)>,
+    /// Names that can be seen here, innermost last, with their slots.
+    pub visible: Vec<(String, Slot, Span)>,
+    /// The kind whose `self` it is.
+    pub me: Option<KindId>,
+    /// The declaration's name, for streams of chance.
+    pub title: String,
+    pub draws: usize,
+    pub loops: usize,
+    /// Where an expression is watched: the kind that it named, with that name.
+    pub watching: Option<Watching>,
+}
+
+/// What an expression that is watched has named so far.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Watching {
+    pub kind: Option<(KindId, String)>,
+    pub me: bool,
+}
+
+impl Frame {
+    /// A new slot of that name and type, seen from here on.
+    pub fn declare(&mut self, name: &str, ty: Ty, span: Span) -> Slot {
+        let slot = Slot::try_from(self.slots.len()).unwrap_or(Slot::MAX);
+        self.slots.push((name.to_string(), ty));
+        self.visible.push((name.to_string(), slot, span));
+        slot
+    }
+
+    /// A slot without a name that can be written.
+    pub fn hidden(&mut self, name: &str) -> Slot {
+        let slot = Slot::try_from(self.slots.len()).unwrap_or(Slot::MAX);
+        self.slots.push((format!("({name})"), Ty::Broken));
+        slot
+    }
+
+    pub fn find(&self, name: &str) -> Option<Slot> {
+        self.visible.iter().rev().find(|(n, _, _)| n == name).map(|(_, s, _)| *s)
+    }
+}
+
+pub(crate) struct Checker {
+    pub diagnostics: Vec<Diagnostic>,
+    pub level: Level,
+    pub names: FxHashMap<String, (Def, Span)>,
+    pub consts: Vec<names::Const>,
+    /// Added to every place, while the expression inside a text is read.
+    pub base: usize,
+    /// The nodes of what is typed on demand.
+    pub var_nodes: Vec<(Node, bool)>,
+    pub field_nodes: Vec<Vec<(Option<Node>, bool)>>,
+    pub define_nodes: Vec<(Node, bool)>,
+    /// Which watched expressions there are, by their text and whom they are watched for.
+    pub watch_keys: FxHashMap<(String, Option<KindId>), WatchId>,
+    /// Another name for the candidate of `all`, while a `for` is read over it.
+    pub candidate: Option<String>,
+    /// What is used where, for findings.
+    pub used: findings::Used,
+}
+
+impl TypeNames for Checker {
+    fn enum_name(&self, id: EnumId) -> String {
+        self.level.enums[id.index()].name.clone()
+    }
+    fn kind_name(&self, id: KindId) -> String {
+        self.level.kinds[id.index()].name.clone()
+    }
+    fn derives(&self, kind: KindId, of: KindId) -> bool {
+        self.level.is_kind(kind, of)
+    }
+}
+
+impl Checker {
+    fn new() -> Self {
+        let builtin = |name: &str, values: &[&str]| Enum {
+            name: name.into(),
+            values: values.iter().map(ToString::to_string).collect(),
+        };
+        let level = Level {
+            title: "Untitled".into(),
+            rate: Rate(20),
+            seed: 1,
+            edges: Edges::Closed,
+            tiles: vec![],
+            areas: vec![Area { name: "main".into(), width: 0, height: 0, cells: vec![] }],
+            enums: vec![builtin("direction", &DIRECTIONS), builtin("colour", &COLOURS)],
+            tags: vec![],
+            consts: vec![],
+            vars: vec![],
+            defines: vec![],
+            listed: vec![],
+            messages: vec![],
+            inputs: DIRECTIONS.iter().map(|d| Input { name: (*d).into(), key: (*d).into() }).collect(),
+            timers: vec![],
+            kinds: vec![],
+            actors: vec![],
+            zones: vec![],
+            watches: vec![],
+            ranges: vec![],
+            rules: vec![],
+            draws: vec![],
+        };
+        Self {
+            diagnostics: vec![],
+            level,
+            names: FxHashMap::default(),
+            consts: vec![],
+            base: 0,
+            var_nodes: vec![],
+            field_nodes: vec![],
+            define_nodes: vec![],
+            watch_keys: FxHashMap::default(),
+            candidate: None,
+            used: findings::Used::default(),
+        }
+    }
+
+    fn run(&mut self, root: &Node) {
+        self.settings(root);
+        self.collect(root);
+        self.maps(root);
+        self.fill_kinds(root);
+        self.fill_actors(root);
+        self.fill_vars();
+        self.fill_messages(root);
+        self.fill_zones(root);
+        self.fill_rules(root);
+        self.findings(root);
+    }
+
+    pub fn span(&self, n: &Node) -> Span {
+        let b = n.bytes();
+        Span::new(0, b.start + self.base, b.end + self.base)
+    }
+
+    pub fn token_span(&self, t: &crate::syntax::Token) -> Span {
+        let r = t.text_range();
+        Span::new(0, usize::from(r.start()) + self.base, usize::from(r.end()) + self.base)
+    }
+
+    pub fn error(&mut self, code: &'static str, span: Span, message: impl Into<String>, help: impl Into<String>) {
+        self.diagnostics.push(Diagnostic::error(code, span, message, help));
+    }
+
+    /// A form of the language that is not built yet: said plainly, never passed over.
+    pub fn unbuilt(&mut self, span: Span, what: &str) {
+        self.error("not-built", span, format!("{what} are not built yet"), "this form of the language comes later; take it out for now");
+    }
+
+    /// The name that a declaration declares, where the text has one.
+    pub fn declared(&self, n: &Node) -> Option<(String, Span)> {
+        let name = n.child(K::NAME)?;
+        Some((name.word(), self.span(&name)))
+    }
+
+    /// The text of a node, trivia inside folded to single spaces.
+    pub fn text_of(n: &Node) -> String {
+        let mut out = String::new();
+        let mut space = false;
+        for t in n.descendants_with_tokens().filter_map(|e| e.into_token()) {
+            if t.kind().is_trivia() {
+                space = !out.is_empty();
+            } else {
+                if std::mem::take(&mut space) {
+                    out.push(' ');
+                }
+                out.push_str(t.text());
+            }
+        }
+        out
+    }
+
+    /// The `///` lines before a declaration.
+    pub fn doc_of(n: &Node) -> String {
+        let mut lines = vec![];
+        let mut at = n.prev_sibling_or_token();
+        while let Some(e) = at {
+            match e.kind() {
+                K::DOC => lines.push(e.as_token().map_or("", |t| t.text()).trim_start_matches('/').trim().to_string()),
+                K::SPACE | K::NEWLINE => {}
+                _ => break,
+            }
+            at = e.prev_sibling_or_token();
+        }
+        lines.reverse();
+        lines.join(" ")
+    }
+}
+
+/// Checks one action against a level: a poke. Gives the action and its frame's size.
+///
+/// # Errors
+/// The first thing that is wrong with it.
+pub fn action(level: &Level, text: &str) -> Result<(Stmt, usize), Diagnostic> {
+    let parsed = parser::parse_action(text);
+    let mut c = Checker::of_level(level);
+    let broken = |message: &str, help: &str| Diagnostic::error("syntax", Span::new(0, 0, text.len()), message, help);
+    if let Some(e) = parsed.errors.first() {
+        return Err(broken(&e.message, &e.help));
+    }
+    let mut f = Frame { title: "poke".into(), ..Frame::default() };
+    let mut block = c.block(&parsed.tree(), &mut f);
+    if let Some(d) = c.diagnostics.into_iter().find(|d| d.severity == Severity::Error) {
+        return Err(d);
+    }
+    match block.pop() {
+        Some(stmt) => Ok((stmt, f.slots.len())),
+        None => Err(broken("there is no action here", "write one, such as `keeper.oil = 9`")),
+    }
+}
+
+/// Checks one expression against a level: a watch, or what one searches for. Gives the expression and
+/// its type.
+///
+/// # Errors
+/// The first thing that is wrong with it.
+pub fn expression(level: &Level, text: &str) -> Result<(Expr, Ty), Diagnostic> {
+    let parsed = parser::parse_expression(text);
+    let broken = |message: &str, help: &str| Diagnostic::error("syntax", Span::new(0, 0, text.len()), message, help);
+    if let Some(e) = parsed.errors.first() {
+        return Err(broken(&e.message, &e.help));
+    }
+    let Some(node) = parsed.tree().exprs().first().cloned() else {
+        return Err(broken("there is no expression here", "write one, such as `lamps_lit == 3`"));
+    };
+    let mut c = Checker::of_level(level);
+    let mut f = Frame { title: "watch".into(), ..Frame::default() };
+    let got = c.expr(&node, None, &mut f);
+    match c.diagnostics.into_iter().find(|d| d.severity == Severity::Error) {
+        Some(d) => Err(d),
+        None => Ok(got),
+    }
+}
+
+impl Checker {
+    /// A checker that knows a level already.
+    fn of_level(level: &Level) -> Self {
+        let mut c = Self::new();
+        let span = Span::default();
+        let mut add = |name: &str, def: Def| {
+            c.names.insert(name.to_string(), (def, span));
+        };
+        level.enums.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Enum(EnumId::at(i))));
+        level.tags.iter().enumerate().for_each(|(i, x)| add(x, Def::Tag(TagId::at(i))));
+        level.tiles.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Tile(TileId::at(i))));
+        level.vars.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Var(VarId::at(i))));
+        level.defines.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Define(DefineId::at(i))));
+        level.consts.iter().enumerate().for_each(|(i, (x, _, _))| add(x, Def::Const(i)));
+        level.messages.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Message(MessageId::at(i))));
+        level.inputs.iter().enumerate().skip(4).for_each(|(i, x)| add(&x.name, Def::Input(InputId::at(i))));
+        level.timers.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Timer(TimerId::at(i))));
+        level.kinds.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Kind(KindId::at(i))));
+        level.actors.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Actor(ActorId::at(i))));
+        level.zones.iter().enumerate().filter(|(_, z)| z.of.is_none()).for_each(|(i, x)| add(&x.name, Def::Zone(ZoneId::at(i))));
+        let empty = parser::parse("").tree();
+        c.consts = level
+            .consts
+            .iter()
+            .map(|(_, v, ty)| names::Const { node: empty.clone(), value: Some((v.clone(), ty.clone())), busy: false })
+            .collect();
+        c.var_nodes = vec![(empty.clone(), true); level.vars.len()];
+        c.define_nodes = vec![(empty, true); level.defines.len()];
+        c.field_nodes = level.kinds.iter().map(|k| vec![(None, true); k.fields.len()]).collect();
+        c.level = level.clone();
+        c
+    }
+}
+
+/// A duration as a person types it: `10s`, `1m 30s`, `4 ticks`. None where it is none.
+pub fn duration(text: &str, rate: Rate) -> Option<Micros> {
+    let parsed = parser::parse_expression(text);
+    let node = parsed.tree().exprs().first().cloned()?;
+    if !parsed.errors.is_empty() || node.kind() != K::DURATION_EXPR {
+        return None;
+    }
+    let mut c = Checker::new();
+    c.level.rate = rate;
+    let us = c.duration_of(&node);
+    c.diagnostics.is_empty().then_some(us)
+}

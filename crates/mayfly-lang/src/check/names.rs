@@ -1,0 +1,321 @@
+//! What a level declares, by name: collected before anything is read, so that order does not matter.
+//!
+//! Invariant: one name means one thing in the whole level; members of a kind are names of that kind.
+
+use super::Checker;
+use crate::diagnostic::Diagnostic;
+use crate::level::*;
+use crate::near::nearest;
+use crate::parser::RESERVED;
+use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::types::Ty;
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+/// What a name stands for.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) enum Def {
+    Var(VarId),
+    Const(usize),
+    Define(DefineId),
+    Enum(EnumId),
+    Kind(KindId),
+    Actor(ActorId),
+    Zone(ZoneId),
+    Message(MessageId),
+    Input(InputId),
+    Timer(TimerId),
+    Tile(TileId),
+    Tag(TagId),
+    /// Declared by a form that is not built yet.
+    Unbuilt,
+}
+
+impl Def {
+    pub fn what(self) -> &'static str {
+        match self {
+            Self::Var(_) => "a variable",
+            Self::Const(_) => "a constant",
+            Self::Define(_) => "a defined value",
+            Self::Enum(_) => "an enum",
+            Self::Kind(_) => "a kind",
+            Self::Actor(_) => "an actor",
+            Self::Zone(_) => "a zone",
+            Self::Message(_) => "a message",
+            Self::Input(_) => "an input",
+            Self::Timer(_) => "a timer",
+            Self::Tile(_) => "a tile",
+            Self::Tag(_) => "a tag",
+            Self::Unbuilt => "something that is not built yet",
+        }
+    }
+}
+
+/// A constant: its text, and its value once it was asked for.
+#[derive(Clone, Debug)]
+pub(crate) struct Const {
+    pub node: Node,
+    pub value: Option<(Value, Ty)>,
+    pub busy: bool,
+}
+
+impl Checker {
+    /// Takes a name for something; says so where it is taken or reserved.
+    pub fn take(&mut self, name: &str, span: Span, def: Def) {
+        if let Some(meaning) = RESERVED.iter().find(|(w, _)| *w == name).map(|(_, m)| *m) {
+            self.error(
+                "reserved-word",
+                span,
+                format!("`{name}` is a word of the language: {meaning}"),
+                format!("choose another name, such as `{name}_{}`", def.what().rsplit(' ').next().unwrap_or("1")),
+            );
+            return;
+        }
+        if let Some((old, at)) = self.names.get(name).copied() {
+            self.diagnostics.push(
+                Diagnostic::error("name-taken", span, format!("`{name}` is declared twice"), "give one of the two another name")
+                    .and(at, format!("`{name}` is {} here", old.what())),
+            );
+            return;
+        }
+        self.names.insert(name.to_string(), (def, span));
+    }
+
+    /// First pass: every declaration's name.
+    pub fn collect(&mut self, root: &Node) {
+        for (i, e) in self.level.enums.clone().iter().enumerate() {
+            self.names.insert(e.name.clone(), (Def::Enum(EnumId::at(i)), Span::default()));
+        }
+        let mut unnamed: Vec<(Node, String)> = vec![];
+        for n in root.children() {
+            let private = n.has_word("private");
+            if private {
+                let span = self.span(&n);
+                self.unbuilt(span, "private declarations");
+            }
+            match n.kind() {
+                K::TILES_DECL => self.collect_tiles(&n),
+                K::TAG_DECL => {
+                    for name in n.all(K::NAME) {
+                        let span = self.span(&name);
+                        self.declare_tag(&name.word(), span);
+                    }
+                }
+                K::AREA_DECL => {
+                    if let Some((name, span)) = self.declared(&n) {
+                        self.unbuilt(span, "areas");
+                        self.take(&name, span, Def::Unbuilt);
+                    }
+                }
+                K::ENUM_DECL => {
+                    if let Some((name, span)) = self.declared(&n) {
+                        self.collect_enum(&n, name, span);
+                    }
+                }
+                K::CONST_DECL => {
+                    if let Some((name, span)) = self.declared(&n) {
+                        self.take(&name, span, Def::Const(self.consts.len()));
+                        self.consts.push(Const { node: n.clone(), value: None, busy: false });
+                    }
+                }
+                K::VAR_DECL => self.collect_var(&n),
+                K::DEFINE_DECL => {
+                    if let Some((name, span)) = self.declared(&n) {
+                        let id = DefineId::at(self.level.defines.len());
+                        self.take(&name, span, Def::Define(id));
+                        self.level.defines.push(Define { name, ty: Ty::Broken, expr: Expr::constant(Value::None), span });
+                        self.level.listed.push(Listed::Define(id));
+                        self.define_nodes.push((n.clone(), false));
+                    }
+                }
+                K::MESSAGE_DECL => {
+                    if let Some((name, span)) = self.declared(&n) {
+                        self.take(&name, span, Def::Message(MessageId::at(self.level.messages.len())));
+                        self.level.messages.push(Message { name, params: vec![], span });
+                    }
+                }
+                K::INPUT_DECL => {
+                    if let Some((name, span)) = self.declared(&n) {
+                        self.take(&name, span, Def::Input(InputId::at(self.level.inputs.len())));
+                        let key = n.tok(K::TEXT).map_or(String::new(), |t| t.text().trim_matches('"').to_string());
+                        if let Some(other) = self.level.inputs.iter().skip(4).find(|i| i.key == key).map(|i| i.name.clone()) {
+                            self.error("key-taken", span, format!("the key \"{key}\" is already that of `{other}`"), "give one of the two another key");
+                        }
+                        self.level.inputs.push(Input { name, key });
+                    }
+                }
+                K::TIMER_DECL => self.collect_timer(&n),
+                K::KIND_DECL => {
+                    if let Some((name, span)) = self.declared(&n) {
+                        if n.has_word("of") || n.part_node("of").is_some() {
+                            self.unbuilt(span, "kinds of zones");
+                            self.take(&name, span, Def::Unbuilt);
+                            continue;
+                        }
+                        self.take(&name, span, Def::Kind(KindId::at(self.level.kinds.len())));
+                        self.level.kinds.push(Kind {
+                            name,
+                            like: None,
+                            steered: false,
+                            attrs: vec![],
+                            fields: vec![],
+                            tags: vec![],
+                            zones: vec![],
+                            passes: vec![],
+                            span,
+                            doc: Self::doc_of(&n),
+                        });
+                        self.field_nodes.push(vec![]);
+                    }
+                }
+                K::PLACE_DECL => {
+                    if let Some((name, span)) = self.declared(&n) {
+                        self.take(&name, span, Def::Actor(ActorId::at(self.count_actors(root, &n))));
+                    } else if let Some(kind) = n.exprs().first() {
+                        unnamed.push((n.clone(), kind.word()));
+                    }
+                }
+                K::ZONE_DECL => {
+                    if let Some((name, span)) = self.declared(&n) {
+                        let id = ZoneId::at(self.level.zones.len());
+                        self.take(&name, span, Def::Zone(id));
+                        self.new_zone(name, None, span, Self::doc_of(&n));
+                    }
+                }
+                K::TABLE_DECL => self.collect_unbuilt(&n, "tables"),
+                K::RECORDS_DECL => self.collect_unbuilt(&n, "records"),
+                K::CLOCK_DECL => self.collect_unbuilt(&n, "clocks"),
+                K::PATH_DECL => self.collect_unbuilt(&n, "paths"),
+                K::ROUTINE_DECL => self.collect_unbuilt(&n, "routines"),
+                K::MACHINE_DECL => self.collect_unbuilt(&n, "machines"),
+                K::CHECK_DECL => {
+                    let span = self.span(&n);
+                    let first = n.first_token().map_or(span, |_| Span { end: span.start + 5, ..span });
+                    self.unbuilt(first, "checks");
+                }
+                K::USE_DECL => {
+                    let span = self.span(&n);
+                    self.unbuilt(span, "levels of several files");
+                }
+                K::FIRST_OF => {
+                    let span = self.span(&n);
+                    self.unbuilt(Span { end: span.start + 8, ..span }, "groups of rules (`first of`)");
+                }
+                _ => {}
+            }
+        }
+    }
+
+    /// How many actors the `place`s before this one make.
+    fn count_actors(&self, root: &Node, before: &Node) -> usize {
+        root.children()
+            .take_while(|n| n != before)
+            .filter(|n| n.kind() == K::PLACE_DECL)
+            .map(|n| n.part_node("at").map_or(0, |p| p.exprs().len()))
+            .sum()
+    }
+
+    fn collect_unbuilt(&mut self, n: &Node, what: &str) {
+        let span = self.declared(n).map_or_else(|| self.span(n), |(_, s)| s);
+        self.unbuilt(span, what);
+        if let Some((name, span)) = self.declared(n) {
+            self.take(&name, span, Def::Unbuilt);
+        }
+    }
+
+    pub fn declare_tag(&mut self, name: &str, span: Span) {
+        let id = TagId::at(self.level.tags.len());
+        self.take(name, span, Def::Tag(id));
+        self.level.tags.push(name.to_string());
+    }
+
+    fn collect_enum(&mut self, n: &Node, name: String, span: Span) {
+        let id = EnumId::at(self.level.enums.len());
+        self.take(&name, span, Def::Enum(id));
+        let mut values: Vec<String> = vec![];
+        for v in n.all(K::NAME).into_iter().skip(1) {
+            let word = v.word();
+            let at = self.span(&v);
+            if values.contains(&word) {
+                self.error("name-taken", at, format!("`{name}` has `{word}` twice"), "take one of the two out");
+            } else if let Some((_, m)) = RESERVED.iter().find(|(w, _)| *w == word) {
+                self.error("reserved-word", at, format!("`{word}` is a word of the language: {m}"), "choose another name");
+            } else {
+                values.push(word);
+            }
+        }
+        if values.is_empty() {
+            self.error("empty", span, format!("`{name}` has no values"), "write them between the braces");
+        }
+        self.level.enums.push(Enum { name, values });
+    }
+
+    fn collect_var(&mut self, n: &Node) {
+        let Some((name, span)) = self.declared(n) else { return };
+        if n.has_word("keep") {
+            self.unbuilt(span, "kept variables");
+        }
+        let id = VarId::at(self.level.vars.len());
+        self.take(&name, span, Def::Var(id));
+        self.level.vars.push(Var {
+            name,
+            ty: Ty::Broken,
+            first: Expr::constant(Value::None),
+            bounds: None,
+            span,
+            doc: Self::doc_of(n),
+        });
+        self.level.listed.push(Listed::Var(id));
+        self.var_nodes.push((n.clone(), false));
+    }
+
+    fn collect_timer(&mut self, n: &Node) {
+        let Some((name, span)) = self.declared(n) else { return };
+        self.take(&name, span, Def::Timer(TimerId::at(self.level.timers.len())));
+        let words = n.words();
+        let length = n.exprs().first().map(|e| self.constant(e, &Ty::Duration));
+        let length = match length {
+            Some(Some(Value::Duration(d))) if d > 0 => d,
+            Some(Some(_)) => {
+                self.error("bad-duration", span, format!("`{name}` must last longer than nothing"), "write a duration such as `30s`");
+                1
+            }
+            _ => 1,
+        };
+        self.level.timers.push(Timer {
+            name,
+            length,
+            repeating: words.iter().any(|w| w == "repeating"),
+            running: words.iter().any(|w| w == "running"),
+            span,
+        });
+    }
+
+    pub fn new_zone(&mut self, name: String, of: Option<KindId>, span: Span, doc: String) -> ZoneId {
+        let id = ZoneId::at(self.level.zones.len());
+        self.level.zones.push(Zone { name, of, area: AreaId::MAIN, shape: Shape::Cells(vec![]), notices: vec![], span, doc });
+        id
+    }
+
+    /// An actor by its own name or its number: `keeper`, `lamp#2`.
+    pub fn actor_named(&self, name: &str) -> Option<ActorId> {
+        self.level.actors.iter().position(|a| a.name == name).map(ActorId::at)
+    }
+
+    /// Says that a name is unknown, with the nearest that is known.
+    pub fn unknown(&mut self, name: &str, span: Span, what: &str, extra: &[String]) {
+        if name == "self" {
+            self.error("self-outside", span, "there is no `self` here", "`self` is the actor of a kind's own rules; name an actor instead");
+            return;
+        }
+        let words = ["true", "false", "none", "time", "tick"].map(String::from);
+        let known: Vec<String> = self.names.keys().cloned().chain(extra.iter().cloned()).chain(words).collect();
+        let mut known: Vec<&str> = known.iter().map(String::as_str).collect();
+        known.sort_unstable();
+        let help = match nearest(name, known.into_iter()) {
+            Some(near) => format!("did you mean `{near}`?"),
+            None => format!("declare it, or name {what} that is declared"),
+        };
+        self.error("unknown-name", span, format!("`{name}` is not declared"), help);
+    }
+}

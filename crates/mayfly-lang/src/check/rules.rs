@@ -1,0 +1,215 @@
+//! Rules: their events, clauses, limiters and blocks.
+//!
+//! Invariant: rules stand in the table in source order, those of kinds where the kind stands.
+
+use super::events::Bound;
+use super::{Checker, Frame};
+use crate::diagnostic::Diagnostic;
+use crate::level::*;
+use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::types::Ty;
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+impl Checker {
+    pub fn fill_rules(&mut self, root: &Node) {
+        let mut todo: Vec<(Node, Option<KindId>)> = vec![];
+        for n in root.children() {
+            match n.kind() {
+                K::RULE => todo.push((n, None)),
+                K::KIND_DECL => {
+                    let owner = self.declared(&n).and_then(|(name, _)| self.level.kinds.iter().position(|k| k.name == name)).map(KindId::at);
+                    let Some(owner) = owner else { continue };
+                    let rules = n.child(K::BODY).map(|b| b.all(K::RULE)).unwrap_or_default();
+                    todo.extend(rules.into_iter().map(|r| (r, Some(owner))));
+                }
+                _ => {}
+            }
+        }
+        // Titles first: a rule can switch another that stands later.
+        for (n, owner) in &todo {
+            let title = n.tok(K::TEXT).map(|t| self.plain_text(&t)).unwrap_or_default();
+            let span = n.tok(K::TEXT).map_or_else(|| self.span(n), |t| self.token_span(&t));
+            if let Some(other) = self.level.rules.iter().find(|r| r.title == title && r.owner == *owner) {
+                let at = other.span;
+                self.diagnostics.push(
+                    Diagnostic::error("title-taken", span, format!("there are two rules \"{title}\""), "a title tells a rule from all others: change one of the two")
+                        .and(at, "the other is here"),
+                );
+            }
+            self.level.rules.push(Rule {
+                title,
+                owner: *owner,
+                span,
+                doc: Self::doc_of(n),
+                whens: vec![],
+                clauses: vec![],
+                elses: vec![],
+                limits: Limits::default(),
+                then: vec![],
+                otherwise: None,
+                slots: vec![],
+                bound: 0,
+            });
+        }
+        for (i, (n, owner)) in todo.iter().enumerate() {
+            self.rule(RuleId::at(i), n, *owner);
+        }
+    }
+
+    fn rule(&mut self, id: RuleId, n: &Node, owner: Option<KindId>) {
+        let title_span = self.level.rules[id.index()].span;
+        let title = match owner {
+            Some(k) => format!("{} / {}", self.level.kinds[k.index()].name, self.level.rules[id.index()].title),
+            None => self.level.rules[id.index()].title.clone(),
+        };
+        let mut f = Frame { me: owner, title, ..Frame::default() };
+        let (whens, bound) = self.whens(n, &mut f, title_span);
+        let mut limits = Limits::default();
+        for l in n.all(K::LIMITER) {
+            self.limiter(&l, &mut limits, &mut f);
+        }
+        let (mut clauses, mut elses) = (vec![], vec![]);
+        for c in n.all(K::CLAUSE) {
+            let otherwise = c.child(K::ELSE).and_then(|e| e.child(K::BLOCK)).map(|b| {
+                elses.push(self.block(&b, &mut f));
+                elses.len() - 1
+            });
+            let Some(test) = c.exprs().first().cloned() else { continue };
+            self.clause(&test, otherwise, &mut clauses, &mut f);
+        }
+        let thens = n.all(K::THEN);
+        if let Some(second) = thens.get(1) {
+            let span = self.span(second);
+            self.error("two-thens", Span { end: span.start + 4, ..span }, "this rule has a second `then`", "put its actions into the first");
+        }
+        let then_block = thens.first().and_then(|t| t.child(K::BLOCK));
+        if thens.is_empty() {
+            self.error("no-then", title_span, "this rule does nothing", "add `then { … }` with what it does");
+        }
+        let then = then_block.map(|b| self.block(&b, &mut f)).unwrap_or_default();
+        let otherwise = n.child(K::ELSE).and_then(|e| e.child(K::BLOCK)).map(|b| self.block(&b, &mut f));
+        let r = &mut self.level.rules[id.index()];
+        r.whens = whens;
+        r.clauses = clauses;
+        r.elses = elses;
+        r.limits = limits;
+        r.then = then;
+        r.otherwise = otherwise;
+        r.slots = f.slots;
+        r.bound = bound;
+    }
+
+    /// All `when` lines; they must bind the same names.
+    fn whens(&mut self, n: &Node, f: &mut Frame, title_span: Span) -> (Vec<When>, usize) {
+        let nodes = n.all(K::WHEN);
+        if nodes.is_empty() {
+            self.error("no-when", title_span, "nothing starts this rule", "add a `when` line: `when person enters jetty`");
+        }
+        let mut whens = vec![];
+        let mut first: Option<Vec<String>> = None;
+        for w in &nodes {
+            let Some(e) = w.children().find(|c| matches!(c.kind(), K::EVENT | K::EVENT_EXPR)) else { continue };
+            let mut bound = Bound::default();
+            let span = self.span(&e);
+            let event = self.event(&e, f, &mut bound);
+            if let Some(event) = event {
+                whens.push(When { event, span });
+                let mut names: Vec<String> = bound.names.iter().map(|(n, _, _)| n.clone()).collect();
+                names.sort();
+                match &first {
+                    None => first = Some(names),
+                    Some(other) if *other != names => {
+                        let said = |l: &[String]| if l.is_empty() { "no names".to_string() } else { l.join(", ") };
+                        self.error(
+                            "other-names",
+                            span,
+                            format!("this line binds {}, the first `when` {}", said(&names), said(other)),
+                            "all `when` lines of a rule must bind the same names; use `as`, or write two rules",
+                        );
+                    }
+                    Some(_) => {}
+                }
+            }
+        }
+        (whens, f.slots.len())
+    }
+
+
+    /// A clause; a top-level `and` parts it into clauses.
+    fn clause(&mut self, test: &Node, otherwise: Option<usize>, out: &mut Vec<Clause>, f: &mut Frame) {
+        if test.kind() == K::BINARY_EXPR && test.has_word("and") {
+            for part in test.exprs() {
+                self.clause(&part, otherwise, out, f);
+            }
+            return;
+        }
+        let test = self.expect(test, &Ty::Flag, f);
+        out.push(Clause { test, otherwise });
+    }
+
+    fn limiter(&mut self, l: &Node, limits: &mut Limits, f: &mut Frame) {
+        let span = self.span(l);
+        let words = l.words();
+        let value = l.exprs().first().cloned();
+        let per = match l.part("per") {
+            None => Per::Rule,
+            Some(e) => {
+                let name = Self::text_of(&e);
+                let at = self.span(&e);
+                match f.find(&name) {
+                    Some(slot) => Per::Slot(slot),
+                    None if f.me.is_some() && name == "self" => Per::Rule,
+                    None if self.actor_named(&name).is_some() => Per::Rule,
+                    None => {
+                        let names: Vec<&str> = f.visible.iter().map(|(n, _, _)| n.as_str()).collect();
+                        let help = if names.is_empty() { "this rule's event binds no names".into() } else { format!("this rule's event binds {}", names.join(", ")) };
+                        self.error("unknown-name", at, format!("`{name}` is bound by no event of this rule"), help);
+                        Per::Rule
+                    }
+                }
+            }
+        };
+        match words.first().map(String::as_str) {
+            Some("once") => limits.at_most.push((1, per)),
+            Some("at") => {
+                if let Some(Value::Number(n)) = value.and_then(|v| self.constant(&v, &Ty::Number)) {
+                    if n < 0.0 || n.fract() != 0.0 || n > 1e15 {
+                        self.error("bad-setting", span, "`at most` takes a whole number", "write `at most 3`");
+                    } else {
+                        limits.at_most.push((n as u64, per));
+                    }
+                }
+            }
+            Some("cooldown") => {
+                if let Some(v) = value {
+                    let ticks = self.period(&v);
+                    limits.cooldown.push((ticks, per));
+                }
+            }
+            Some("while") => {
+                if let Some(v) = value {
+                    let mut own = Frame { me: f.me, title: f.title.clone(), draws: f.draws, ..Frame::default() };
+                    limits.awake = Some(self.expect(&v, &Ty::Flag, &mut own));
+                    f.draws = own.draws;
+                }
+            }
+            Some("off") => limits.off = true,
+            Some("priority") => {
+                if let Some(Value::Number(n)) = value.and_then(|v| self.constant(&v, &Ty::Number)) {
+                    limits.priority = n;
+                }
+            }
+            Some("again") => {
+                limits.again = match words.get(1).map(String::as_str) {
+                    Some("anew") => Again::Anew,
+                    Some("later") => Again::Later,
+                    Some("beside") => Again::Beside,
+                    _ => Again::Skip,
+                };
+            }
+            Some("keep") => self.unbuilt(span, "rules with `keep once`"),
+            _ => {}
+        }
+    }
+}

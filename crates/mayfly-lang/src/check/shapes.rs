@@ -1,0 +1,222 @@
+//! Zones: their shapes, and whom they notice.
+//!
+//! Invariant: every number of a shape is a constant; a `rect` and `cells` hold whole cells.
+
+use super::Checker;
+use super::names::Def;
+use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::types::Ty;
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+/// Cells of one zone at most.
+const MOST_CELLS: i64 = 4_000_000;
+
+impl Checker {
+    pub fn fill_zones(&mut self, root: &Node) {
+        for n in root.children().filter(|n| n.kind() == K::ZONE_DECL) {
+            let Some((name, span)) = self.declared(&n) else { continue };
+            if let Some((Def::Zone(id), at)) = self.names.get(&name).copied()
+                && at == span
+            {
+                self.read_zone(id, &n);
+            }
+        }
+    }
+
+    pub fn read_zone(&mut self, id: ZoneId, n: &Node) {
+        if let Some(kind) = n.exprs().first() {
+            let span = self.span(kind);
+            self.unbuilt(span, "kinds of zones");
+        }
+        if let Some(p) = n.part_node("in") {
+            let span = self.span(&p);
+            self.unbuilt(span, "areas");
+        }
+        if let Some(s) = n.children().find(|c| c.kind().is_shape())
+            && let Some(shape) = self.shape(&s, id)
+        {
+            self.level.zones[id.index()].shape = shape;
+        }
+        if let Some(whom) = n.child(K::FOR_WHOM) {
+            for e in whom.exprs() {
+                let (name, span) = (Self::text_of(&e), self.span(&e));
+                let who = match self.names.get(&name).map(|(d, _)| *d) {
+                    Some(Def::Kind(k)) => WhoSet::Kind(k),
+                    Some(Def::Tag(t)) => WhoSet::Tag(t),
+                    Some(Def::Actor(a)) => WhoSet::Actor(a),
+                    Some(Def::Unbuilt) => continue,
+                    Some(other) => {
+                        self.error("no-one", span, format!("`{name}` is {}", other.what()), "a zone notices kinds, actors and tags");
+                        continue;
+                    }
+                    None => match self.placed(&name) {
+                        Some(a) => WhoSet::Actor(a),
+                        None => {
+                            self.unknown(&name, span, "a kind, an actor or a tag", &[]);
+                            continue;
+                        }
+                    },
+                };
+                self.level.zones[id.index()].notices.push(who);
+            }
+        }
+        if let Some(b) = n.child(K::BODY) {
+            let span = self.span(&b);
+            self.unbuilt(span, "first values of zones");
+        }
+    }
+
+    /// An unnamed actor: `lamp#2`.
+    pub fn placed(&self, name: &str) -> Option<ActorId> {
+        name.contains('#').then(|| self.actor_named(name)).flatten()
+    }
+
+    fn number(&mut self, e: &Node) -> Option<f64> {
+        match self.constant(e, &Ty::Number) {
+            Some(Value::Number(n)) => Some(n),
+            _ => None,
+        }
+    }
+
+    fn whole(&mut self, e: &Node) -> Option<i64> {
+        let n = self.number(e)?;
+        if n.fract() != 0.0 || n.abs() > 1e9 {
+            let span = self.span(e);
+            self.error("not-whole", span, "cells are counted in whole numbers", "write a whole number");
+            return None;
+        }
+        Some(n as i64)
+    }
+
+    fn point(&mut self, e: &Node) -> Option<Point> {
+        match self.constant(e, &Ty::Point) {
+            Some(Value::Point(p)) => Some(p),
+            _ => None,
+        }
+    }
+
+    fn shape(&mut self, s: &Node, own: ZoneId) -> Option<Shape> {
+        let span = self.span(s);
+        let exprs = s.exprs();
+        match s.kind() {
+            K::SHAPE_RECT => {
+                let [at, w, h] = exprs.as_slice() else { return None };
+                let (at, w, h) = (self.point(at)?, self.whole(w)?, self.whole(h)?);
+                if w < 1 || h < 1 || w * h > MOST_CELLS {
+                    self.error("bad-size", span, "a rect is at least one cell wide and high", "write `rect (4, 2) 6 x 3`");
+                    return None;
+                }
+                let (x, y) = at.cell();
+                Some(Shape::Rect { x, y, w, h })
+            }
+            K::SHAPE_DISC => {
+                let (at, r) = match exprs.as_slice() {
+                    [r] => {
+                        if self.level.zones[own.index()].of.is_none() {
+                            self.error("no-centre", span, "this disc has no centre", "write `disc (12, 8) 3`; only a kind's zone lies round its actor by itself");
+                            return None;
+                        }
+                        (Point::main(0.0, 0.0), self.number(r)?)
+                    }
+                    [at, r] => (self.point(at)?, self.number(r)?),
+                    _ => return None,
+                };
+                if r < 0.0 || r > 1e6 {
+                    self.error("bad-size", span, "a disc's radius is 0 or more", "write `disc (12, 8) 3`");
+                    return None;
+                }
+                Some(Shape::Disc { x: at.x, y: at.y, r })
+            }
+            K::SHAPE_CELLS => {
+                let mut cells = vec![];
+                for row in s.all(K::CELL_ROW) {
+                    let y = row.exprs().first().cloned().and_then(|e| self.whole(&e))?;
+                    for range in row.all(K::CELL_RANGE) {
+                        let ends: Option<Vec<i64>> = range.exprs().iter().map(|e| self.whole(e)).collect();
+                        let (a, b) = match ends?.as_slice() {
+                            [a] => (*a, *a),
+                            [a, b] => (*a, *b),
+                            _ => return None,
+                        };
+                        if a > b || b - a > MOST_CELLS || cells.len() as i64 > MOST_CELLS {
+                            let span = self.span(&range);
+                            self.error("bad-size", span, "this range runs backwards or is too long", "write the smaller column first: `3..8`");
+                            return None;
+                        }
+                        cells.extend((a..=b).map(|x| (x, y)));
+                    }
+                }
+                cells.sort_by_key(|(x, y)| (*y, *x));
+                cells.dedup();
+                Some(Shape::Cells(cells))
+            }
+            K::SHAPE_POLY => {
+                let corners: Option<Vec<(f64, f64)>> = exprs.iter().map(|e| self.point(e).map(|p| (p.x, p.y))).collect();
+                let corners = corners?;
+                if corners.len() < 3 {
+                    self.error("bad-size", span, "a poly has three corners or more", "write `poly (1, 1) (5, 1) (3, 6)`");
+                    return None;
+                }
+                Some(Shape::Poly(corners))
+            }
+            K::SHAPE_TILES => self.tiles_shape(s),
+            K::SHAPE_NAME => {
+                let name = s.word();
+                match self.names.get(&name).map(|(d, _)| *d) {
+                    Some(Def::Zone(z)) if z.index() < own.index() && self.level.zones[own.index()].of.is_none() => {
+                        Some(self.level.zones[z.index()].shape.clone())
+                    }
+                    Some(Def::Zone(_)) => {
+                        self.error("zone-order", span, format!("`{name}` is declared after this zone"), "declare it before");
+                        None
+                    }
+                    Some(Def::Unbuilt) => None,
+                    Some(other) => {
+                        self.error("no-zone", span, format!("`{name}` is {}, not a zone", other.what()), "name a zone");
+                        None
+                    }
+                    None => {
+                        self.unknown(&name, span, "a zone or a shape", &["rect", "disc", "cells", "tiles", "poly"].map(String::from));
+                        None
+                    }
+                }
+            }
+            K::SHAPE_PAREN => {
+                let inner = s.children().find(|c| c.kind().is_shape())?;
+                self.shape(&inner, own)
+            }
+            K::SHAPE_SUM | K::SHAPE_LESS => {
+                let parts: Vec<Node> = s.children().filter(|c| c.kind().is_shape()).collect();
+                let [a, b] = parts.as_slice() else { return None };
+                let (a, b) = (self.shape(a, own), self.shape(b, own));
+                let (a, b) = (Box::new(a?), Box::new(b?));
+                Some(if s.kind() == K::SHAPE_SUM { Shape::Sum(a, b) } else { Shape::Less(a, b) })
+            }
+            _ => None,
+        }
+    }
+
+    /// All cells that a tile, or tiles of a tag, are laid on when the level begins.
+    fn tiles_shape(&mut self, s: &Node) -> Option<Shape> {
+        let (name, span) = self.declared(s)?;
+        let wanted: Vec<usize> = match self.names.get(&name).map(|(d, _)| *d) {
+            Some(Def::Tile(t)) => vec![t.index()],
+            Some(Def::Tag(t)) => (0..self.level.tiles.len()).filter(|i| self.level.tiles[*i].tags.contains(&t)).collect(),
+            Some(other) => {
+                self.error("no-tile", span, format!("`{name}` is {}, not a tile", other.what()), "name a tile or a tile's tag");
+                return None;
+            }
+            None => {
+                self.unknown(&name, span, "a tile", &[]);
+                return None;
+            }
+        };
+        let area = &self.level.areas[0];
+        let cells = (0..area.cells.len())
+            .filter(|i| area.cells[*i].is_some_and(|t| wanted.contains(&t.index())))
+            .map(|i| ((i % area.width) as i64, (i / area.width) as i64))
+            .collect();
+        Some(Shape::Cells(cells))
+    }
+}

@@ -1,0 +1,447 @@
+//! Actions: what each does, and what it needs.
+//!
+//! Invariant: a local is seen only in its block, after its `let`, and hides no other name.
+
+use super::names::Def;
+use super::{Checker, Frame};
+use crate::diagnostic::Diagnostic;
+use crate::level::*;
+use crate::near::nearest;
+use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::types::Ty;
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+impl Checker {
+    pub fn block(&mut self, n: &Node, f: &mut Frame) -> Block {
+        let seen = f.visible.len();
+        let mut out = vec![];
+        for s in n.children() {
+            let span = self.span(&s);
+            if let Some(kind) = self.statement(&s, f) {
+                out.push(Stmt { kind, span });
+            }
+        }
+        f.visible.truncate(seen);
+        out
+    }
+
+    /// A local's name: it may hide no other.
+    fn local(&mut self, n: &Node, ty: Ty, f: &mut Frame) -> Option<Slot> {
+        let (name, span) = self.declared(n)?;
+        if let Some((_, m)) = crate::parser::RESERVED.iter().find(|(w, _)| *w == name) {
+            self.error("reserved-word", span, format!("`{name}` is a word of the language: {m}"), format!("choose another name, such as `{name}_1`"));
+        }
+        let outer = f.visible.iter().rev().find(|(n, _, _)| *n == name).map(|(_, _, s)| *s);
+        let outer = outer.or_else(|| self.names.get(&name).map(|(_, s)| *s));
+        if let Some(at) = outer {
+            self.diagnostics.push(
+                Diagnostic::error("name-hidden", span, format!("the local `{name}` hides another `{name}`"), "give the local another name")
+                    .and(at, "the other is declared here"),
+            );
+        }
+        Some(f.declare(&name, ty, span))
+    }
+
+    fn statement(&mut self, n: &Node, f: &mut Frame) -> Option<StmtKind> {
+        let span = self.span(n);
+        let exprs = n.exprs();
+        match n.kind() {
+            K::ASSIGN_STMT => self.assign(n, f),
+            K::LET_STMT => {
+                let value = exprs.first()?;
+                let (e, ty) = self.expr(value, None, f);
+                let slot = self.local(n, ty, f)?;
+                Some(StmtKind::Let(slot, e))
+            }
+            K::IF_STMT => {
+                let mut arms = vec![];
+                let mut otherwise = None;
+                let mut at = Some(n.clone());
+                while let Some(node) = at.take() {
+                    let test = node.exprs().first().map(|e| self.expect(e, &Ty::Flag, f))?;
+                    let body = node.child(K::BLOCK).map(|b| self.block(&b, f)).unwrap_or_default();
+                    arms.push((test, body));
+                    if let Some(e) = node.child(K::ELSE) {
+                        at = e.child(K::IF_STMT);
+                        if at.is_none() {
+                            otherwise = e.child(K::BLOCK).map(|b| self.block(&b, f));
+                        }
+                    }
+                }
+                Some(StmtKind::If(arms, otherwise))
+            }
+            K::FOR_STMT => self.for_each(n, f),
+            K::MATCH_STMT => {
+                self.unbuilt(span_of_word(span, "match"), "`match` blocks");
+                None
+            }
+            K::LOT_STMT => {
+                self.unbuilt(span_of_word(span, "lot"), "`lot` blocks");
+                None
+            }
+            K::EXPR_STMT => self.call_statement(exprs.first()?, f),
+            K::STMT => self.worded(n, &n.word(), f),
+            _ => None,
+        }
+    }
+
+    fn for_each(&mut self, n: &Node, f: &mut Frame) -> Option<StmtKind> {
+        let source = n.exprs().first().cloned()?;
+        let (over, ty) = if source.kind() == K::RANGE_EXPR {
+            let ends = source.exprs();
+            let [a, b] = ends.as_slice() else { return None };
+            let (a, b) = (self.expect(a, &Ty::Number, f), self.expect(b, &Ty::Number, f));
+            (ForOver::Range(a, b), Ty::Number)
+        } else {
+            self.candidate = if source.kind() == K::ALL_EXPR { self.declared(n).map(|(name, _)| name) } else { None };
+            let (e, ty) = self.expr(&source, None, f);
+            self.candidate = None;
+            let inner = match ty.inner() {
+                Ty::List(t) | Ty::Set(t) | Ty::Tally(t) => (**t).clone(),
+                Ty::Broken => Ty::Broken,
+                other => {
+                    let shown = other.show(self);
+                    self.error("wrong-type", e.span, format!("a loop goes through a list, and this is {shown}"), "write `for i in 1..5` or `for l in all lamp`");
+                    Ty::Broken
+                }
+            };
+            (ForOver::Each(e), inner)
+        };
+        let seen = f.visible.len();
+        let slot = self.local(n, ty, f)?;
+        let (list, at) = (f.hidden("list"), f.hidden("turn"));
+        let test = n.part("where").map(|t| self.expect(&t, &Ty::Flag, f));
+        f.loops += 1;
+        let body = n.child(K::BLOCK).map(|b| self.block(&b, f)).unwrap_or_default();
+        f.loops -= 1;
+        f.visible.truncate(seen);
+        Some(StmtKind::For { slot, list, at, over, test, body })
+    }
+
+    /// A place that can be written.
+    fn place(&mut self, n: &Node, f: &mut Frame) -> Option<(Place, Ty)> {
+        let span = self.span(n);
+        let (e, ty) = self.expr(n, None, f);
+        if ty == Ty::Broken && !matches!(e.kind, ExprKind::Local(_) | ExprKind::Var(_)) {
+            return None;
+        }
+        let place = match e.kind {
+            ExprKind::Var(v) => {
+                self.used.wrote_var(v);
+                Place::Var(v)
+            }
+            ExprKind::Local(s) => {
+                let bound = f.slots[s as usize].0.clone();
+                if matches!(ty, Ty::Actor(_)) && self.names.contains_key(&bound) {
+                    self.error("not-written", span, format!("`{bound}` is the actor of this event and cannot be written"), "write one of its variables");
+                    return None;
+                }
+                Place::Local(s)
+            }
+            ExprKind::Field(a, i) => Place::Field(*a, i),
+            ExprKind::Attr(a, attr) => Place::Attr(*a, attr),
+            ExprKind::Define(d) => {
+                let name = self.level.defines[d.index()].name.clone();
+                self.error("not-written", span, format!("`{name}` follows from others and cannot be written"), "write what it follows from");
+                return None;
+            }
+            ExprKind::Index(..) | ExprKind::Axis(..) => {
+                self.unbuilt(span, "writes to one place of a list or a point");
+                return None;
+            }
+            _ => {
+                self.error("not-written", span, format!("`{}` cannot be written", Self::text_of(n)), "write a variable, a local or an attribute");
+                return None;
+            }
+        };
+        Some((place, ty))
+    }
+
+    fn assign(&mut self, n: &Node, f: &mut Frame) -> Option<StmtKind> {
+        let exprs = n.exprs();
+        let [target, value] = exprs.as_slice() else { return None };
+        let op = match n.words().iter().find(|w| w.ends_with('='))?.as_str() {
+            "+=" => Some(BinOp::Add),
+            "-=" => Some(BinOp::Sub),
+            "*=" => Some(BinOp::Mul),
+            "/=" => Some(BinOp::Div),
+            _ => None,
+        };
+        let word = target.word();
+        if target.kind() == K::NAME_EXPR && f.find(&word).is_none() && !self.names.contains_key(&word) {
+            let span = self.span(target);
+            let mut known: Vec<String> = self.names.iter().filter(|(_, (d, _))| matches!(d, Def::Var(_))).map(|(n, _)| n.clone()).collect();
+            known.extend(f.visible.iter().map(|(n, _, _)| n.clone()));
+            known.sort();
+            let own = f.me.is_some_and(|m| self.level.kinds[m.index()].fields.iter().any(|v| v.name == word));
+            let help = if own {
+                format!("write `self.{word}`")
+            } else {
+                nearest(&word, known.iter().map(String::as_str))
+                    .map_or(format!("declare it: `var {word} = …`, or here `let {word} = …`"), |n| format!("did you mean `{n}`?"))
+            };
+            self.error("unknown-name", span, format!("there is no variable `{word}`"), help);
+            return None;
+        }
+        let (place, ty) = self.place(target, f)?;
+        let value = match op {
+            None => self.expect(value, &ty, f),
+            Some(op) => {
+                let (e, other) = self.expr(value, None, f);
+                match self.sum_type(op, ty.inner(), other.inner()) {
+                    Some(t) if t.fits(&ty, self) => e,
+                    _ => {
+                        let (x, y) = (ty.show(self), other.show(self));
+                        self.error("wrong-type", e.span, format!("`{}=` does not go between {x} and {y}", op.sign()), "both sides must fit each other");
+                        return None;
+                    }
+                }
+            }
+        };
+        Some(StmtKind::Do(Action::Assign { place, op, value }))
+    }
+
+    /// `list.push(3)`, `list.clear()`.
+    fn call_statement(&mut self, n: &Node, f: &mut Frame) -> Option<StmtKind> {
+        let span = self.span(n);
+        let callee = n.exprs().first().cloned()?;
+        let args = n.child(K::ARGS).map(|a| a.exprs()).unwrap_or_default();
+        if n.kind() != K::CALL_EXPR {
+            self.error("no-action", span, "this does nothing", "assign it, or take it out");
+            return None;
+        }
+        if callee.kind() == K::MEMBER_EXPR {
+            let (method, at) = self.declared(&callee)?;
+            let base = callee.exprs().first().cloned()?;
+            let (place, ty) = self.place(&base, f)?;
+            return match (method.as_str(), ty.inner(), args.as_slice()) {
+                ("push", Ty::List(t), [v]) => {
+                    let value = self.expect(v, &t.clone(), f);
+                    Some(StmtKind::Do(Action::Push { list: place, value }))
+                }
+                ("clear", Ty::List(_), []) => Some(StmtKind::Do(Action::Clear(place))),
+                ("add" | "remove", ..) => {
+                    self.unbuilt(at, "bags (`add`, `remove`)");
+                    None
+                }
+                (_, Ty::Broken, _) => None,
+                (_, ty, _) => {
+                    let shown = ty.show(self);
+                    self.error("unknown-name", at, format!("{shown} has no `{method}` of that form"), "lists have `push(x)` and `clear()`");
+                    None
+                }
+            };
+        }
+        let name = Self::text_of(&callee);
+        match self.names.get(&name).map(|(d, _)| *d) {
+            Some(Def::Unbuilt) => {}
+            Some(Def::Message(_)) => self.error("no-action", span, format!("`{name}` is a message"), format!("send it: `send {}`", Self::text_of(n))),
+            _ => {
+                self.error("unknown-name", span, format!("there is no routine `{name}`"), "an action is an assignment, or begins with a word such as tell, send, move");
+            }
+        }
+        None
+    }
+
+    /// An action that begins with its word.
+    fn worded(&mut self, n: &Node, word: &str, f: &mut Frame) -> Option<StmtKind> {
+        let span = self.span(n);
+        let head = span_of_word(span, word);
+        let exprs = n.exprs();
+        let first = exprs.first().cloned();
+        let actor = Ty::Actor(None);
+        let action = match word {
+            "send" => self.send(n, &first?, f)?,
+            "tell" => {
+                let text = self.expect(&first?, &Ty::Text, f);
+                let to = n.part("to").map(|e| self.expect(&e, &actor, f));
+                let from = n.part("from").map(|e| self.expect(&e, &actor, f));
+                Action::Tell { text, to, from }
+            }
+            "cue" => Action::Cue(self.expect(&first?, &Ty::Text, f)),
+            "log" => {
+                let node = first?;
+                let label = (node.kind() != K::TEXT_EXPR).then(|| Self::text_of(&node));
+                Action::Log(label, self.expr(&node, None, f).0)
+            }
+            "prompt" => {
+                let text = self.expect(&first?, &Ty::Text, f);
+                let on = n.part("on").map(|e| self.expect(&e, &actor, f));
+                let sustain = n.part("while").map(|e| self.expect(&e, &Ty::Flag, f));
+                Action::Prompt { text, on, sustain }
+            }
+            "board" => {
+                let text = self.expect(&first?, &Ty::Text, f);
+                let sustain = n.part("while").map(|e| self.expect(&e, &Ty::Flag, f));
+                Action::Board { text, sustain }
+            }
+            "win" => Action::Win(self.expect(&first?, &Ty::Text, f)),
+            "lose" => Action::Lose(self.expect(&first?, &Ty::Text, f)),
+            "remove" => Action::Remove(self.expect(&first?, &actor, f)),
+            "halt" => Action::Halt(self.expect(&first?, &actor, f)),
+            "move" => {
+                let who = self.expect(&first?, &actor, f);
+                let Some(to) = n.part("to") else {
+                    self.error("no-goal", span, "where it is moved is missing", "write `move keeper to (3, 4)`");
+                    return None;
+                };
+                Action::Move { who, to: self.actor_or_point(&to, f) }
+            }
+            "face" => {
+                let who = self.expect(&first?, &actor, f);
+                match n.part("to") {
+                    Some(to) => Action::Face { who, to: self.actor_or_point(&to, f), toward: true },
+                    None => {
+                        let to = exprs.get(1)?;
+                        Action::Face { who, to: self.expect(to, &Ty::Enum(EnumId::DIRECTION), f), toward: false }
+                    }
+                }
+            }
+            "enable" | "disable" if n.has_word("rule") => {
+                let token = n.tok(K::TEXT)?;
+                let title = self.plain_text(&token);
+                let at = self.token_span(&token);
+                let found = self.level.rules.iter().position(|r| r.title == title && (r.owner.is_none() || r.owner == f.me));
+                let Some(rule) = found else {
+                    let titles: Vec<String> = self.level.rules.iter().map(|r| r.title.clone()).collect();
+                    let help = nearest(&title, titles.iter().map(String::as_str)).map_or("name a rule of the level by its title".into(), |t| format!("did you mean \"{t}\"?"));
+                    self.error("unknown-name", at, format!("there is no rule \"{title}\""), help);
+                    return None;
+                };
+                Action::SwitchRule { rule: RuleId::at(rule), on: word == "enable" }
+            }
+            "enable" | "disable" | "show" | "hide" => {
+                let node = first?;
+                let (thing, ty) = self.expr(&node, Some(&actor), f);
+                let zone = matches!(ty.inner(), Ty::Zone);
+                if !(matches!(ty.inner(), Ty::Actor(_) | Ty::Broken) || zone && matches!(word, "enable" | "disable")) {
+                    let shown = ty.show(self);
+                    self.error("wrong-type", thing.span, format!("`{word}` takes an actor{}, and this is {shown}", if word.ends_with("able") { " or a zone" } else { "" }), "name one");
+                    return None;
+                }
+                let what = if word.ends_with("able") { Switch::Enabled } else { Switch::Visible };
+                Action::Switch { what, on: matches!(word, "enable" | "show"), thing }
+            }
+            "start" | "stop" | "pause" | "resume" => {
+                let node = first?;
+                let at = self.span(&node);
+                let name = Self::text_of(&node);
+                let Some(Def::Timer(timer)) = self.names.get(&name).map(|(d, _)| *d) else {
+                    if !matches!(self.names.get(&name), Some((Def::Unbuilt, _))) {
+                        let timers: Vec<String> = self.level.timers.iter().map(|t| t.name.clone()).collect();
+                        let help = nearest(&name, timers.iter().map(String::as_str)).map_or("declare one: `timer flood = 30s`".into(), |t| format!("did you mean `{t}`?"));
+                        self.error("no-timer", at, format!("there is no timer `{name}`"), help);
+                    }
+                    return None;
+                };
+                let order = match word {
+                    "start" => TimerOrder::Start(n.part("for").map(|e| self.expect(&e, &Ty::Duration, f))),
+                    "stop" => TimerOrder::Stop,
+                    "pause" => TimerOrder::Pause,
+                    _ => TimerOrder::Resume,
+                };
+                Action::Timer { timer, order }
+            }
+            "spawn" => return self.spawn(n, &first?, f),
+            "repeat" => {
+                let count = self.expect(&first?, &Ty::Number, f);
+                let slot = f.hidden("turns");
+                f.loops += 1;
+                let body = n.child(K::BLOCK).map(|b| self.block(&b, f)).unwrap_or_default();
+                f.loops -= 1;
+                return Some(StmtKind::Repeat(slot, count, body));
+            }
+            "while" => {
+                let test = self.expect(&first?, &Ty::Flag, f);
+                f.loops += 1;
+                let body = n.child(K::BLOCK).map(|b| self.block(&b, f)).unwrap_or_default();
+                f.loops -= 1;
+                return Some(StmtKind::While(test, body));
+            }
+            "break" | "continue" => {
+                if f.loops == 0 {
+                    self.error("no-loop", span, format!("`{word}` stands in no loop"), "it ends or goes on with a `repeat`, `while` or `for`");
+                    return None;
+                }
+                return Some(if word == "break" { StmtKind::Break } else { StmtKind::Continue });
+            }
+            "return" => {
+                if let Some(v) = first {
+                    let at = self.span(&v);
+                    self.error("no-routine", at, "a rule returns nothing", "take the value out; `return` alone ends the rule");
+                }
+                return Some(StmtKind::Return);
+            }
+            "wait" => {
+                if let Some(p) = n.part_node("for").filter(|p| !p.has_word("most")) {
+                    let at = self.span(&p);
+                    self.unbuilt(at, "waits for an event");
+                    return None;
+                }
+                if let Some(test) = n.part("until") {
+                    let test = self.expect(&test, &Ty::Flag, f);
+                    let at_most = n.part("for").map(|e| self.expect(&e, &Ty::Duration, f));
+                    return Some(StmtKind::WaitUntil { test, at_most });
+                }
+                return Some(StmtKind::Wait(self.expect(&first?, &Ty::Duration, f)));
+            }
+            _ => {
+                self.unbuilt(head, &format!("actions with `{word}`"));
+                return None;
+            }
+        };
+        Some(StmtKind::Do(action))
+    }
+
+    fn send(&mut self, n: &Node, call: &Node, f: &mut Frame) -> Option<Action> {
+        let callee = if call.kind() == K::CALL_EXPR { call.exprs().first().cloned()? } else { call.clone() };
+        let (name, at) = (Self::text_of(&callee), self.span(&callee));
+        let message = self.message_named(&name, at)?;
+        self.used.sent(message);
+        let params = self.level.messages[message.index()].params.clone();
+        let nodes = call.child(K::ARGS).map(|a| a.exprs()).unwrap_or_default();
+        if nodes.len() != params.len() {
+            let span = self.span(call);
+            let names: Vec<&str> = params.iter().map(|(n, _)| n.as_str()).collect();
+            self.error("wrong-count", span, format!("`{name}` takes {} value{}, and {} are given", params.len(), if params.len() == 1 { "" } else { "s" }, nodes.len()), format!("write `send {name}({})`", names.join(", ")));
+            return None;
+        }
+        let args = nodes.iter().zip(&params).map(|(n, (_, ty))| self.expect(n, ty, f)).collect();
+        let to = n.part("to").map(|e| {
+            if e.kind() == K::ALL_EXPR {
+                let (e, _) = self.over(&e, f);
+                match e.kind {
+                    ExprKind::Over(o) if o.test.is_none() => SendTo::All(o.of),
+                    _ => SendTo::One(e),
+                }
+            } else {
+                SendTo::One(self.expect(&e, &Ty::Actor(None), f))
+            }
+        });
+        let after = n.part("after").map(|e| self.expect(&e, &Ty::Duration, f));
+        Some(Action::Send { message, args, to, after })
+    }
+
+    fn spawn(&mut self, n: &Node, kind_node: &Node, f: &mut Frame) -> Option<StmtKind> {
+        let (name, at) = (Self::text_of(kind_node), self.span(kind_node));
+        let kind = match self.names.get(&name).map(|(d, _)| *d) {
+            Some(Def::Kind(k)) => k,
+            Some(Def::Unbuilt) => return None,
+            _ => {
+                let kinds: Vec<String> = self.level.kinds.iter().map(|k| k.name.clone()).collect();
+                let help = nearest(&name, kinds.iter().map(String::as_str)).map_or("name a kind of the level".into(), |k| format!("did you mean `{k}`?"));
+                self.error("no-kind", at, format!("there is no kind `{name}`"), help);
+                return None;
+            }
+        };
+        let at = n.part("at").map(|e| self.actor_or_point(&e, f))?;
+        let overrides = n.child(K::BODY).map(|b| self.overrides(&b, Some(kind), f)).unwrap_or_default();
+        let bind = if n.child(K::NAME).is_some() { self.local(n, Ty::Actor(Some(kind)), f) } else { None };
+        Some(StmtKind::Do(Action::Spawn { kind, at, bind, overrides }))
+    }
+}
+
+fn span_of_word(span: Span, word: &str) -> Span {
+    Span { end: span.start + word.len() as u32, ..span }
+}

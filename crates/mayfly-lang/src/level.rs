@@ -1,0 +1,264 @@
+//! A checked level: everything that was declared, with every name resolved.
+//!
+//! It is what `mayfly-lab` lowers into a program. Expressions and actions are those of
+//! [`mayfly_base::code`]; control flow is still a tree here.
+//!
+//! Invariant: a `Level` exists only for a text without errors; ids are indices into these tables, in
+//! order of declaration.
+
+use crate::types::Ty;
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+/// What happens to who walks off the map.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Edges {
+    Closed,
+    Open,
+    Wrap,
+}
+
+#[derive(Clone, Debug)]
+pub struct Level {
+    pub title: String,
+    pub rate: Rate,
+    pub seed: u64,
+    pub edges: Edges,
+    pub tiles: Vec<Tile>,
+    pub areas: Vec<Area>,
+    pub enums: Vec<Enum>,
+    pub tags: Vec<String>,
+    /// Constants by name: all uses of them are their values already.
+    pub consts: Vec<(String, Value, Ty)>,
+    pub vars: Vec<Var>,
+    pub defines: Vec<Define>,
+    /// The order in which variables and defines stand in the source.
+    pub listed: Vec<Listed>,
+    pub messages: Vec<Message>,
+    pub inputs: Vec<Input>,
+    pub timers: Vec<Timer>,
+    pub kinds: Vec<Kind>,
+    pub actors: Vec<Actor>,
+    pub zones: Vec<Zone>,
+    pub watches: Vec<Watch>,
+    pub ranges: Vec<Range>,
+    pub rules: Vec<Rule>,
+    /// How many places draw, and each one's name: its declaration and its ordinal there.
+    pub draws: Vec<String>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Listed {
+    Var(VarId),
+    Define(DefineId),
+}
+
+#[derive(Clone, Debug)]
+pub struct Tile {
+    pub name: String,
+    pub sign: char,
+    pub solid: bool,
+    pub opaque: bool,
+    pub tags: Vec<TagId>,
+}
+
+#[derive(Clone, Debug)]
+pub struct Area {
+    pub name: String,
+    pub width: usize,
+    pub height: usize,
+    /// Row by row; `None` where nothing is laid.
+    pub cells: Vec<Option<TileId>>,
+}
+
+#[derive(Clone, Debug)]
+pub struct Enum {
+    pub name: String,
+    pub values: Vec<String>,
+}
+
+/// A variable of the level or of a kind.
+#[derive(Clone, Debug)]
+pub struct Var {
+    pub name: String,
+    pub ty: Ty,
+    pub first: Expr,
+    pub bounds: Option<(f64, f64)>,
+    pub span: Span,
+    pub doc: String,
+}
+
+#[derive(Clone, Debug)]
+pub struct Define {
+    pub name: String,
+    pub ty: Ty,
+    pub expr: Expr,
+    pub span: Span,
+}
+
+#[derive(Clone, Debug)]
+pub struct Message {
+    pub name: String,
+    pub params: Vec<(String, Ty)>,
+    pub span: Span,
+}
+
+#[derive(Clone, Debug)]
+pub struct Input {
+    pub name: String,
+    /// The default key as written.
+    pub key: String,
+}
+
+#[derive(Clone, Debug)]
+pub struct Timer {
+    pub name: String,
+    pub length: Micros,
+    pub repeating: bool,
+    pub running: bool,
+    pub span: Span,
+}
+
+#[derive(Clone, Debug)]
+pub struct Kind {
+    pub name: String,
+    pub like: Option<KindId>,
+    pub steered: bool,
+    /// Attributes that differ from the language's own defaults, inherited ones first.
+    pub attrs: Vec<(Attr, Expr)>,
+    /// Inherited ones first.
+    pub fields: Vec<Var>,
+    pub tags: Vec<TagId>,
+    /// Zones of its own and inherited ones.
+    pub zones: Vec<ZoneId>,
+    /// What solids do not stop it.
+    pub passes: Vec<PassWhat>,
+    pub span: Span,
+    pub doc: String,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum PassWhat {
+    Tile(TileId),
+    Kind(KindId),
+    Tag(TagId),
+}
+
+#[derive(Clone, Debug)]
+pub struct Actor {
+    /// `keeper`, or `lamp#2` where it has no name of its own.
+    pub name: String,
+    pub kind: KindId,
+    pub at: Point,
+    pub facing: u32,
+    pub overrides: Vec<Override>,
+    pub span: Span,
+}
+
+#[derive(Clone, Debug)]
+pub struct Zone {
+    pub name: String,
+    /// The kind that declares it, where it moves with its actors.
+    pub of: Option<KindId>,
+    pub area: AreaId,
+    pub shape: Shape,
+    /// Whom it notices; everyone where it is empty.
+    pub notices: Vec<WhoSet>,
+    pub span: Span,
+    pub doc: String,
+}
+
+/// A watched expression; `over` is the kind for each of whose actors it is watched, as `self`.
+#[derive(Clone, Debug)]
+pub struct Watch {
+    pub expr: Expr,
+    pub over: Option<KindId>,
+    pub text: String,
+}
+
+/// A watched nearness of two.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Range {
+    pub a: WhoSet,
+    pub b: WhoSet,
+    pub within: f64,
+    pub until: f64,
+    /// The kind in whose rule it stands, where `self` is one of the two.
+    pub of: Option<KindId>,
+}
+
+#[derive(Clone, Debug)]
+pub struct Rule {
+    pub title: String,
+    pub owner: Option<KindId>,
+    pub span: Span,
+    pub doc: String,
+    pub whens: Vec<When>,
+    pub clauses: Vec<Clause>,
+    pub elses: Vec<Block>,
+    pub limits: Limits,
+    pub then: Block,
+    pub otherwise: Option<Block>,
+    /// Names and types of the frame's slots, bound names first.
+    pub slots: Vec<(String, Ty)>,
+    /// How many of them the event binds.
+    pub bound: usize,
+}
+
+#[derive(Clone, Debug)]
+pub struct When {
+    pub event: Event,
+    pub span: Span,
+}
+
+#[derive(Clone, Debug)]
+pub struct Clause {
+    pub test: Expr,
+    /// Which of the rule's `elses` runs where this clause is the first that fails.
+    pub otherwise: Option<usize>,
+}
+
+pub type Block = Vec<Stmt>;
+
+#[derive(Clone, Debug)]
+pub struct Stmt {
+    pub kind: StmtKind,
+    pub span: Span,
+}
+
+#[derive(Clone, Debug)]
+pub enum StmtKind {
+    Do(Action),
+    Let(Slot, Expr),
+    If(Vec<(Expr, Block)>, Option<Block>),
+    /// The slot counts the turns left.
+    Repeat(Slot, Expr, Block),
+    While(Expr, Block),
+    /// `slot` holds the value of the turn, `list` and `at` what is left to do.
+    For { slot: Slot, list: Slot, at: Slot, over: ForOver, test: Option<Expr>, body: Block },
+    Break,
+    Continue,
+    Return,
+    Wait(Expr),
+    WaitUntil { test: Expr, at_most: Option<Expr> },
+}
+
+#[derive(Clone, Debug)]
+pub enum ForOver {
+    Range(Expr, Expr),
+    Each(Expr),
+}
+
+impl Level {
+    /// True where `kind` is `of` or derives from it.
+    pub fn is_kind(&self, kind: KindId, of: KindId) -> bool {
+        let mut k = Some(kind);
+        while let Some(id) = k {
+            if id == of {
+                return true;
+            }
+            k = self.kinds[id.index()].like;
+        }
+        false
+    }
+}

@@ -1,0 +1,16 @@
+//! The language: text to meaning.
+//!
+//! [`check::check`] is the way in: it parses, resolves and types a level's text and gives back either a
+//! [`level::Level`] or everything that is wrong, all at once. Nothing here runs a level
+//! (`mayfly-engine`) or reads a file (`mayfly`).
+//!
+//! Invariant: no text, however broken, panics or hangs; every text has a tree whose text it is.
+
+pub mod check;
+pub mod diagnostic;
+pub mod level;
+pub mod lexer;
+pub mod near;
+pub mod parser;
+pub mod syntax;
+pub mod types;

@@ -1,0 +1,649 @@
+//! The grammar of declarations (language.md §2), and of what stands in a kind.
+
+use super::Parser;
+use super::expr::{expr, operand, postfix, tight};
+use super::rule;
+use crate::syntax::Kind::{self, *};
+
+/// The words that begin a declaration, with their parsers.
+const DECLS: &[(&str, fn(&mut Parser))] = &[
+    ("level", level),
+    ("use", use_decl),
+    ("tiles", tiles),
+    ("map", map),
+    ("area", area),
+    ("enum", enum_decl),
+    ("tag", tag),
+    ("const", const_decl),
+    ("var", var),
+    ("keep", var),
+    ("define", define),
+    ("table", table),
+    ("records", records),
+    ("message", message),
+    ("input", input),
+    ("timer", timer),
+    ("clock", clock),
+    ("kind", kind),
+    ("place", place),
+    ("zone", zone),
+    ("path", path),
+    ("check", check),
+    ("routine", rule::routine),
+    ("machine", rule::machine),
+    ("rule", rule::rule),
+    ("first", rule::first_of),
+];
+
+pub(super) fn file(p: &mut Parser) {
+    while !p.at(EOF) {
+        if p.eat(SEMI) {
+            continue;
+        }
+        p.begin_statement();
+        if !declaration(p) {
+            p.error_at_token(
+                format!("this begins no declaration: `{}`", p.nth_text(0)),
+                near_word(p.nth_text(0)).unwrap_or_else(|| {
+                    "a level holds declarations only: level, tiles, map, var, kind, place, zone, rule and their like".into()
+                }),
+            );
+            p.skip_statement();
+            continue;
+        }
+        p.end_statement();
+    }
+}
+
+fn near_word(word: &str) -> Option<String> {
+    crate::near::nearest(word, DECLS.iter().map(|(w, _)| *w)).map(|w| format!("did you mean `{w}`?"))
+}
+
+fn declaration(p: &mut Parser) -> bool {
+    if !p.at(IDENT) {
+        return false;
+    }
+    let word = if p.at_word("private") { p.nth_text(1) } else { p.nth_text(0) };
+    let Some((_, parser)) = DECLS.iter().find(|(w, _)| *w == word) else {
+        return false;
+    };
+    parser(p);
+    true
+}
+
+/// Starts a declaration's node: `private` where it stands, and its word.
+pub(super) fn head(p: &mut Parser, kind: Kind) {
+    p.start(kind);
+    p.eat_word("private");
+    p.bump();
+}
+
+fn level(p: &mut Parser) {
+    head(p, LEVEL_DECL);
+    p.expect(TEXT, "the level's title in quotes");
+    if p.at(L_BRACE) {
+        p.braces("the level", attribute);
+    }
+    p.finish();
+}
+
+/// A word and what follows it on the line: `speed 6`, `look "x" amber`, `solid`, `edges closed`.
+pub(super) fn attribute(p: &mut Parser) {
+    p.start(ATTRIBUTE);
+    if p.at(IDENT) {
+        p.bump();
+        while p.goes_on() && !p.at(L_BRACE) {
+            if matches!(p.nth(0), COMMA) {
+                p.bump();
+                continue;
+            }
+            let before = p.pos;
+            operand(p);
+            if p.pos == before {
+                break;
+            }
+        }
+    } else {
+        p.error_here(format!("a setting is missing here: {}", p.found()), "write a word and its value");
+        p.skip_statement();
+    }
+    p.finish();
+}
+
+fn use_decl(p: &mut Parser) {
+    head(p, USE_DECL);
+    p.expect(TEXT, "the file's name in quotes");
+    p.finish();
+}
+
+fn tiles(p: &mut Parser) {
+    head(p, TILES_DECL);
+    p.braces("the tiles", |p| {
+        p.start(TILE_ROW);
+        if p.expect(CHAR, "a tile's character, such as `'H'`,") {
+            p.name("the tile");
+            while p.at(IDENT) && p.goes_on() {
+                let tagged = p.at_word("tagged");
+                p.bump();
+                if tagged {
+                    p.bump();
+                    while p.eat(COMMA) {
+                        p.bump();
+                    }
+                }
+            }
+        } else {
+            p.skip_line();
+        }
+        p.finish();
+    });
+    p.finish();
+}
+
+fn raw_map(p: &mut Parser) {
+    if !p.eat(RAW_TEXT) {
+        p.error_here("the map is missing here", "write the map between two lines of `\"\"\"`");
+        p.skip_line();
+    }
+}
+
+fn map(p: &mut Parser) {
+    head(p, MAP_DECL);
+    raw_map(p);
+    p.finish();
+}
+
+fn area(p: &mut Parser) {
+    head(p, AREA_DECL);
+    p.name("the area");
+    if !p.eat_word("map") {
+        p.error_here("an area needs a map", "write `area cellar map \"\"\" … \"\"\"`");
+    }
+    raw_map(p);
+    p.finish();
+}
+
+fn enum_decl(p: &mut Parser) {
+    head(p, ENUM_DECL);
+    p.name("the enum");
+    p.braces("the enum", |p| {
+        p.name("a value");
+        while p.eat(COMMA) {
+            if p.at(IDENT) {
+                p.name("a value");
+            }
+        }
+    });
+    p.finish();
+}
+
+fn tag(p: &mut Parser) {
+    head(p, TAG_DECL);
+    p.name("the tag");
+    while p.eat(COMMA) {
+        p.name("the tag");
+    }
+    p.finish();
+}
+
+fn assigned(p: &mut Parser, what: &str) {
+    if p.expect(EQ, &format!("`=` and {what}")) {
+        expr(p);
+    } else {
+        p.skip_line();
+    }
+}
+
+fn const_decl(p: &mut Parser) {
+    head(p, CONST_DECL);
+    p.name("the constant");
+    assigned(p, "its value");
+    p.finish();
+}
+
+/// `: TYPE`, where there is one.
+pub(super) fn typed(p: &mut Parser) {
+    if p.eat(COLON) {
+        type_of(p);
+    }
+}
+
+/// A type: `number`, `list of T`, `state of gate`, `T or none`.
+pub(super) fn type_of(p: &mut Parser) {
+    p.start(TYPE);
+    if p.at(IDENT) && p.goes_on() || p.at(IDENT) && p.parens > 0 {
+        p.bump();
+        if p.eat_word("of") {
+            type_of(p);
+        }
+        if p.at_word("or") && p.nth_text(1) == "none" {
+            p.bump();
+            p.bump();
+        }
+    } else {
+        p.error_here(format!("a type is missing here: {}", p.found()), "write `number`, `flag`, `text`, a kind's name or another type");
+    }
+    p.finish();
+}
+
+pub(super) fn var(p: &mut Parser) {
+    p.start(VAR_DECL);
+    p.eat_word("private");
+    p.eat_word("keep");
+    if !p.eat_word("var") {
+        p.error_here("`var` is missing here", "write `keep var name = value`");
+    }
+    p.name("the variable");
+    typed(p);
+    assigned(p, "a first value");
+    if p.at_word("within") && p.goes_on() {
+        p.start(BOUNDS);
+        p.bump();
+        operand(p);
+        if !p.eat_word("to") {
+            p.error_here("the upper bound is missing here", "write `within 0 to 100`");
+        }
+        operand(p);
+        p.finish();
+    }
+    p.finish();
+}
+
+fn define(p: &mut Parser) {
+    head(p, DEFINE_DECL);
+    p.name("the value");
+    typed(p);
+    assigned(p, "an expression");
+    p.finish();
+}
+
+fn table(p: &mut Parser) {
+    head(p, TABLE_DECL);
+    p.name("the table");
+    typed(p);
+    p.braces("the table", |p| {
+        p.start(TABLE_ROW);
+        postfix(p);
+        operand(p);
+        p.finish();
+    });
+    p.finish();
+}
+
+fn records(p: &mut Parser) {
+    head(p, RECORDS_DECL);
+    p.name("the records");
+    params(p);
+    p.braces("the records", |p| {
+        p.start(RECORD_ROW);
+        expr(p);
+        p.finish();
+    });
+    p.finish();
+}
+
+/// `(name: type, …)`.
+pub(super) fn params(p: &mut Parser) {
+    if !p.at(L_PAREN) {
+        return;
+    }
+    p.start(PARAMS);
+    p.bump();
+    p.parens += 1;
+    while !matches!(p.nth(0), R_PAREN | EOF | R_BRACE | L_BRACE) {
+        p.start(PARAM);
+        let before = p.pos;
+        if p.at(IDENT) {
+            p.start(NAME);
+            p.bump();
+            p.finish();
+        } else {
+            p.error_here(format!("a parameter's name is missing here: {}", p.found()), "write `(name: type)`");
+            p.bump();
+        }
+        typed(p);
+        p.finish();
+        if !p.eat(COMMA) || p.pos == before {
+            break;
+        }
+    }
+    p.parens -= 1;
+    p.expect(R_PAREN, "`)`");
+    p.finish();
+}
+
+fn message(p: &mut Parser) {
+    head(p, MESSAGE_DECL);
+    p.name("the message");
+    params(p);
+    p.finish();
+}
+
+fn input(p: &mut Parser) {
+    head(p, INPUT_DECL);
+    p.name("the input");
+    if p.expect(EQ, "`=` and its key") {
+        p.expect(TEXT, "a key in quotes");
+    }
+    p.finish();
+}
+
+fn timer(p: &mut Parser) {
+    head(p, TIMER_DECL);
+    p.name("the timer");
+    assigned(p, "its duration");
+    while p.goes_on() && (p.eat_word("repeating") || p.eat_word("running")) {}
+    p.finish();
+}
+
+fn clock(p: &mut Parser) {
+    head(p, CLOCK_DECL);
+    p.name("the clock");
+    p.braces("the clock", |p| {
+        p.start(CLOCK_ITEM);
+        while p.goes_on() {
+            if p.at_word("per") {
+                p.start(PART);
+                p.bump();
+                tight(p);
+                p.finish();
+            } else {
+                p.bump();
+            }
+        }
+        p.finish();
+    });
+    p.finish();
+}
+
+fn kind(p: &mut Parser) {
+    head(p, KIND_DECL);
+    p.name("the kind");
+    if p.at_word("like") {
+        p.start(PART);
+        p.bump();
+        postfix(p);
+        p.finish();
+    } else if p.at_word("of") {
+        p.start(PART);
+        p.bump();
+        postfix(p);
+        p.finish();
+    }
+    if p.at(L_BRACE) {
+        p.start(BODY);
+        p.braces("the kind", kind_item);
+        p.finish();
+    }
+    p.finish();
+}
+
+fn kind_item(p: &mut Parser) {
+    match p.nth_text(0) {
+        "var" | "keep" => var(p),
+        "define" => define(p),
+        "zone" => zone(p),
+        "rule" => rule::rule(p),
+        "first" if p.nth_text(1) == "of" => rule::first_of(p),
+        "machine" => rule::machine(p),
+        "tags" => {
+            p.start(TAGS_ITEM);
+            p.bump();
+            p.name("a tag");
+            while p.eat(COMMA) {
+                p.name("a tag");
+            }
+            p.finish();
+        }
+        "sight" => {
+            p.start(SIGHT_ITEM);
+            p.bump();
+            while p.goes_on() {
+                if matches!(p.nth(0), IDENT) {
+                    p.bump();
+                } else {
+                    let before = p.pos;
+                    tight(p);
+                    if p.pos == before {
+                        p.bump();
+                    }
+                }
+            }
+            p.finish();
+        }
+        _ => attribute(p),
+    }
+}
+
+/// `{ oil = 4; speed 8; solid }`: first values and attributes.
+pub(super) fn overrides(p: &mut Parser) {
+    p.start(BODY);
+    p.braces("the first values", |p| {
+        if p.nth(1) == EQ {
+            p.start(ASSIGN_STMT);
+            postfix(p);
+            p.bump();
+            expr(p);
+            p.finish();
+        } else {
+            attribute(p);
+        }
+    });
+    p.finish();
+}
+
+fn place(p: &mut Parser) {
+    head(p, PLACE_DECL);
+    if p.nth(1) == COLON {
+        p.name("the actor");
+        p.bump();
+        postfix(p);
+    } else if p.at(IDENT) && p.goes_on() {
+        postfix(p);
+    } else {
+        p.error_here(format!("a kind is missing here: {}", p.found()), "write `place lamp at (3, 4)` or `place name: kind at (3, 4)`");
+    }
+    if p.at_word("in") {
+        p.start(PART);
+        p.bump();
+        postfix(p);
+        p.finish();
+    }
+    if p.at_word("at") {
+        p.start(PART);
+        p.bump();
+        operand(p);
+        while p.eat(COMMA) {
+            operand(p);
+        }
+        p.finish();
+    } else {
+        p.error_here("where it is placed is missing here", "write `at (x, y)`");
+    }
+    p.part_operand("facing");
+    if p.at(L_BRACE) && p.goes_on() {
+        overrides(p);
+    }
+    p.finish();
+}
+
+fn zone(p: &mut Parser) {
+    head(p, ZONE_DECL);
+    p.name("the zone");
+    if p.eat(COLON) {
+        postfix(p);
+    }
+    if p.at_word("in") {
+        p.start(PART);
+        p.bump();
+        postfix(p);
+        p.finish();
+    }
+    if p.expect(EQ, "`=` and a shape") {
+        shape(p);
+    } else {
+        p.skip_line();
+    }
+    if p.at_word("for") && p.goes_on() {
+        p.start(FOR_WHOM);
+        p.bump();
+        postfix(p);
+        while p.eat(COMMA) {
+            postfix(p);
+        }
+        p.finish();
+    }
+    if p.at(L_BRACE) && p.goes_on() {
+        overrides(p);
+    }
+    p.finish();
+}
+
+/// Shapes, added and taken away from left to right.
+fn shape(p: &mut Parser) {
+    let start = p.checkpoint();
+    shape_term(p);
+    loop {
+        let kind = match p.nth(0) {
+            PLUS => SHAPE_SUM,
+            MINUS => SHAPE_LESS,
+            _ => return,
+        };
+        p.start_at(start, kind);
+        p.bump();
+        shape_term(p);
+        p.finish();
+    }
+}
+
+fn shape_term(p: &mut Parser) {
+    match p.nth_text(0) {
+        "rect" => {
+            p.start(SHAPE_RECT);
+            p.bump();
+            postfix(p);
+            tight(p);
+            if !p.eat_word("x") {
+                p.error_here("a rect's size is missing here", "write `rect (4, 2) 6 x 3`: 6 cells wide, 3 high");
+                p.finish();
+                return;
+            }
+            tight(p);
+            p.finish();
+        }
+        "disc" => {
+            p.start(SHAPE_DISC);
+            p.bump();
+            tight(p);
+            if p.goes_on() && matches!(p.nth(0), NUMBER | L_PAREN | MINUS) || p.at(IDENT) && p.goes_on() && !p.at_word("for") {
+                tight(p);
+            }
+            p.finish();
+        }
+        "cells" => {
+            p.start(SHAPE_CELLS);
+            p.bump();
+            p.braces("the cells", |p| {
+                p.start(CELL_ROW);
+                tight(p);
+                p.expect(COLON, "`:` after the row");
+                loop {
+                    p.start(CELL_RANGE);
+                    tight(p);
+                    if p.eat(DOT_DOT) {
+                        tight(p);
+                    }
+                    p.finish();
+                    if !p.eat(COMMA) {
+                        break;
+                    }
+                }
+                p.finish();
+            });
+            p.finish();
+        }
+        "tiles" => {
+            p.start(SHAPE_TILES);
+            p.bump();
+            p.name("a tile or a tile's tag");
+            p.finish();
+        }
+        "poly" => {
+            p.start(SHAPE_POLY);
+            p.bump();
+            while p.at(L_PAREN) && p.goes_on() {
+                postfix(p);
+            }
+            p.finish();
+        }
+        "(" => {
+            p.start(SHAPE_PAREN);
+            p.bump();
+            if p.deeper() {
+                shape(p);
+            } else {
+                p.skip_line();
+            }
+            p.shallower();
+            p.expect(R_PAREN, "`)`");
+            p.finish();
+        }
+        _ if p.at(IDENT) && p.goes_on() => {
+            p.start(SHAPE_NAME);
+            p.bump();
+            p.finish();
+        }
+        _ => {
+            p.error_here(
+                format!("a shape is missing here: {}", p.found()),
+                "write `rect (x, y) W x H`, `disc (x, y) R`, `cells { … }`, `tiles NAME`, `poly (…) …` or a zone's name",
+            );
+            p.skip_line();
+        }
+    }
+}
+
+fn path(p: &mut Parser) {
+    head(p, PATH_DECL);
+    p.name("the path");
+    if p.at_word("in") {
+        p.start(PART);
+        p.bump();
+        postfix(p);
+        p.finish();
+    }
+    p.expect(EQ, "`=` and points");
+    while p.at(L_PAREN) && p.goes_on() {
+        postfix(p);
+    }
+    if p.goes_on() && !(p.eat_word("loop") || p.eat_word("bounce") || p.eat_word("once")) {
+        p.error_here("a path is `loop`, `bounce` or `once`", "write one of the three after the points");
+        p.skip_line();
+    }
+    p.finish();
+}
+
+/// A check is taken in whole; its grammar comes with the checks themselves.
+fn check(p: &mut Parser) {
+    head(p, CHECK_DECL);
+    p.expect(TEXT, "the check's title in quotes");
+    if p.at(L_BRACE) {
+        let mut depth = 0usize;
+        loop {
+            match p.nth(0) {
+                EOF => {
+                    p.error_here("the closing `}` of the check is missing", "add `}` where it ends");
+                    break;
+                }
+                L_BRACE => depth += 1,
+                R_BRACE => depth -= 1,
+                _ => {}
+            }
+            p.bump();
+            if depth == 0 {
+                break;
+            }
+        }
+    }
+    p.finish();
+}

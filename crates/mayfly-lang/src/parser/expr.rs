@@ -1,0 +1,425 @@
+//! The grammar of expressions: climbing by precedence (language.md §5), tightest last in the table.
+
+use super::Parser;
+use crate::syntax::Kind::{self, *};
+
+/// True for words that can never be an operand.
+pub(crate) fn is_no_name(word: &str) -> bool {
+    !matches!(word, "self" | "true" | "false" | "none" | "time" | "tick") && super::RESERVED.iter().any(|(w, _)| *w == word)
+}
+
+/// Functions whose parentheses hold a kind and what is asked of each of its actors.
+pub const OVER: &[&str] = &["count", "some", "every", "sum", "nearest"];
+
+const OR: u8 = 1;
+const AND: u8 = 2;
+const NOT: u8 = 3;
+const COMPARE: u8 = 4;
+const SUM: u8 = 5;
+const PER: u8 = 6;
+const PRODUCT: u8 = 7;
+const UNARY: u8 = 8;
+const POSTFIX: u8 = 9;
+
+/// A whole expression.
+pub(crate) fn expr(p: &mut Parser) {
+    climb(p, 0);
+}
+
+/// An expression without comparisons, `and` or `or`: the operand of an event or of a statement's part.
+pub(crate) fn operand(p: &mut Parser) {
+    climb(p, SUM);
+}
+
+/// A limiter's value: `per` after it begins a part of the limiter.
+pub(crate) fn limit(p: &mut Parser) {
+    climb(p, PRODUCT);
+}
+
+/// An expression without signs between: a sign before it, names, members, calls.
+pub(crate) fn tight(p: &mut Parser) {
+    climb(p, UNARY);
+}
+
+/// A name with its members, calls and indices.
+pub(crate) fn postfix(p: &mut Parser) {
+    climb(p, POSTFIX);
+}
+
+fn operator(p: &Parser) -> Option<(u8, usize)> {
+    let level = match p.nth(0) {
+        PLUS | MINUS => (SUM, 1),
+        STAR | SLASH => (PRODUCT, 1),
+        EQ_EQ | NOT_EQ | LESS | LESS_EQ | GREATER | GREATER_EQ => (COMPARE, 1),
+        IDENT => match p.nth_text(0) {
+            "or" => (OR, 1),
+            "and" if p.nth_text(1) == "wait" => return None,
+            "and" => (AND, 1),
+            "mod" => (PRODUCT, 1),
+            "per" => (PER, 1),
+            "between" | "in" | "has" | "is" | "exists" | "sees" | "near" | "touching" | "pressing" | "facing"
+            | "tagged" | "covers" | "behind" => (COMPARE, 1),
+            "ahead" | "left" | "right" if p.nth_text(1) == "of" => (COMPARE, 2),
+            _ => return None,
+        },
+        _ => return None,
+    };
+    let joins = matches!(p.nth_text(0), "and" | "or");
+    (p.parens > 0 || joins || !p.nth_fresh(0)).then_some(level)
+}
+
+fn climb(p: &mut Parser, least: u8) {
+    let start = p.checkpoint();
+    if !p.deeper() {
+        p.shallower();
+        if p.goes_on() {
+            p.skip_statement();
+        }
+        return;
+    }
+    prefix(p, least);
+    let mut compared = false;
+    while let Some((level, words)) = operator(p).filter(|(level, _)| *level >= least) {
+        if level == COMPARE && std::mem::replace(&mut compared, true) {
+            p.error_here("comparisons do not chain", "join two comparisons with `and`");
+        }
+        compared &= level >= COMPARE;
+        match p.nth_text(0) {
+            "exists" => {
+                p.start_at(start, EXISTS_EXPR);
+                p.bump();
+                p.finish();
+            }
+            "between" => {
+                p.start_at(start, BETWEEN_EXPR);
+                p.bump();
+                climb(p, SUM);
+                if !p.eat_word("and") {
+                    p.error_here("`between` needs two bounds", "write `x between 3 and 8`");
+                }
+                climb(p, SUM);
+                p.finish();
+            }
+            "has" if p.nth_text(1) == "been" => {
+                p.start_at(start, BEEN_EXPR);
+                p.bump();
+                p.bump();
+                climb(p, POSTFIX);
+                if !p.part_operand("for") {
+                    p.error_here("`has been` needs a duration", "write `gate has been open for 3s`");
+                }
+                p.finish();
+            }
+            "near" => {
+                p.start_at(start, BINARY_EXPR);
+                p.bump();
+                climb(p, SUM);
+                if !p.part_operand("within") {
+                    p.error_here("`near` needs a distance", "write `a near b within 3`");
+                }
+                p.finish();
+            }
+            _ => {
+                p.start_at(start, BINARY_EXPR);
+                for _ in 0..words {
+                    p.bump();
+                }
+                climb(p, level + 1);
+                p.finish();
+            }
+        }
+    }
+    p.shallower();
+}
+
+fn prefix(p: &mut Parser, least: u8) {
+    let word = if p.at(IDENT) { p.nth_text(0) } else { "" };
+    match p.nth(0) {
+        MINUS => {
+            p.start(UNARY_EXPR);
+            p.bump();
+            climb(p, UNARY);
+            p.finish();
+        }
+        _ if word == "not" && least <= NOT => {
+            p.start(UNARY_EXPR);
+            p.bump();
+            climb(p, NOT);
+            p.finish();
+        }
+        _ if matches!(word, "ramping" | "halted") && begins_operand(p, 1) => {
+            p.start(UNARY_EXPR);
+            p.bump();
+            climb(p, UNARY);
+            p.finish();
+        }
+        _ if word == "if" => {
+            p.start(IF_EXPR);
+            p.bump();
+            climb(p, 0);
+            if p.eat_word("then") {
+                climb(p, 0);
+                if p.eat_word("else") {
+                    climb(p, 0);
+                } else {
+                    p.error_here("this `if` has no `else`", "an if-expression has both: `if c then a else b`");
+                }
+            } else {
+                p.error_here("this `if` has no `then`", "write `if c then a else b`");
+            }
+            p.finish();
+        }
+        _ => tails(p),
+    }
+}
+
+fn begins_operand(p: &Parser, n: usize) -> bool {
+    matches!(p.nth(n), IDENT | ACTOR_REF) && !p.nth_fresh(n) && !is_no_name(p.nth_text(n))
+}
+
+/// A primary and its members, indices and calls.
+fn tails(p: &mut Parser) {
+    let start = p.checkpoint();
+    let mut callable = p.at(IDENT);
+    if !primary(p) {
+        return;
+    }
+    loop {
+        let joined = p.parens > 0 || !p.nth_fresh(0);
+        match p.nth(0) {
+            DOT => {
+                p.start_at(start, MEMBER_EXPR);
+                p.bump();
+                p.name("a member");
+                p.finish();
+                callable = true;
+            }
+            L_BRACKET if joined => {
+                p.start_at(start, INDEX_EXPR);
+                p.bump();
+                p.parens += 1;
+                climb(p, 0);
+                p.parens -= 1;
+                p.expect(R_BRACKET, "`]`");
+                p.finish();
+                callable = false;
+            }
+            L_PAREN if joined && callable => {
+                p.start_at(start, CALL_EXPR);
+                arguments(p);
+                p.finish();
+                callable = false;
+            }
+            _ => return,
+        }
+    }
+}
+
+fn arguments(p: &mut Parser) {
+    p.start(ARGS);
+    listed(p, R_PAREN, "`)`");
+    p.finish();
+}
+
+/// `(a, b)` or `[a, b]`: from the opening sign to the closing one.
+fn listed(p: &mut Parser, close: Kind, sign: &str) -> (usize, bool) {
+    p.bump();
+    p.parens += 1;
+    let (mut n, mut comma) = (0, false);
+    while !p.at(close) && !matches!(p.nth(0), EOF | R_BRACE) {
+        climb(p, 0);
+        n += 1;
+        if !p.eat(COMMA) {
+            break;
+        }
+        comma = true;
+    }
+    p.parens -= 1;
+    if !p.at(close) && !matches!(p.nth(0), EOF | SEMI | R_BRACE | L_BRACE) && !p.nth_fresh(0) {
+        p.error_here(format!("{sign} is missing here: {}", p.found()), format!("write {sign}, or a comma between two"));
+        while !matches!(p.nth(0), EOF | SEMI | R_BRACE | L_BRACE) && p.nth(0) != close && !p.nth_fresh(0) {
+            p.bump();
+        }
+        p.eat(close);
+    } else {
+        p.expect(close, sign);
+    }
+    (n, comma)
+}
+
+fn primary(p: &mut Parser) -> bool {
+    let word = if p.at(IDENT) { p.nth_text(0) } else { "" };
+    if p.parens == 0 && p.nth_fresh(0) && !p.at_statement() && !after_joiner(p) {
+        missing(p);
+        return false;
+    }
+    match p.nth(0) {
+        NUMBER if p.nth_text(1) == "ticks" && !p.nth_fresh(1) => durations(p),
+        DURATION => durations(p),
+        NUMBER | PERCENT => literal(p, LITERAL),
+        TEXT => literal(p, TEXT_EXPR),
+        RAW_TEXT => literal(p, TEXT_EXPR),
+        CHAR => {
+            p.error_here("a single quote holds a tile's character only", "write texts in double quotes");
+            literal(p, BROKEN);
+        }
+        ACTOR_REF => literal(p, NAME_EXPR),
+        L_PAREN => {
+            let start = p.checkpoint();
+            p.start_at(start, PAREN_EXPR);
+            let (n, _) = {
+                let c = p.checkpoint();
+                let _ = c;
+                listed(p, R_PAREN, "`)`")
+            };
+            p.finish();
+            if n == 0 {
+                p.error_here("these parentheses are empty", "put a value or a point `(x, y)` into them");
+            }
+        }
+        L_BRACKET => {
+            p.start(LIST_EXPR);
+            listed(p, R_BRACKET, "`]`");
+            p.finish();
+        }
+        L_BRACE => {
+            p.start(BRACES_EXPR);
+            p.bump();
+            p.expect(R_BRACE, "`}` of the empty `{}`");
+            p.finish();
+        }
+        IDENT if word == "all" => {
+            p.start(ALL_EXPR);
+            p.bump();
+            over(p);
+            p.finish();
+        }
+        IDENT if OVER.contains(&word) && p.nth(1) == L_PAREN => {
+            p.start(OVER_EXPR);
+            p.bump();
+            p.bump();
+            p.parens += 1;
+            over(p);
+            p.parens -= 1;
+            p.expect(R_PAREN, "`)`");
+            p.finish();
+        }
+        IDENT if !is_no_name(word) => literal(p, NAME_EXPR),
+        _ => {
+            missing(p);
+            return false;
+        }
+    }
+    true
+}
+
+/// After an operator, a comma, `=`, `=>` or `->` an expression may begin on the next line.
+fn after_joiner(p: &Parser) -> bool {
+    let last = p.tokens[..p.pos].iter().rev().find(|t| !t.kind.is_trivia());
+    last.is_none_or(|t| {
+        matches!(
+            t.kind,
+            PLUS | MINUS
+                | STAR
+                | SLASH
+                | EQ_EQ
+                | NOT_EQ
+                | LESS
+                | LESS_EQ
+                | GREATER
+                | GREATER_EQ
+                | COMMA
+                | EQ
+                | FAT_ARROW
+                | ARROW
+                | PLUS_EQ
+                | MINUS_EQ
+                | STAR_EQ
+                | SLASH_EQ
+                | L_PAREN
+                | L_BRACKET
+        ) || (t.kind == IDENT && is_operator_word(&p.text[t.start..t.end]))
+    })
+}
+
+fn is_operator_word(w: &str) -> bool {
+    matches!(
+        w,
+        "and" | "or" | "not" | "mod" | "per" | "between" | "in" | "has" | "is" | "sees" | "near" | "within" | "touching"
+            | "pressing" | "facing" | "tagged" | "covers" | "behind" | "of" | "else"
+    )
+}
+
+fn missing(p: &mut Parser) {
+    let word = if p.at(IDENT) { p.nth_text(0) } else { "" };
+    let help = if is_no_name(word) && p.goes_on() {
+        format!("`{word}` is a word of the language and cannot be a name")
+    } else {
+        "write a number, a text, a name, a point `(x, y)` or a sum of such".to_string()
+    };
+    p.error_here(format!("a value is missing here: {}", p.found()), help);
+    if matches!(p.nth(0), ERROR | CHAR) {
+        p.skip_statement();
+    }
+}
+
+fn literal(p: &mut Parser, kind: Kind) {
+    p.start(kind);
+    p.bump();
+    p.finish();
+}
+
+/// `1m 30s`, `4 ticks`, and sums of such.
+fn durations(p: &mut Parser) {
+    p.start(DURATION_EXPR);
+    let mut first = true;
+    loop {
+        let ticks = p.at(NUMBER) && p.nth_text(1) == "ticks" && !p.nth_fresh(1);
+        if !(first || !p.nth_fresh(0)) || !(ticks || p.at(DURATION)) {
+            break;
+        }
+        p.bump();
+        if ticks {
+            p.bump();
+        }
+        first = false;
+    }
+    p.finish();
+}
+
+/// `lamp as l where …: …` or `lamp to keeper where …`: whom one asks, and what.
+fn over(p: &mut Parser) {
+    p.start(WHO);
+    if matches!(p.nth(0), IDENT | ACTOR_REF) && !is_no_name(p.nth_text(0)) || p.at_word("any") {
+        p.start(NAME_EXPR);
+        p.bump();
+        p.finish();
+        if p.eat_word("as") {
+            p.name("what each is called");
+        }
+    } else {
+        p.error_here(format!("a kind or a tag is missing here: {}", p.found()), "write `all lamp` or `count(lamp where …)`");
+    }
+    p.finish();
+    while p.part_operand("to") || p.part("where") {}
+    if p.parens > 0 && p.at(COLON) {
+        p.start(PART);
+        p.bump();
+        expr(p);
+        p.finish();
+    }
+}
+
+impl Parser<'_> {
+    /// A `PART` whose expression holds no comparison.
+    pub(crate) fn part_operand(&mut self, word: &str) -> bool {
+        if !self.at_word(word) || !self.goes_on() {
+            return false;
+        }
+        self.start(PART);
+        self.bump();
+        operand(self);
+        self.finish();
+        true
+    }
+}

@@ -1,0 +1,443 @@
+//! Tokens to a lossless tree. Every text has a tree, and the tree's text is that text.
+//!
+//! A parser by hand, recursive, with recovery at line ends and closing braces; one mistake gives one
+//! error. The grammar of declarations is in [`decl`], of rules, events and machines in [`rule`], of
+//! actions in [`stmt`], of expressions in [`expr`].
+//!
+//! Not here: what names mean. Forms that the language has but the application does not build yet are
+//! parsed all the same; [`crate::check`] says so.
+//!
+//! Invariant: every token is put into the tree exactly once, and each loop eats a token or ends.
+
+mod decl;
+mod expr;
+mod rule;
+mod stmt;
+
+use crate::lexer::{self, Lexeme};
+use crate::syntax::Kind::{self, *};
+use crate::syntax::{Mayfly, Node};
+use rowan::{Checkpoint, GreenNode, GreenNodeBuilder, Language};
+
+/// Something wrong with the text itself.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct SyntaxError {
+    pub start: usize,
+    pub end: usize,
+    pub message: String,
+    pub help: String,
+}
+
+/// A text's tree and what is wrong with it.
+#[derive(Clone, Debug)]
+pub struct Parse {
+    green: GreenNode,
+    pub errors: Vec<SyntaxError>,
+}
+
+impl Parse {
+    /// The tree's root.
+    pub fn tree(&self) -> Node {
+        Node::new_root(self.green.clone())
+    }
+}
+
+/// Parses a whole level.
+pub fn parse(text: &str) -> Parse {
+    let mut p = Parser::new(text);
+    p.builder.start_node(Mayfly::kind_to_raw(ROOT));
+    decl::file(&mut p);
+    p.trivia();
+    p.builder.finish_node();
+    p.done()
+}
+
+/// Parses one expression (inside the braces of a text, a watch, a stop mark).
+pub fn parse_expression(text: &str) -> Parse {
+    whole(text, |p| expr::expr(p))
+}
+
+/// Parses one action (a poke).
+pub fn parse_action(text: &str) -> Parse {
+    whole(text, |p| {
+        stmt::statement(p);
+    })
+}
+
+fn whole(text: &str, what: impl FnOnce(&mut Parser)) -> Parse {
+    let mut p = Parser::new(text);
+    p.builder.start_node(Mayfly::kind_to_raw(ROOT));
+    p.begin_statement();
+    what(&mut p);
+    if !p.at(EOF) {
+        p.error_here("there is more text than one thing", "take away what follows");
+        while !p.at(EOF) {
+            p.bump();
+        }
+    }
+    p.trivia();
+    p.builder.finish_node();
+    p.done()
+}
+
+/// How deep blocks and expressions may nest.
+const DEPTH: usize = 120;
+
+pub(crate) struct Parser<'t> {
+    text: &'t str,
+    tokens: Vec<Lexeme>,
+    /// For each token, whether a line end stands before it.
+    fresh: Vec<bool>,
+    pos: usize,
+    pub(crate) parens: usize,
+    depth: usize,
+    /// The first token of the statement that is read: it may stand at a line's beginning.
+    statement_at: Option<usize>,
+    builder: GreenNodeBuilder<'static>,
+    errors: Vec<SyntaxError>,
+}
+
+impl<'t> Parser<'t> {
+    fn new(text: &'t str) -> Self {
+        let tokens = lexer::lex(text);
+        let mut fresh = Vec::with_capacity(tokens.len());
+        let mut nl = true;
+        for t in &tokens {
+            fresh.push(nl);
+            match t.kind {
+                NEWLINE => nl = true,
+                k if k.is_trivia() => {}
+                _ => nl = false,
+            }
+        }
+        Self { text, tokens, fresh, pos: 0, parens: 0, depth: 0, statement_at: None, builder: GreenNodeBuilder::new(), errors: vec![] }
+    }
+
+    /// Marks the next token as the first of a statement.
+    fn begin_statement(&mut self) {
+        self.statement_at = self.index(0);
+    }
+
+    /// True where the next token is the first of its statement.
+    pub(crate) fn at_statement(&self) -> bool {
+        self.index(0) == self.statement_at
+    }
+
+    fn done(self) -> Parse {
+        Parse { green: self.builder.finish(), errors: self.errors }
+    }
+
+    fn index(&self, n: usize) -> Option<usize> {
+        self.tokens[self.pos..].iter().enumerate().filter(|(_, t)| !t.kind.is_trivia()).nth(n).map(|(i, _)| i + self.pos)
+    }
+
+    /// The kind of the next token but `n`, trivia apart.
+    pub(crate) fn nth(&self, n: usize) -> Kind {
+        self.index(n).map_or(EOF, |i| self.tokens[i].kind)
+    }
+
+    /// Its text.
+    pub(crate) fn nth_text(&self, n: usize) -> &'t str {
+        self.index(n).map_or("", |i| &self.text[self.tokens[i].start..self.tokens[i].end])
+    }
+
+    /// True where it is the first of its line.
+    pub(crate) fn nth_fresh(&self, n: usize) -> bool {
+        self.index(n).is_none_or(|i| self.fresh[i])
+    }
+
+    pub(crate) fn at(&self, kind: Kind) -> bool {
+        self.nth(0) == kind
+    }
+
+    /// True where the next token is this word.
+    pub(crate) fn at_word(&self, word: &str) -> bool {
+        self.at(IDENT) && self.nth_text(0) == word
+    }
+
+    /// True where the statement goes on: not at a line's end (outside parentheses), `;`, `}` or the end.
+    pub(crate) fn goes_on(&self) -> bool {
+        !matches!(self.nth(0), EOF | SEMI | R_BRACE) && (self.parens > 0 || !self.nth_fresh(0))
+    }
+
+    fn trivia(&mut self) {
+        while let Some(t) = self.tokens.get(self.pos).filter(|t| t.kind.is_trivia()) {
+            self.builder.token(Mayfly::kind_to_raw(t.kind), &self.text[t.start..t.end]);
+            self.pos += 1;
+        }
+    }
+
+    /// Puts the next token into the tree.
+    pub(crate) fn bump(&mut self) {
+        self.trivia();
+        if let Some(t) = self.tokens.get(self.pos).copied() {
+            let text = &self.text[t.start..t.end];
+            if !lexer::is_closed(t.kind, text) {
+                self.errors.push(SyntaxError {
+                    start: t.start,
+                    end: t.end,
+                    message: "this text is not closed".into(),
+                    help: "end it with the same quotes with which it begins".into(),
+                });
+            }
+            self.builder.token(Mayfly::kind_to_raw(t.kind), text);
+            self.pos += 1;
+        }
+    }
+
+    pub(crate) fn eat(&mut self, kind: Kind) -> bool {
+        let is = self.at(kind);
+        if is {
+            self.bump();
+        }
+        is
+    }
+
+    pub(crate) fn eat_word(&mut self, word: &str) -> bool {
+        let is = self.at_word(word);
+        if is {
+            self.bump();
+        }
+        is
+    }
+
+    pub(crate) fn start(&mut self, kind: Kind) {
+        self.trivia();
+        self.builder.start_node(Mayfly::kind_to_raw(kind));
+    }
+
+    pub(crate) fn finish(&mut self) {
+        self.builder.finish_node();
+    }
+
+    pub(crate) fn checkpoint(&mut self) -> Checkpoint {
+        self.trivia();
+        self.builder.checkpoint()
+    }
+
+    pub(crate) fn start_at(&mut self, c: Checkpoint, kind: Kind) {
+        self.builder.start_node_at(c, Mayfly::kind_to_raw(kind));
+    }
+
+    /// Enters one more level of nesting; false where the text is nested too deep.
+    pub(crate) fn deeper(&mut self) -> bool {
+        self.depth += 1;
+        if self.depth == DEPTH {
+            self.error_here("this is nested too deep", "part it into routines or steps of its own");
+        }
+        self.depth < DEPTH
+    }
+
+    pub(crate) fn shallower(&mut self) {
+        self.depth -= 1;
+    }
+
+    /// An error at the next token, or at the end of the last where the line is over.
+    pub(crate) fn error_here(&mut self, message: impl Into<String>, help: impl Into<String>) {
+        let (mut start, mut end) = match self.index(0) {
+            Some(i) if !(self.fresh[i] && self.pos > 0) => (self.tokens[i].start, self.tokens[i].end),
+            _ => {
+                let last = self.tokens[..self.pos].iter().rev().find(|t| !t.kind.is_trivia());
+                last.map_or((0, 0), |t| (t.end, t.end))
+            }
+        };
+        if start > self.text.len() {
+            (start, end) = (self.text.len(), self.text.len());
+        }
+        if self.errors.last().is_some_and(|e| e.start == start) {
+            return;
+        }
+        self.errors.push(SyntaxError { start, end, message: message.into(), help: help.into() });
+    }
+
+    /// An error at the next token itself, wherever its line begins.
+    pub(crate) fn error_at_token(&mut self, message: impl Into<String>, help: impl Into<String>) {
+        let Some(i) = self.index(0) else { return self.error_here(message, help) };
+        let (start, end) = (self.tokens[i].start, self.tokens[i].end);
+        if self.errors.last().is_none_or(|e| e.start != start) {
+            self.errors.push(SyntaxError { start, end, message: message.into(), help: help.into() });
+        }
+    }
+
+    /// What stands here, for an error's text.
+    pub(crate) fn found(&self) -> String {
+        match self.nth(0) {
+            EOF => "the text ends".into(),
+            _ if self.nth_fresh(0) && self.parens == 0 => "the line ends".into(),
+            _ => format!("there is `{}`", self.nth_text(0).lines().next().unwrap_or("")),
+        }
+    }
+
+    /// Eats `kind`, or says what is missing.
+    pub(crate) fn expect(&mut self, kind: Kind, what: &str) -> bool {
+        if self.eat(kind) {
+            return true;
+        }
+        self.error_here(format!("{what} is missing here: {}", self.found()), format!("write {what}"));
+        false
+    }
+
+    /// Eats the rest of the statement as a broken piece.
+    pub(crate) fn skip_line(&mut self) {
+        if !self.goes_on() {
+            return;
+        }
+        self.start(BROKEN);
+        let mut depth = 0usize;
+        loop {
+            match self.nth(0) {
+                EOF => break,
+                _ if depth == 0 && self.nth_fresh(0) => break,
+                SEMI | R_BRACE if depth == 0 => break,
+                L_BRACE => depth += 1,
+                R_BRACE => depth -= 1,
+                _ => {}
+            }
+            self.bump();
+        }
+        self.finish();
+    }
+
+    /// Eats the rest of the statement as a broken piece, a block that follows included, whatever the
+    /// first token is. Always eats something.
+    pub(crate) fn skip_statement(&mut self) {
+        self.start(BROKEN);
+        self.bump();
+        self.finish();
+        self.skip_line();
+    }
+
+    /// The end of a statement: a line's end, `;` or a closing brace.
+    pub(crate) fn end_statement(&mut self) {
+        if self.eat(SEMI) {
+            while self.eat(SEMI) {}
+        } else if self.goes_on() && !self.after_brace() {
+            self.error_here(
+                format!("the line should end here, but {}", self.found()),
+                "begin a new line, or part two statements with `;`",
+            );
+            self.skip_line();
+            self.eat(SEMI);
+        }
+    }
+
+    /// True right after a closing brace: what ends with one needs no line's end.
+    fn after_brace(&self) -> bool {
+        self.tokens[..self.pos].iter().rev().find(|t| !t.kind.is_trivia()).is_some_and(|t| t.kind == R_BRACE)
+    }
+
+    /// `{ … }` with `item` for each statement in it. `item` must eat something.
+    pub(crate) fn braces(&mut self, what: &str, mut item: impl FnMut(&mut Self)) {
+        if !self.expect(L_BRACE, &format!("`{{` of {what}")) {
+            return;
+        }
+        let parens = std::mem::replace(&mut self.parens, 0);
+        let ok = self.deeper();
+        while !self.at(R_BRACE) && !self.at(EOF) {
+            if self.eat(SEMI) {
+                continue;
+            }
+            let before = self.pos;
+            self.begin_statement();
+            if ok {
+                item(self);
+                self.end_statement();
+            }
+            if self.pos == before || !ok {
+                self.skip_statement();
+            }
+        }
+        self.shallower();
+        self.parens = parens;
+        if !self.eat(R_BRACE) {
+            self.error_here(format!("the closing `}}` of {what} is missing"), "add `}` where it ends");
+        }
+    }
+
+    /// A declared name.
+    pub(crate) fn name(&mut self, what: &str) -> bool {
+        if self.at(IDENT) && self.goes_on() {
+            self.start(NAME);
+            self.bump();
+            self.finish();
+            return true;
+        }
+        self.error_here(
+            format!("the name of {what} is missing here: {}", self.found()),
+            "a name is a letter or `_`, then letters, digits and `_`",
+        );
+        false
+    }
+
+    /// A `PART`: a word and an expression.
+    pub(crate) fn part(&mut self, word: &str) -> bool {
+        if !self.at_word(word) || !self.goes_on() {
+            return false;
+        }
+        self.start(PART);
+        self.bump();
+        expr::expr(self);
+        self.finish();
+        true
+    }
+}
+
+/// Every reserved word, with what it means; none of them can be declared.
+pub const RESERVED: &[(&str, &str)] = &[
+    ("all", "`all lamp` is the list of all lamps"),
+    ("and", "both sides must be true"),
+    ("any", "stands for every actor in an event"),
+    ("as", "gives an actor of an event its name"),
+    ("at", "a place or a speed follows"),
+    ("after", "a delay follows"),
+    ("behind", "`a behind b` asks on which side one stands"),
+    ("between", "`x between 3 and 8` asks whether x lies there"),
+    ("by", "an offset follows"),
+    ("const", "declares a constant"),
+    ("covers", "asks what a zone lies over"),
+    ("define", "declares a value that follows from others"),
+    ("else", "what happens otherwise"),
+    ("exists", "asks whether there is one"),
+    ("facing", "asks where one looks"),
+    ("false", "a flag that is not set"),
+    ("for", "a loop, or whom a zone notices"),
+    ("from", "a beginning follows"),
+    ("has", "asks what a bag holds"),
+    ("if", "a condition follows"),
+    ("in", "asks where one is"),
+    ("is", "asks for a kind or a state"),
+    ("kind", "declares a kind"),
+    ("let", "declares a local"),
+    ("machine", "declares a state machine"),
+    ("mod", "the remainder of a division"),
+    ("near", "asks how near one is"),
+    ("none", "no value at all"),
+    ("not", "turns a flag round"),
+    ("or", "one side must be true"),
+    ("over", "a duration follows"),
+    ("per", "a number a duration, or for whom a limit counts"),
+    ("place", "puts an actor on the map"),
+    ("pressing", "asks whether an input is down"),
+    ("repeat", "a loop of so many turns"),
+    ("return", "ends a routine"),
+    ("routine", "declares a routine"),
+    ("rule", "declares a rule"),
+    ("sees", "asks whether one is seen"),
+    ("self", "the actor of a kind's own rules"),
+    ("tagged", "asks for a tag"),
+    ("then", "what a rule does"),
+    ("tick", "the number of this tick"),
+    ("time", "the duration since the start"),
+    ("to", "a goal follows"),
+    ("touching", "asks for contact"),
+    ("true", "a flag that is set"),
+    ("var", "declares a variable"),
+    ("when", "an event follows"),
+    ("where", "a choice follows"),
+    ("while", "a loop, or for how long something holds"),
+    ("with", "a statement's own word"),
+    ("within", "a distance or bounds follow"),
+];
+
+/// The names of the built-in functions; a routine cannot take one.
+pub use expr::OVER;

@@ -1,0 +1,318 @@
+//! The kinds of tokens and nodes of the lossless tree, and the tree's types.
+//!
+//! It says nothing about how text becomes a tree ([`crate::lexer`], [`crate::parser`]) or what a tree
+//! means ([`crate::check`]).
+//!
+//! Invariant: the text of a tree is the text it was made from, byte for byte.
+
+/// A token's or node's kind. Tokens come first.
+#[allow(non_camel_case_types)]
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+#[repr(u16)]
+pub enum Kind {
+    // Trivia.
+    SPACE,
+    NEWLINE,
+    COMMENT,
+    DOC,
+    // Tokens.
+    IDENT,
+    ACTOR_REF,
+    NUMBER,
+    PERCENT,
+    DURATION,
+    TEXT,
+    RAW_TEXT,
+    CHAR,
+    L_BRACE,
+    R_BRACE,
+    L_PAREN,
+    R_PAREN,
+    L_BRACKET,
+    R_BRACKET,
+    COMMA,
+    SEMI,
+    COLON,
+    DOT,
+    DOT_DOT,
+    PLUS,
+    MINUS,
+    STAR,
+    SLASH,
+    EQ,
+    EQ_EQ,
+    NOT_EQ,
+    LESS,
+    LESS_EQ,
+    GREATER,
+    GREATER_EQ,
+    PLUS_EQ,
+    MINUS_EQ,
+    STAR_EQ,
+    SLASH_EQ,
+    FAT_ARROW,
+    ARROW,
+    ERROR,
+    EOF,
+    // Declarations.
+    ROOT,
+    LEVEL_DECL,
+    USE_DECL,
+    TILES_DECL,
+    TILE_ROW,
+    MAP_DECL,
+    AREA_DECL,
+    ENUM_DECL,
+    TAG_DECL,
+    CONST_DECL,
+    VAR_DECL,
+    DEFINE_DECL,
+    TABLE_DECL,
+    TABLE_ROW,
+    RECORDS_DECL,
+    RECORD_ROW,
+    MESSAGE_DECL,
+    INPUT_DECL,
+    TIMER_DECL,
+    CLOCK_DECL,
+    CLOCK_ITEM,
+    KIND_DECL,
+    PLACE_DECL,
+    ZONE_DECL,
+    PATH_DECL,
+    CHECK_DECL,
+    ROUTINE_DECL,
+    MACHINE_DECL,
+    STATE_DECL,
+    WHEREVER,
+    TRANSITION,
+    ENTER_BLOCK,
+    LEAVE_BLOCK,
+    LOOP_BLOCK,
+    NEEDS,
+    ONE_OF,
+    ONE_OF_ROW,
+    TAGS_ITEM,
+    SIGHT_ITEM,
+    ATTRIBUTE,
+    NAME,
+    TYPE,
+    PARAMS,
+    PARAM,
+    BOUNDS,
+    FOR_WHOM,
+    BODY,
+    // Shapes.
+    SHAPE_RECT,
+    SHAPE_DISC,
+    SHAPE_CELLS,
+    SHAPE_TILES,
+    SHAPE_POLY,
+    SHAPE_NAME,
+    SHAPE_SUM,
+    SHAPE_LESS,
+    SHAPE_PAREN,
+    CELL_ROW,
+    CELL_RANGE,
+    // Rules.
+    RULE,
+    FIRST_OF,
+    WHEN,
+    EVENT,
+    EVENT_EXPR,
+    VERB,
+    WHO,
+    EV_MESSAGE,
+    CLAUSE,
+    THEN,
+    ELSE,
+    LIMITER,
+    // Statements.
+    BLOCK,
+    STMT,
+    ASSIGN_STMT,
+    EXPR_STMT,
+    LET_STMT,
+    IF_STMT,
+    FOR_STMT,
+    MATCH_STMT,
+    MATCH_ARM,
+    LOT_STMT,
+    LOT_ARM,
+    PART,
+    // Expressions.
+    NAME_EXPR,
+    LITERAL,
+    DURATION_EXPR,
+    TEXT_EXPR,
+    TUPLE_EXPR,
+    PAREN_EXPR,
+    LIST_EXPR,
+    BRACES_EXPR,
+    MEMBER_EXPR,
+    INDEX_EXPR,
+    CALL_EXPR,
+    ARGS,
+    UNARY_EXPR,
+    BINARY_EXPR,
+    BETWEEN_EXPR,
+    EXISTS_EXPR,
+    BEEN_EXPR,
+    IF_EXPR,
+    RANGE_EXPR,
+    ALL_EXPR,
+    OVER_EXPR,
+    BROKEN,
+}
+
+impl Kind {
+    /// Space, line ends and comments.
+    pub fn is_trivia(self) -> bool {
+        self <= Self::DOC
+    }
+
+    /// Any expression node.
+    pub fn is_expr(self) -> bool {
+        self >= Self::NAME_EXPR && self != Self::ARGS
+    }
+
+    /// Any zone shape node.
+    pub fn is_shape(self) -> bool {
+        (Self::SHAPE_RECT..=Self::SHAPE_PAREN).contains(&self)
+    }
+}
+
+/// The language, for rowan.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+pub enum Mayfly {}
+
+const LAST: u16 = Kind::BROKEN as u16;
+
+/// Every kind in order of its number.
+static KINDS: [Kind; LAST as usize + 1] = {
+    use Kind::*;
+    [
+        SPACE, NEWLINE, COMMENT, DOC, IDENT, ACTOR_REF, NUMBER, PERCENT, DURATION, TEXT, RAW_TEXT, CHAR, L_BRACE,
+        R_BRACE, L_PAREN, R_PAREN, L_BRACKET, R_BRACKET, COMMA, SEMI, COLON, DOT, DOT_DOT, PLUS, MINUS, STAR, SLASH,
+        EQ, EQ_EQ, NOT_EQ, LESS, LESS_EQ, GREATER, GREATER_EQ, PLUS_EQ, MINUS_EQ, STAR_EQ, SLASH_EQ, FAT_ARROW, ARROW,
+        ERROR, EOF, ROOT, LEVEL_DECL, USE_DECL, TILES_DECL, TILE_ROW, MAP_DECL, AREA_DECL, ENUM_DECL, TAG_DECL,
+        CONST_DECL, VAR_DECL, DEFINE_DECL, TABLE_DECL, TABLE_ROW, RECORDS_DECL, RECORD_ROW, MESSAGE_DECL, INPUT_DECL,
+        TIMER_DECL, CLOCK_DECL, CLOCK_ITEM, KIND_DECL, PLACE_DECL, ZONE_DECL, PATH_DECL, CHECK_DECL, ROUTINE_DECL,
+        MACHINE_DECL, STATE_DECL, WHEREVER, TRANSITION, ENTER_BLOCK, LEAVE_BLOCK, LOOP_BLOCK, NEEDS, ONE_OF,
+        ONE_OF_ROW, TAGS_ITEM, SIGHT_ITEM, ATTRIBUTE, NAME, TYPE, PARAMS, PARAM, BOUNDS, FOR_WHOM, BODY, SHAPE_RECT,
+        SHAPE_DISC, SHAPE_CELLS, SHAPE_TILES, SHAPE_POLY, SHAPE_NAME, SHAPE_SUM, SHAPE_LESS, SHAPE_PAREN, CELL_ROW,
+        CELL_RANGE, RULE, FIRST_OF, WHEN, EVENT, EVENT_EXPR, VERB, WHO, EV_MESSAGE, CLAUSE, THEN, ELSE, LIMITER,
+        BLOCK, STMT, ASSIGN_STMT, EXPR_STMT, LET_STMT, IF_STMT, FOR_STMT, MATCH_STMT, MATCH_ARM, LOT_STMT, LOT_ARM,
+        PART, NAME_EXPR, LITERAL, DURATION_EXPR, TEXT_EXPR, TUPLE_EXPR, PAREN_EXPR, LIST_EXPR, BRACES_EXPR,
+        MEMBER_EXPR, INDEX_EXPR, CALL_EXPR, ARGS, UNARY_EXPR, BINARY_EXPR, BETWEEN_EXPR, EXISTS_EXPR, BEEN_EXPR,
+        IF_EXPR, RANGE_EXPR, ALL_EXPR, OVER_EXPR, BROKEN,
+    ]
+};
+
+impl rowan::Language for Mayfly {
+    type Kind = Kind;
+
+    fn kind_from_raw(raw: rowan::SyntaxKind) -> Kind {
+        KINDS[raw.0.min(LAST) as usize]
+    }
+
+    fn kind_to_raw(kind: Kind) -> rowan::SyntaxKind {
+        rowan::SyntaxKind(kind as u16)
+    }
+}
+
+/// A node of the tree.
+pub type Node = rowan::SyntaxNode<Mayfly>;
+/// A token of the tree.
+pub type Token = rowan::SyntaxToken<Mayfly>;
+
+/// Short ways through a tree, for whoever reads one.
+pub trait NodeExt {
+    /// The first child node of that kind.
+    fn child(&self, kind: Kind) -> Option<Node>;
+    /// All child nodes of that kind.
+    fn all(&self, kind: Kind) -> Vec<Node>;
+    /// The child expressions, in order.
+    fn exprs(&self) -> Vec<Node>;
+    /// The first own token of that kind.
+    fn tok(&self, kind: Kind) -> Option<Token>;
+    /// The texts of the own tokens, trivia apart.
+    fn words(&self) -> Vec<String>;
+    /// The first own token's text.
+    fn word(&self) -> String;
+    /// True where an own token has that text.
+    fn has_word(&self, word: &str) -> bool;
+    /// The expression of the `PART` that begins with `word`.
+    fn part(&self, word: &str) -> Option<Node>;
+    /// The `PART` that begins with `word`, whole.
+    fn part_node(&self, word: &str) -> Option<Node>;
+    /// First and last byte, trivia at both ends left out.
+    fn bytes(&self) -> std::ops::Range<usize>;
+}
+
+impl NodeExt for Node {
+    fn child(&self, kind: Kind) -> Option<Node> {
+        self.children().find(|n| n.kind() == kind)
+    }
+
+    fn all(&self, kind: Kind) -> Vec<Node> {
+        self.children().filter(|n| n.kind() == kind).collect()
+    }
+
+    fn exprs(&self) -> Vec<Node> {
+        self.children().filter(|n| n.kind().is_expr()).collect()
+    }
+
+    fn tok(&self, kind: Kind) -> Option<Token> {
+        self.children_with_tokens().filter_map(|e| e.into_token()).find(|t| t.kind() == kind)
+    }
+
+    fn words(&self) -> Vec<String> {
+        self.children_with_tokens()
+            .filter_map(|e| e.into_token())
+            .filter(|t| !t.kind().is_trivia())
+            .map(|t| t.text().to_string())
+            .collect()
+    }
+
+    fn word(&self) -> String {
+        self.children_with_tokens()
+            .filter_map(|e| e.into_token())
+            .find(|t| !t.kind().is_trivia())
+            .map_or(String::new(), |t| t.text().to_string())
+    }
+
+    fn has_word(&self, word: &str) -> bool {
+        self.children_with_tokens().filter_map(|e| e.into_token()).any(|t| t.text() == word)
+    }
+
+    fn part(&self, word: &str) -> Option<Node> {
+        self.part_node(word).and_then(|p| p.exprs().into_iter().next())
+    }
+
+    fn part_node(&self, word: &str) -> Option<Node> {
+        self.children().find(|n| n.kind() == Kind::PART && n.word() == word)
+    }
+
+    fn bytes(&self) -> std::ops::Range<usize> {
+        let mut tokens = self.descendants_with_tokens().filter_map(|e| e.into_token()).filter(|t| !t.kind().is_trivia());
+        let whole = self.text_range();
+        let Some(first) = tokens.next() else {
+            return whole.start().into()..whole.start().into();
+        };
+        let last = tokens.last().unwrap_or_else(|| first.clone());
+        first.text_range().start().into()..last.text_range().end().into()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn kinds_stand_at_their_own_numbers() {
+        for (i, k) in KINDS.iter().enumerate() {
+            assert_eq!(*k as usize, i, "{k:?}");
+        }
+    }
+}

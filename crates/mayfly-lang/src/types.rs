@@ -1,0 +1,118 @@
+//! The types of the language, how they fit each other, and how they are called.
+//!
+//! Invariant: [`Ty::Broken`] fits everything, so that one mistake gives one error.
+
+use mayfly_base::{EnumId, KindId, MessageId};
+
+/// A type.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Ty {
+    Number,
+    Flag,
+    Text,
+    Duration,
+    Point,
+    Enum(EnumId),
+    /// One actor, of that kind where it is known.
+    Actor(Option<KindId>),
+    Zone,
+    Timer,
+    Tag,
+    /// A kind itself.
+    Kind,
+    Tile,
+    Path,
+    Message(Option<MessageId>),
+    List(Box<Ty>),
+    Set(Box<Ty>),
+    Tally(Box<Ty>),
+    /// `T or none`.
+    Maybe(Box<Ty>),
+    /// `none` alone.
+    Nothing,
+    /// Wrong already; nothing more is said of it.
+    Broken,
+}
+
+/// Gives types their names.
+pub trait TypeNames {
+    fn enum_name(&self, id: EnumId) -> String;
+    fn kind_name(&self, id: KindId) -> String;
+    fn derives(&self, kind: KindId, of: KindId) -> bool;
+}
+
+impl Ty {
+    /// `T or none`, without doubling.
+    pub fn or_none(self) -> Self {
+        match self {
+            Self::Maybe(_) | Self::Nothing | Self::Broken => self,
+            other => Self::Maybe(Box::new(other)),
+        }
+    }
+
+    /// Without `or none`.
+    pub fn inner(&self) -> &Self {
+        match self {
+            Self::Maybe(t) => t,
+            other => other,
+        }
+    }
+
+    /// True where a value of this type may stand where `want` is asked for. What may be none fits what
+    /// may not: its use is a fault at run time and a finding while reading, not an error.
+    pub fn fits(&self, want: &Ty, names: &dyn TypeNames) -> bool {
+        match (self, want) {
+            (Self::Broken, _) | (_, Self::Broken) => true,
+            (Self::Nothing, Self::Maybe(_) | Self::Nothing) => true,
+            (a, Self::Maybe(b)) => a.inner().fits(b, names),
+            (Self::Maybe(a), b) => a.fits(b, names),
+            (Self::Actor(_), Self::Actor(None)) => true,
+            (Self::Actor(Some(a)), Self::Actor(Some(b))) => names.derives(*a, *b),
+            (Self::Message(_), Self::Message(None)) => true,
+            (Self::List(a), Self::List(b)) | (Self::Set(a), Self::Set(b)) | (Self::Tally(a), Self::Tally(b)) => {
+                a.fits(b, names)
+            }
+            (a, b) => a == b,
+        }
+    }
+
+    /// As a person calls it.
+    pub fn show(&self, names: &dyn TypeNames) -> String {
+        match self {
+            Self::Number => "a number".into(),
+            Self::Flag => "a flag".into(),
+            Self::Text => "a text".into(),
+            Self::Duration => "a duration".into(),
+            Self::Point => "a point".into(),
+            Self::Enum(e) => format!("a value of `{}`", names.enum_name(*e)),
+            Self::Actor(None) => "an actor".into(),
+            Self::Actor(Some(k)) => format!("a `{}`", names.kind_name(*k)),
+            Self::Zone => "a zone".into(),
+            Self::Timer => "a timer".into(),
+            Self::Tag => "a tag".into(),
+            Self::Kind => "a kind".into(),
+            Self::Tile => "a tile".into(),
+            Self::Path => "a path".into(),
+            Self::Message(_) => "a message".into(),
+            Self::List(t) => format!("a list of {}", t.plain(names)),
+            Self::Set(t) => format!("a set of {}", t.plain(names)),
+            Self::Tally(t) => format!("a tally of {}", t.plain(names)),
+            Self::Maybe(t) => format!("{} or none", t.show(names)),
+            Self::Nothing => "none".into(),
+            Self::Broken => "something unknown".into(),
+        }
+    }
+
+    /// As it is written in a declaration.
+    pub fn plain(&self, names: &dyn TypeNames) -> String {
+        match self {
+            Self::Enum(e) => names.enum_name(*e),
+            Self::Actor(Some(k)) => names.kind_name(*k),
+            Self::Maybe(t) => format!("{} or none", t.plain(names)),
+            other => {
+                let s = other.show(names);
+                s.trim_start_matches("a ").trim_start_matches("an ").to_string()
+            }
+        }
+    }
+}

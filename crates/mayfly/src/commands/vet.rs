@@ -1,0 +1,48 @@
+//! `mayfly vet LEVEL`: everything that is wrong with a level, at once.
+
+use crate::files;
+use anyhow::Result;
+use clap::{Args, ValueEnum};
+use std::path::PathBuf;
+use std::process::ExitCode;
+
+#[derive(Args)]
+pub struct Vet {
+    /// The level's file.
+    level: PathBuf,
+    /// How to print.
+    #[arg(long, value_enum, default_value = "text")]
+    format: Format,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum Format {
+    /// For people.
+    Text,
+    /// One JSON array, for programs.
+    Json,
+}
+
+/// Exit status 0 without errors (findings are no errors), 2 with them.
+///
+/// # Errors
+/// A file that cannot be read.
+pub fn run(v: &Vet) -> Result<ExitCode> {
+    let c = files::check(&v.level)?;
+    match v.format {
+        Format::Json => {
+            let rows: Vec<_> = c.diagnostics.iter().map(|d| d.json(&c.sources)).collect();
+            files::say(&format!("{}\n", serde_json::to_string_pretty(&rows)?));
+        }
+        Format::Text => {
+            for d in &c.diagnostics {
+                files::say(&format!("{}\n\n", d.print(&c.sources, false)));
+            }
+            let (e, all) = (c.errors(), c.diagnostics.len());
+            let s = |n: usize| if n == 1 { "" } else { "s" };
+            let findings = all - e;
+            files::say(&format!("{e} error{}, {findings} finding{}\n", s(e), s(findings)));
+        }
+    }
+    Ok(ExitCode::from(if c.errors() > 0 { 2 } else { 0 }))
+}

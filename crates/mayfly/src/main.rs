@@ -1,0 +1,48 @@
+//! The binary: arguments, files, the terminal, exit codes.
+//!
+//! Each command has a file of its own in `commands`. Errors become words and exit codes here and
+//! nowhere below.
+
+mod commands;
+mod files;
+
+use clap::{Parser, Subcommand};
+use std::process::ExitCode;
+
+/// Script the events of a level, run it, and step through what fires and why.
+#[derive(Parser)]
+#[command(name = "mayfly", version, about, after_help = "Try `mayfly demo` first: it opens the level that comes with it.")]
+struct Cli {
+    #[command(subcommand)]
+    command: Command,
+}
+
+#[derive(Subcommand)]
+enum Command {
+    /// Open the demo, the weir house, in the application.
+    Demo(commands::open::Look),
+    /// Open a level in the application.
+    Open(commands::open::Open),
+    /// Run a level without a screen and print what came of it.
+    Fly(commands::fly::Fly),
+    /// Say everything that is wrong with a level.
+    Vet(commands::vet::Vet),
+}
+
+fn main() -> ExitCode {
+    // A person who types a wrong flag gets status 2, as for a level that does not load.
+    let cli = Cli::parse();
+    let done = match cli.command {
+        Command::Demo(look) => commands::open::demo(&look),
+        Command::Open(open) => commands::open::open(&open),
+        Command::Fly(fly) => commands::fly::run(&fly),
+        Command::Vet(vet) => commands::vet::run(&vet),
+    };
+    match done {
+        Ok(code) => code,
+        Err(e) => {
+            files::say_error(&format!("mayfly: {e:#}"));
+            ExitCode::from(2)
+        }
+    }
+}
