@@ -223,17 +223,38 @@ pub enum Event {
     Start,
     Tick,
     /// First after `first` ticks, then each `period` ticks.
-    Every { first: u64, period: u64 },
+    Every {
+        first: u64,
+        period: u64,
+    },
     After(u64),
-    Zone { verb: ZoneVerb, who: Who, zone: ZoneWhich },
-    Pair { verb: PairVerb, a: Who, b: Who },
+    Zone {
+        verb: ZoneVerb,
+        who: Who,
+        zone: ZoneWhich,
+    },
+    Pair {
+        verb: PairVerb,
+        a: Who,
+        b: Who,
+    },
     Press(Box<Press>),
-    Watched { watch: WatchId, form: WatchForm, bind: Option<Slot> },
-    Hears { message: MessageId, slots: Vec<Slot> },
+    Watched {
+        watch: WatchId,
+        form: WatchForm,
+        bind: Option<Slot>,
+    },
+    Hears {
+        message: MessageId,
+        slots: Vec<Slot>,
+    },
     TimerEnds(TimerId),
     Spawns(Who),
     Removed(Who),
-    Bumps { who: Who, into: BumpWhat },
+    Bumps {
+        who: Who,
+        into: BumpWhat,
+    },
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -328,24 +349,69 @@ pub enum Override {
 #[derive(Clone, Debug, PartialEq)]
 pub enum Action {
     /// `op` is the operator of `+=` and its like.
-    Assign { place: Place, op: Option<BinOp>, value: Expr },
-    Send { message: MessageId, args: Vec<Expr>, to: Option<SendTo>, after: Option<Expr> },
-    Tell { text: Expr, to: Option<Expr>, from: Option<Expr> },
+    Assign {
+        place: Place,
+        op: Option<BinOp>,
+        value: Expr,
+    },
+    Send {
+        message: MessageId,
+        args: Vec<Expr>,
+        to: Option<SendTo>,
+        after: Option<Expr>,
+    },
+    Tell {
+        text: Expr,
+        to: Option<Expr>,
+        from: Option<Expr>,
+    },
     Cue(Expr),
     /// The words before ` = ` are the expression's text; none where it is a text itself.
     Log(Option<String>, Expr),
-    Prompt { text: Expr, on: Option<Expr>, sustain: Option<Expr> },
-    Board { text: Expr, sustain: Option<Expr> },
-    Spawn { kind: KindId, at: Expr, bind: Option<Slot>, overrides: Vec<Override> },
+    Prompt {
+        text: Expr,
+        on: Option<Expr>,
+        sustain: Option<Expr>,
+    },
+    Board {
+        text: Expr,
+        sustain: Option<Expr>,
+    },
+    Spawn {
+        kind: KindId,
+        at: Expr,
+        bind: Option<Slot>,
+        overrides: Vec<Override>,
+    },
     Remove(Expr),
-    Move { who: Expr, to: Expr },
-    Face { who: Expr, to: Expr, toward: bool },
+    Move {
+        who: Expr,
+        to: Expr,
+    },
+    Face {
+        who: Expr,
+        to: Expr,
+        toward: bool,
+    },
     Halt(Expr),
     /// `enable`, `disable`, `show`, `hide` of actors or zones.
-    Switch { what: Switch, on: bool, thing: Expr },
-    SwitchRule { rule: RuleId, on: bool },
-    Timer { timer: TimerId, order: TimerOrder },
-    Push { list: Place, value: Expr },
+    Switch {
+        what: Switch,
+        on: bool,
+        thing: Expr,
+    },
+    SwitchRule {
+        rule: RuleId,
+        on: bool,
+    },
+    Timer {
+        timer: TimerId,
+        order: TimerOrder,
+    },
+    Push {
+        list: Place,
+        value: Expr,
+    },
     Clear(Place),
     Win(Expr),
     Lose(Expr),
@@ -376,8 +442,17 @@ pub enum TimerOrder {
 #[derive(Clone, Debug, PartialEq)]
 pub enum Shape {
     /// Whole cells: column and row of the top left one, and how many.
-    Rect { x: i64, y: i64, w: i64, h: i64 },
-    Disc { x: f64, y: f64, r: f64 },
+    Rect {
+        x: i64,
+        y: i64,
+        w: i64,
+        h: i64,
+    },
+    Disc {
+        x: f64,
+        y: f64,
+        r: f64,
+    },
     /// Whole cells, sorted by row and column.
     Cells(Vec<(i64, i64)>),
     /// Corners in order; the border belongs to it.

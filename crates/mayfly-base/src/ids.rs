@@ -2,7 +2,6 @@
 //!
 //! Invariant: an id is an index into the one table that made it, in order of declaration or creation.
 
-
 macro_rules! ids {
     ($($(#[$doc:meta])* $name:ident;)*) => {$(
         $(#[$doc])*

@@ -2,7 +2,6 @@
 //!
 //! Invariant: `start <= end`; both lie on character borders of the file's text.
 
-
 /// A stretch of one file's text, in bytes.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Default)]
 pub struct Span {

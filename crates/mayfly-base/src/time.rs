@@ -3,7 +3,6 @@
 //! Invariant: a duration within one microsecond of a whole number of ticks is that number; every other
 //! is rounded up (language.md §1).
 
-
 /// A duration, exact to the microsecond.
 pub type Micros = i64;
 

@@ -105,15 +105,12 @@ impl Value {
     pub fn same(&self, other: &Self) -> bool {
         match (self, other) {
             (Self::Number(a), Self::Number(b)) => same_number(*a, *b),
-            (Self::Point(a), Self::Point(b)) => {
-                a.area == b.area && same_number(a.x, b.x) && same_number(a.y, b.y)
-            }
+            (Self::Point(a), Self::Point(b)) => a.area == b.area && same_number(a.x, b.x) && same_number(a.y, b.y),
             (Self::List(a), Self::List(b)) | (Self::Set(a), Self::Set(b)) => {
                 a.len() == b.len() && a.iter().zip(b.iter()).all(|(a, b)| a.same(b))
             }
             (Self::Tally(a), Self::Tally(b)) => {
-                a.len() == b.len()
-                    && a.iter().zip(b.iter()).all(|(a, b)| a.0.same(&b.0) && same_number(a.1, b.1))
+                a.len() == b.len() && a.iter().zip(b.iter()).all(|(a, b)| a.0.same(&b.0) && same_number(a.1, b.1))
             }
             _ => self == other,
         }
@@ -134,9 +131,7 @@ impl Value {
             (Self::Kind(a), Self::Kind(b)) => a.cmp(b),
             (Self::Tag(a), Self::Tag(b)) => a.cmp(b),
             (Self::Tile(a), Self::Tile(b)) => a.cmp(b),
-            (Self::Point(a), Self::Point(b)) => {
-                a.area.cmp(&b.area).then(a.y.total_cmp(&b.y)).then(a.x.total_cmp(&b.x))
-            }
+            (Self::Point(a), Self::Point(b)) => a.area.cmp(&b.area).then(a.y.total_cmp(&b.y)).then(a.x.total_cmp(&b.x)),
             _ => format!("{self:?}").cmp(&format!("{other:?}")),
         }
     }
@@ -154,9 +149,7 @@ impl Value {
             }
             None => show_number(n),
         };
-        let list = |items: &[Value]| {
-            items.iter().map(|v| v.show(names, decimals)).collect::<Vec<_>>().join(", ")
-        };
+        let list = |items: &[Value]| items.iter().map(|v| v.show(names, decimals)).collect::<Vec<_>>().join(", ");
         match self {
             Self::None => "none".into(),
             Self::Number(n) => num(*n),
@@ -179,8 +172,7 @@ impl Value {
             Self::List(l) => format!("[{}]", list(l)),
             Self::Set(l) => format!("{{{}}}", list(l)),
             Self::Tally(l) => {
-                let each: Vec<String> =
-                    l.iter().map(|(v, n)| format!("{} {}", v.show(names, None), num(*n))).collect();
+                let each: Vec<String> = l.iter().map(|(v, n)| format!("{} {}", v.show(names, None), num(*n))).collect();
                 format!("{{{}}}", each.join(", "))
             }
         }

@@ -16,7 +16,9 @@ impl<R: Recorder> Turn<'_, R> {
         let me = run.me;
         match action {
             Action::Assign { place, op, value } => self.assign(place, *op, value, run, pc, span),
-            Action::Send { message, args, to, after } => self.send(*message, args, to.as_ref(), after.as_ref(), run, pc),
+            Action::Send { message, args, to, after } => {
+                self.send(*message, args, to.as_ref(), after.as_ref(), run, pc)
+            }
             Action::Tell { text, to, from } => {
                 let text = self.words(text, run)?;
                 let to = self.maybe_actor(to.as_ref(), run)?;
@@ -142,7 +144,10 @@ impl<R: Recorder> Turn<'_, R> {
             Place::Field(a, f) => {
                 let id = self.scope(run.me).id(a, &mut run.locals)?;
                 let fields = &self.world.actors[id.index()].fields;
-                let old = fields.get(f.index()).cloned().ok_or_else(|| Fault::new(FaultKind::Gone, "this actor has no such variable", a.span))?;
+                let old = fields
+                    .get(f.index())
+                    .cloned()
+                    .ok_or_else(|| Fault::new(FaultKind::Gone, "this actor has no such variable", a.span))?;
                 (Target::Field(id, *f), old)
             }
             Place::Attr(a, attr) => {
@@ -161,7 +166,15 @@ impl<R: Recorder> Turn<'_, R> {
         self.write(target, value, pc, span)
     }
 
-    fn assign(&mut self, place: &Place, op: Option<BinOp>, value: &Expr, run: &mut Run, pc: u32, span: Span) -> Result<(), Fault> {
+    fn assign(
+        &mut self,
+        place: &Place,
+        op: Option<BinOp>,
+        value: &Expr,
+        run: &mut Run,
+        pc: u32,
+        span: Span,
+    ) -> Result<(), Fault> {
         let v = self.scope(run.me).eval(value, &mut run.locals)?;
         self.note_draws();
         let (target, old) = self.target(place, run)?;
@@ -182,14 +195,25 @@ impl<R: Recorder> Turn<'_, R> {
         self.put(target, new, run, pc, span)
     }
 
-    fn send(&mut self, message: MessageId, args: &[Expr], to: Option<&SendTo>, after: Option<&Expr>, run: &mut Run, pc: u32) -> Result<(), Fault> {
-        let args: Result<Vec<Value>, Fault> = args.iter().map(|a| self.scope(run.me).eval(a, &mut run.locals)).collect();
+    fn send(
+        &mut self,
+        message: MessageId,
+        args: &[Expr],
+        to: Option<&SendTo>,
+        after: Option<&Expr>,
+        run: &mut Run,
+        pc: u32,
+    ) -> Result<(), Fault> {
+        let args: Result<Vec<Value>, Fault> =
+            args.iter().map(|a| self.scope(run.me).eval(a, &mut run.locals)).collect();
         let args = args?;
         let to = match to {
             None => None,
             Some(SendTo::One(e)) => Some(match self.scope(run.me).eval(e, &mut run.locals)? {
                 Value::Actor(id) => vec![id],
-                Value::List(l) => l.iter().filter_map(|v| if let Value::Actor(id) = v { Some(*id) } else { None }).collect(),
+                Value::List(l) => {
+                    l.iter().filter_map(|v| if let Value::Actor(id) = v { Some(*id) } else { None }).collect()
+                }
                 _ => return Err(Fault::new(FaultKind::None, "there is no actor to send to: it is none", e.span)),
             }),
             Some(SendTo::All(set)) => {
@@ -233,7 +257,16 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     #[expect(clippy::too_many_arguments, reason = "the parts of one statement")]
-    fn spawn(&mut self, kind: KindId, at: &Expr, bind: Option<Slot>, overrides: &[Override], run: &mut Run, pc: u32, span: Span) -> Result<(), Fault> {
+    fn spawn(
+        &mut self,
+        kind: KindId,
+        at: &Expr,
+        bind: Option<Slot>,
+        overrides: &[Override],
+        run: &mut Run,
+        pc: u32,
+        span: Span,
+    ) -> Result<(), Fault> {
         let at = self.scope(run.me).point(at, &mut run.locals)?;
         if self.world.living().count() >= MOST_ACTORS {
             return Err(Fault::new(FaultKind::Limit, "more than 10,000 actors", span));
@@ -269,7 +302,8 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     fn write_first(&mut self, id: ActorId, attr: Attr, v: &Value, span: Span) -> Result<(), Fault> {
-        crate::start::set_attr(&mut self.world.actors[id.index()], attr, v).ok_or_else(|| Fault::new(FaultKind::None, "none cannot be an attribute", span))
+        crate::start::set_attr(&mut self.world.actors[id.index()], attr, v)
+            .ok_or_else(|| Fault::new(FaultKind::None, "none cannot be an attribute", span))
     }
 
     /// Takes an actor away: what it was in and touched ends in the next round; its waits end now.
@@ -292,12 +326,14 @@ impl<R: Recorder> Turn<'_, R> {
                 self.cause(Happening::Leaves(other, zone, of), cause);
             }
         }
-        let parted: Vec<(ActorId, ActorId)> = self.world.contacts.keys().filter(|(a, b)| *a == id || *b == id).copied().collect();
+        let parted: Vec<(ActorId, ActorId)> =
+            self.world.contacts.keys().filter(|(a, b)| *a == id || *b == id).copied().collect();
         for pair in parted {
             self.world.contacts.remove(&pair);
             self.cause(Happening::Parts(pair.0, pair.1), cause);
         }
-        let strayed: Vec<(u32, ActorId, ActorId)> = self.world.near.keys().filter(|(_, a, b)| *a == id || *b == id).copied().collect();
+        let strayed: Vec<(u32, ActorId, ActorId)> =
+            self.world.near.keys().filter(|(_, a, b)| *a == id || *b == id).copied().collect();
         for key in strayed {
             self.world.near.remove(&key);
             self.cause(Happening::Strays(key.0, key.1, key.2), cause);
@@ -316,7 +352,15 @@ impl<R: Recorder> Turn<'_, R> {
         }
     }
 
-    fn switch(&mut self, what: Switch, on: bool, thing: &Expr, run: &mut Run, pc: u32, span: Span) -> Result<(), Fault> {
+    fn switch(
+        &mut self,
+        what: Switch,
+        on: bool,
+        thing: &Expr,
+        run: &mut Run,
+        pc: u32,
+        span: Span,
+    ) -> Result<(), Fault> {
         let v = self.scope(run.me).eval(thing, &mut run.locals)?;
         match (v, what) {
             (Value::Actor(_), _) => {
@@ -326,7 +370,11 @@ impl<R: Recorder> Turn<'_, R> {
             }
             (Value::Zone(z, of), Switch::Enabled) => {
                 if of.is_some() {
-                    return Err(Fault::new(FaultKind::None, "a kind's zone follows its actor: enable or disable that", span));
+                    return Err(Fault::new(
+                        FaultKind::None,
+                        "a kind's zone follows its actor: enable or disable that",
+                        span,
+                    ));
                 }
                 self.world.zone_off[z.index()] = !on;
                 for a in &mut self.world.actors {

@@ -59,7 +59,11 @@ impl Scope<'_> {
             K::Myself => self.me.map_or(Value::None, Value::Actor),
             K::Field(a, f) => {
                 let actor = self.actor(a, locals)?;
-                actor.fields.get(f.index()).cloned().ok_or_else(|| Fault::new(FaultKind::Gone, "this actor has no such variable", e.span))?
+                actor
+                    .fields
+                    .get(f.index())
+                    .cloned()
+                    .ok_or_else(|| Fault::new(FaultKind::Gone, "this actor has no such variable", e.span))?
             }
             K::Binary(op, a, b) => {
                 let (a, b) = (self.eval(a, locals)?, self.eval(b, locals)?);
@@ -107,7 +111,9 @@ impl Scope<'_> {
                 let p = self.point(p, locals)?;
                 Value::Number(if *y { p.y } else { p.x })
             }
-            K::Point(x, y, area) => Value::Point(Point { x: self.number(x, locals)?, y: self.number(y, locals)?, area: *area }),
+            K::Point(x, y, area) => {
+                Value::Point(Point { x: self.number(x, locals)?, y: self.number(y, locals)?, area: *area })
+            }
             K::List(items) => {
                 let items: Result<Vec<Value>, Fault> = items.iter().map(|i| self.eval(i, locals)).collect();
                 Value::List(Arc::new(items?))
@@ -194,7 +200,11 @@ impl Scope<'_> {
     pub fn ticks(&self, e: &Expr, locals: &mut [Value]) -> Result<u64, Fault> {
         let d = self.duration(e, locals)?;
         if d < 0 {
-            return Err(Fault::new(FaultKind::NotANumber, format!("a duration below nothing: {}", time::show(d, None)), e.span));
+            return Err(Fault::new(
+                FaultKind::NotANumber,
+                format!("a duration below nothing: {}", time::show(d, None)),
+                e.span,
+            ));
         }
         Ok(self.program.rate.ticks(d))
     }
@@ -272,7 +282,9 @@ impl Scope<'_> {
                 }
                 Ok(items[at as usize].clone())
             }
-            (Value::Tally(items), key) => Ok(Value::Number(items.iter().find(|(k, _)| k.same(key)).map_or(0.0, |(_, n)| *n))),
+            (Value::Tally(items), key) => {
+                Ok(Value::Number(items.iter().find(|(k, _)| k.same(key)).map_or(0.0, |(_, n)| *n)))
+            }
             _ => Err(Fault::new(FaultKind::None, "none has no places", span)),
         }
     }
@@ -297,7 +309,8 @@ impl Scope<'_> {
         }
         if let Some(w) = who {
             let actor = &self.world.actors[w.index()];
-            let noticed = z.notices.is_empty() || z.notices.iter().any(|s| self.world.is_one_of(self.program, w, s, None));
+            let noticed =
+                z.notices.is_empty() || z.notices.iter().any(|s| self.world.is_one_of(self.program, w, s, None));
             if !noticed || !actor.enabled || actor.gone {
                 return false;
             }
@@ -332,7 +345,11 @@ impl Scope<'_> {
             },
             _ => {
                 let (Value::Actor(i), Value::Actor(j)) = (&x, &y) else {
-                    return Err(Fault::new(FaultKind::None, "there is no actor here: it is none", if matches!(x, Value::Actor(_)) { b.span } else { a.span }));
+                    return Err(Fault::new(
+                        FaultKind::None,
+                        "there is no actor here: it is none",
+                        if matches!(x, Value::Actor(_)) { b.span } else { a.span },
+                    ));
                 };
                 self.there(*i, a.span)?;
                 self.there(*j, b.span)?;
@@ -361,14 +378,25 @@ impl Scope<'_> {
     /// True where the two are in contact now: their boxes overlap, or one was stopped by the other.
     pub fn touching(&self, i: ActorId, j: ActorId) -> bool {
         let (a, b) = (&self.world.actors[i.index()], &self.world.actors[j.index()]);
-        if i == j || a.gone || b.gone || !a.enabled || !b.enabled || !a.tangible || !b.tangible || a.at.area != b.at.area {
+        if i == j
+            || a.gone
+            || b.gone
+            || !a.enabled
+            || !b.enabled
+            || !a.tangible
+            || !b.tangible
+            || a.at.area != b.at.area
+        {
             return false;
         }
-        space::overlap((a.at.x, a.at.y), a.size, (b.at.x, b.at.y), b.size) || self.world.stopped_by(i, j) || self.world.stopped_by(j, i)
+        space::overlap((a.at.x, a.at.y), a.size, (b.at.x, b.at.y), b.size)
+            || self.world.stopped_by(i, j)
+            || self.world.stopped_by(j, i)
     }
 
     fn call(&self, f: Builtin, args: &[Expr], locals: &mut [Value], span: Span) -> Got {
-        let number = |v: f64| if v.is_finite() { Ok(Value::Number(v)) } else { Err(Fault::of(Wrong::NotANumber, span)) };
+        let number =
+            |v: f64| if v.is_finite() { Ok(Value::Number(v)) } else { Err(Fault::of(Wrong::NotANumber, span)) };
         match f {
             Builtin::Floor | Builtin::Ceil | Builtin::Round | Builtin::Sign | Builtin::Sqrt => {
                 let n = self.number(&args[0], locals)?;
@@ -380,7 +408,11 @@ impl Scope<'_> {
                     Builtin::Round => number((n + 0.5).floor()),
                     Builtin::Sign => number(if n.abs() < value::NEAR { 0.0 } else { n.signum() }),
                     _ if n < 0.0 && n.abs() < value::NEAR => number(0.0),
-                    _ if n < 0.0 => Err(Fault::new(FaultKind::NotANumber, format!("the square root of {}", value::show_number(n)), span)),
+                    _ if n < 0.0 => Err(Fault::new(
+                        FaultKind::NotANumber,
+                        format!("the square root of {}", value::show_number(n)),
+                        span,
+                    )),
                     _ => number(n.sqrt()),
                 }
             }
@@ -478,7 +510,11 @@ impl Scope<'_> {
             return false;
         }
         !self.world.living().any(|(_, a)| {
-            a.solid && a.enabled && a.tangible && a.at.area == p.area && space::overlap((a.at.x, a.at.y), a.size, (p.x, p.y), (0.0, 0.0))
+            a.solid
+                && a.enabled
+                && a.tangible
+                && a.at.area == p.area
+                && space::overlap((a.at.x, a.at.y), a.size, (p.x, p.y), (0.0, 0.0))
         })
     }
 
@@ -565,13 +601,19 @@ impl Scope<'_> {
             (Draw::Whole, [Value::Number(a), Value::Number(b)]) => {
                 let (lo, hi) = (a.ceil(), b.floor());
                 if lo > hi || hi - lo > 9e15 {
-                    let text = format!("no whole number lies from {} to {}", value::show_number(*a), value::show_number(*b));
+                    let text =
+                        format!("no whole number lies from {} to {}", value::show_number(*a), value::show_number(*b));
                     return Err(Fault::new(FaultKind::NotANumber, text, span));
                 }
                 let n = lo + stream.below((hi - lo) as u64 + 1) as f64;
-                (Value::Number(n), format!("1 of {} from {} to {}", hi - lo + 1.0, value::show_number(lo), value::show_number(hi)))
+                (
+                    Value::Number(n),
+                    format!("1 of {} from {} to {}", hi - lo + 1.0, value::show_number(lo), value::show_number(hi)),
+                )
             }
-            (Draw::Chance, [Value::Number(p)]) => (Value::Flag(stream.unit() < *p), format!("{}% true", value::show_number(p * 100.0))),
+            (Draw::Chance, [Value::Number(p)]) => {
+                (Value::Flag(stream.unit() < *p), format!("{}% true", value::show_number(p * 100.0)))
+            }
             (Draw::Pick, [Value::List(l) | Value::Set(l)]) if l.is_empty() => (Value::None, "of nothing".into()),
             (Draw::Pick, [Value::List(l) | Value::Set(l)]) => {
                 let i = stream.below(l.len() as u64) as usize;

@@ -26,7 +26,10 @@ impl<R: Recorder> Turn<'_, R> {
             Ok(Halt::Wait(wait)) => {
                 if self.world.runs.len() >= MOST_RUNS {
                     let span = self.program.spans[run.pc as usize];
-                    self.fault(Some(run.rule), Fault::new(FaultKind::Limit, "more than 10,000 runs wait at once", span));
+                    self.fault(
+                        Some(run.rule),
+                        Fault::new(FaultKind::Limit, "more than 10,000 runs wait at once", span),
+                    );
                     self.run_ended(&run);
                     return;
                 }
@@ -80,7 +83,13 @@ impl<R: Recorder> Turn<'_, R> {
                     let v = self.scope(run.me).eval(e, &mut run.locals)?;
                     self.note_draws();
                     run.locals[*slot as usize] = v.clone();
-                    self.note(|| Rec::Wrote { target: Target::Local(*slot), old: Value::None, new: v, pc, kept_in: false });
+                    self.note(|| Rec::Wrote {
+                        target: Target::Local(*slot),
+                        old: Value::None,
+                        new: v,
+                        pc,
+                        kept_in: false,
+                    });
                 }
                 Op::Unless(test, to) => {
                     let yes = self.scope(run.me).flag(test, &mut run.locals)?;
@@ -117,7 +126,10 @@ impl<R: Recorder> Turn<'_, R> {
                     self.note(|| Rec::Turn { pc, turn: turns as u64 + 1 });
                 }
                 Op::ForRange { list, at, from, to } => {
-                    let (a, b) = (self.scope(run.me).number(from, &mut run.locals)?, self.scope(run.me).number(to, &mut run.locals)?);
+                    let (a, b) = (
+                        self.scope(run.me).number(from, &mut run.locals)?,
+                        self.scope(run.me).number(to, &mut run.locals)?,
+                    );
                     // The bounds themselves are kept: a long range needs no list.
                     run.locals[*list as usize] = Value::Point(Point::main(a, b));
                     run.locals[*at as usize] = Value::Number(0.0);
@@ -126,7 +138,9 @@ impl<R: Recorder> Turn<'_, R> {
                     let v = self.scope(run.me).eval(over, &mut run.locals)?;
                     self.note_draws();
                     let v = match v {
-                        Value::Tally(t) => Value::List(Arc::new(t.iter().filter(|(_, n)| *n > 0.0).map(|(v, _)| v.clone()).collect())),
+                        Value::Tally(t) => {
+                            Value::List(Arc::new(t.iter().filter(|(_, n)| *n > 0.0).map(|(v, _)| v.clone()).collect()))
+                        }
                         Value::None => return Err(Fault::new(FaultKind::None, "there is none to go through", span)),
                         v => v,
                     };
@@ -200,7 +214,9 @@ impl<R: Recorder> Turn<'_, R> {
             .filter_map(|e| {
                 let name = match &e.kind {
                     ExprKind::Var(v) => self.program.vars[v.index()].name.clone(),
-                    ExprKind::Local(s) => self.program.rules[run.rule.index()].names.get(*s as usize).cloned().unwrap_or_default(),
+                    ExprKind::Local(s) => {
+                        self.program.rules[run.rule.index()].names.get(*s as usize).cloned().unwrap_or_default()
+                    }
                     ExprKind::Field(..) | ExprKind::Attr(..) => "the actor's value".into(),
                     _ => return None,
                 };
@@ -208,7 +224,10 @@ impl<R: Recorder> Turn<'_, R> {
                 Some(format!("{name} = {}", v.show(&names, None)))
             })
             .collect();
-        let text = format!("this `while` made more than 10,000 turns without a wait; its test reads {}", if shown.is_empty() { "no values".into() } else { shown.join(", ") });
+        let text = format!(
+            "this `while` made more than 10,000 turns without a wait; its test reads {}",
+            if shown.is_empty() { "no values".into() } else { shown.join(", ") }
+        );
         Fault::new(FaultKind::RunawayLoop, text, test.span)
     }
 }

@@ -87,7 +87,7 @@ impl Hash {
 /// The hash of a world.
 pub fn state_hash(w: &World) -> u64 {
     let mut h = Hash(FNV_START);
-    h.n(w.tick);
+    h.n(w.next);
     h.n(w.seed);
     w.vars.iter().for_each(|v| h.value(v));
     for a in &w.actors {

@@ -54,7 +54,9 @@ impl<R: Recorder> Recorder for Counting<'_, R> {
     fn take(&mut self, world: &World, rec: impl FnOnce() -> Rec) -> u32 {
         let r = rec();
         match &r {
-            Rec::Judged { verdict: crate::record::Verdict::Fired, .. } => self.summary.fired = self.summary.fired.saturating_add(1),
+            Rec::Judged { verdict: crate::record::Verdict::Fired, .. } => {
+                self.summary.fired = self.summary.fired.saturating_add(1)
+            }
             Rec::Faulted { .. } => self.summary.faults = self.summary.faults.saturating_add(1),
             _ => {}
         }
@@ -80,7 +82,7 @@ impl History {
 
     /// The tick that is run next.
     pub fn live_tick(&self) -> u64 {
-        self.live.tick
+        self.live.next
     }
 
     /// The world at the live edge.
@@ -95,7 +97,7 @@ impl History {
 
     /// Runs the next tick with these inputs. The recorder takes what happens.
     pub fn advance<R: Recorder>(&mut self, engine: &Engine, inputs: Vec<Input>, recorder: &mut R) -> Held {
-        let tick = self.live.tick;
+        let tick = self.live.next;
         if self.live.ended.is_some() {
             return Held::Ended;
         }
@@ -106,14 +108,14 @@ impl History {
         if !inputs.is_empty() {
             self.inputs.insert(tick, inputs);
         }
-        if self.live.tick.is_multiple_of(self.spacing) {
+        if self.live.next.is_multiple_of(self.spacing) {
             self.keep_frame();
         }
         held
     }
 
     fn keep_frame(&mut self) {
-        self.frames.push((self.live.tick, self.live.clone()));
+        self.frames.push((self.live.next, self.live.clone()));
         let bytes = weight(&self.live) * self.frames.len();
         if self.frames.len() > MOST_FRAMES || bytes > MOST_BYTES && self.frames.len() > 2 {
             self.spacing *= 2;
@@ -123,14 +125,14 @@ impl History {
     }
 
     fn run_from(&self, engine: &Engine, mut world: World, to: u64) -> World {
-        while world.tick < to && world.ended.is_none() {
+        while world.next < to && world.ended.is_none() {
             self.one(engine, &mut world, &mut Snapshot::at(u32::MAX));
         }
         world
     }
 
     fn one<R: Recorder>(&self, engine: &Engine, world: &mut World, recorder: &mut R) {
-        let tick = world.tick;
+        let tick = world.next;
         let none = vec![];
         let inputs = self.inputs.get(&tick).unwrap_or(&none);
         let first = if tick == 0 { self.first.as_slice() } else { &[] };
@@ -139,8 +141,8 @@ impl History {
 
     /// The world before tick `tick`, or at the live edge where that lies before.
     pub fn world_at(&mut self, engine: &Engine, tick: u64) -> World {
-        let tick = tick.min(self.live.tick);
-        if tick == self.live.tick {
+        let tick = tick.min(self.live.next);
+        if tick == self.live.next {
             return self.live.clone();
         }
         let at = self.frames.partition_point(|(t, _)| *t <= tick) - 1;
@@ -162,7 +164,7 @@ impl History {
     /// Runs a closed tick once more for another recorder; gives the world after it.
     pub fn again<R: Recorder>(&mut self, engine: &Engine, tick: u64, recorder: &mut R) -> World {
         let mut world = self.world_at(engine, tick);
-        if tick < self.live.tick {
+        if tick < self.live.next {
             self.one(engine, &mut world, recorder);
         }
         world
@@ -171,7 +173,7 @@ impl History {
     /// All records of a closed tick.
     pub fn tape(&mut self, engine: &Engine, tick: u64) -> Tape {
         let mut tape = Tape::default();
-        if tick < self.live.tick {
+        if tick < self.live.next {
             let mut world = self.world_at(engine, tick);
             self.one(engine, &mut world, &mut tape);
         }
@@ -189,13 +191,13 @@ impl History {
 
     /// Passes every record of the closed ticks `from..to` by, in order, until `see` has seen enough.
     pub fn scan(&mut self, engine: &Engine, from: u64, to: u64, mut see: impl FnMut(u64, &Tape, &World) -> bool) {
-        let to = to.min(self.live.tick);
+        let to = to.min(self.live.next);
         if from >= to {
             return;
         }
         let mut world = self.world_at(engine, from);
-        while world.tick < to && world.ended.is_none() {
-            let tick = world.tick;
+        while world.next < to && world.ended.is_none() {
+            let tick = world.next;
             let mut tape = Tape::default();
             self.one(engine, &mut world, &mut tape);
             if see(tick, &tape, &world) {

@@ -44,7 +44,9 @@ impl<R: Recorder> Turn<'_, R> {
             Happening::TimerEnds(t) => d.list(Key::TimerEnds(*t)),
             Happening::Spawns(a) => d.list(Key::Spawns(kind(a))),
             Happening::Removed(a) => d.list(Key::Removed(kind(a))),
-            Happening::BumpsActor(a, _) | Happening::BumpsTile(a, _) | Happening::BumpsEdge(a) => d.list(Key::Bumps(kind(a))),
+            Happening::BumpsActor(a, _) | Happening::BumpsTile(a, _) | Happening::BumpsEdge(a) => {
+                d.list(Key::Bumps(kind(a)))
+            }
             Happening::Time => return self.due(),
             Happening::Resumes(_) | Happening::Later(_) => &[],
         };
@@ -60,7 +62,8 @@ impl<R: Recorder> Turn<'_, R> {
             out.extend(&t.awaits);
         }
         for t in &d.kind_times {
-            let any = self.world.living().any(|(_, a)| a.enabled && is_due(t.first, t.period, tick - a.created.min(tick)));
+            let any =
+                self.world.living().any(|(_, a)| a.enabled && is_due(t.first, t.period, tick - a.created.min(tick)));
             if any {
                 out.extend(&t.awaits);
             }
@@ -78,7 +81,9 @@ impl<R: Recorder> Turn<'_, R> {
         let tick = self.world.tick;
         d.level_times.iter().any(|t| is_due(t.first, t.period, tick))
             || d.kind_times.iter().any(|t| {
-                self.world.living().any(|(_, a)| a.enabled && is_due(t.first, t.period, tick - a.created.min(tick)) && self.has_any(a, &t.awaits))
+                self.world.living().any(|(_, a)| {
+                    a.enabled && is_due(t.first, t.period, tick - a.created.min(tick)) && self.has_any(a, &t.awaits)
+                })
             })
     }
 
@@ -119,10 +124,16 @@ impl<R: Recorder> Turn<'_, R> {
     fn is_about_gone(&self, what: &Happening) -> bool {
         let gone = |a: &ActorId| self.world.actors[a.index()].gone;
         match what {
-            Happening::Enters(a, _, o) | Happening::In(a, _, o, _) | Happening::MovesIn(a, _, o) => gone(a) || o.as_ref().is_some_and(gone),
+            Happening::Enters(a, _, o) | Happening::In(a, _, o, _) | Happening::MovesIn(a, _, o) => {
+                gone(a) || o.as_ref().is_some_and(gone)
+            }
             Happening::Touches(a, b) | Happening::Touching(a, b, _) | Happening::BumpsActor(a, b) => gone(a) || gone(b),
             Happening::Nears(_, a, b) | Happening::Near(_, a, b, _) => gone(a) || gone(b),
-            Happening::Press(a, _) | Happening::Pressing(a, _, _) | Happening::Spawns(a) | Happening::BumpsTile(a, _) | Happening::BumpsEdge(a) => gone(a),
+            Happening::Press(a, _)
+            | Happening::Pressing(a, _, _)
+            | Happening::Spawns(a)
+            | Happening::BumpsTile(a, _)
+            | Happening::BumpsEdge(a) => gone(a),
             Happening::Watched { actor: Some(a), .. } => gone(a),
             _ => false,
         }
@@ -137,7 +148,10 @@ impl<R: Recorder> Turn<'_, R> {
         for i in 0..self.world.actors.len() {
             let a = &self.world.actors[i];
             // One that is removed still hears of its own end.
-            let ends = matches!(q.what, Happening::Leaves(..) | Happening::Parts(..) | Happening::Strays(..) | Happening::Removed(_)) && !a.buried;
+            let ends = matches!(
+                q.what,
+                Happening::Leaves(..) | Happening::Parts(..) | Happening::Strays(..) | Happening::Removed(_)
+            ) && !a.buried;
             if a.enabled && (!a.gone || ends) && r.kinds.contains(&a.kind) {
                 self.judge_one(rule, whens, q, Some(ActorId::at(i)), event);
             }
@@ -182,9 +196,12 @@ impl<R: Recorder> Turn<'_, R> {
             }
             (Event::Pair { verb, a: x, b: y }, _) => {
                 let (a, b) = match (verb, what) {
-                    (PairVerb::Touches, Happening::Touches(a, b)) | (PairVerb::Parts, Happening::Parts(a, b)) => (*a, *b),
+                    (PairVerb::Touches, Happening::Touches(a, b)) | (PairVerb::Parts, Happening::Parts(a, b)) => {
+                        (*a, *b)
+                    }
                     (PairVerb::Touching(every), Happening::Touching(a, b, since)) if since % every == 0 => (*a, *b),
-                    (PairVerb::Nears(_), Happening::Nears(_, a, b)) | (PairVerb::Strays(_), Happening::Strays(_, a, b)) => (*a, *b),
+                    (PairVerb::Nears(_), Happening::Nears(_, a, b))
+                    | (PairVerb::Strays(_), Happening::Strays(_, a, b)) => (*a, *b),
                     (PairVerb::Near(_, every), Happening::Near(_, a, b, since)) if since % every == 0 => (*a, *b),
                     _ => return false,
                 };
@@ -195,7 +212,9 @@ impl<R: Recorder> Turn<'_, R> {
                 locals.clone_from_slice(&before);
                 self.bind(x, b, me, locals) && self.bind(y, a, me, locals)
             }
-            (Event::Press(p), Happening::Press(a, i)) => p.held.is_none() && *i == p.input && self.press_fits(p, *a, me, locals),
+            (Event::Press(p), Happening::Press(a, i)) => {
+                p.held.is_none() && *i == p.input && self.press_fits(p, *a, me, locals)
+            }
             (Event::Press(p), Happening::Pressing(a, i, since)) => {
                 p.held.is_some_and(|every| since % every == 0) && *i == p.input && self.press_fits(p, *a, me, locals)
             }
@@ -228,9 +247,13 @@ impl<R: Recorder> Turn<'_, R> {
                 true
             }
             (Event::TimerEnds(t), Happening::TimerEnds(u)) => t == u,
-            (Event::Spawns(w), Happening::Spawns(a)) | (Event::Removed(w), Happening::Removed(a)) => self.bind(w, *a, me, locals),
+            (Event::Spawns(w), Happening::Spawns(a)) | (Event::Removed(w), Happening::Removed(a)) => {
+                self.bind(w, *a, me, locals)
+            }
             (Event::Bumps { who, into }, _) => match (into, what) {
-                (BumpWhat::Actor(w), Happening::BumpsActor(a, b)) => self.bind(who, *a, me, locals) && self.bind(w, *b, me, locals),
+                (BumpWhat::Actor(w), Happening::BumpsActor(a, b)) => {
+                    self.bind(who, *a, me, locals) && self.bind(w, *b, me, locals)
+                }
                 (BumpWhat::Tile(t), Happening::BumpsTile(a, u)) => t == u && self.bind(who, *a, me, locals),
                 (BumpWhat::TileTag(tag), Happening::BumpsTile(a, u)) => {
                     self.program.tiles[u.index()].tags.contains(tag) && self.bind(who, *a, me, locals)
@@ -278,7 +301,9 @@ impl<R: Recorder> Turn<'_, R> {
             let key = match zone {
                 ZoneWhich::Level(z) => Some((*z, None)),
                 ZoneWhich::Of(z, w) => {
-                    let owner = self.world.living().map(|(id, _)| id).find(|id| self.world.is_inside(a, (*z, Some(*id))) && self.bind(w, *id, me, &mut locals.to_vec()));
+                    let owner = self.world.living().map(|(id, _)| id).find(|id| {
+                        self.world.is_inside(a, (*z, Some(*id))) && self.bind(w, *id, me, &mut locals.to_vec())
+                    });
                     if let Some(o) = owner {
                         self.bind(w, o, me, locals);
                     }
@@ -298,7 +323,12 @@ impl<R: Recorder> Turn<'_, R> {
             return match &p.facing {
                 None => true,
                 Some(f) => {
-                    let found = self.world.living().map(|(id, _)| id).filter(|id| *id != a && faces(*id)).find(|id| self.bind(f, *id, me, &mut locals.to_vec()));
+                    let found = self
+                        .world
+                        .living()
+                        .map(|(id, _)| id)
+                        .filter(|id| *id != a && faces(*id))
+                        .find(|id| self.bind(f, *id, me, &mut locals.to_vec()));
                     found.is_some_and(|id| self.bind(f, id, me, locals))
                 }
             };
@@ -365,7 +395,15 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     /// Judges a rule whose event fits, and carries out what follows.
-    fn judge(&mut self, rule: RuleId, when: u16, me: Option<ActorId>, mut locals: Vec<Value>, event: Cause, kept: bool) {
+    fn judge(
+        &mut self,
+        rule: RuleId,
+        when: u16,
+        me: Option<ActorId>,
+        mut locals: Vec<Value>,
+        event: Cause,
+        kept: bool,
+    ) {
         self.steps.set(0);
         let outcome = self.outcome(rule, when, me, &mut locals, event, kept);
         let (outcome, fault) = match outcome {
@@ -380,7 +418,8 @@ impl<R: Recorder> Turn<'_, R> {
             Verdict::Spent(_) => state.spent += 1,
             Verdict::Asleep => {}
         }
-        if self.round > crate::fault::MOST_ROUNDS - 8 && outcome.verdict == Verdict::Fired && !self.late.contains(&rule) {
+        if self.round > crate::fault::MOST_ROUNDS - 8 && outcome.verdict == Verdict::Fired && !self.late.contains(&rule)
+        {
             self.late.push(rule);
         }
         let (verdict, seen) = (outcome.verdict.clone(), locals.clone());
@@ -392,7 +431,8 @@ impl<R: Recorder> Turn<'_, R> {
         self.use_limits(rule, me, &locals, outcome.verdict == Verdict::Fired);
         let r = &self.program.rules[rule.index()];
         if r.limits.again == Again::Anew {
-            let same: Vec<usize> = (0..self.world.runs.len()).filter(|i| self.is_same_run(*i, rule, me, &locals)).collect();
+            let same: Vec<usize> =
+                (0..self.world.runs.len()).filter(|i| self.is_same_run(*i, rule, me, &locals)).collect();
             for i in same.into_iter().rev() {
                 self.world.runs.remove(i);
             }
@@ -405,7 +445,15 @@ impl<R: Recorder> Turn<'_, R> {
         r.rule == rule && r.me == me && self.same_actors(rule, &r.locals, locals)
     }
 
-    fn outcome(&mut self, rule: RuleId, when: u16, me: Option<ActorId>, locals: &mut [Value], event: Cause, kept: bool) -> Result<Outcome, (u16, crate::fault::Fault)> {
+    fn outcome(
+        &mut self,
+        rule: RuleId,
+        when: u16,
+        me: Option<ActorId>,
+        locals: &mut [Value],
+        event: Cause,
+        kept: bool,
+    ) -> Result<Outcome, (u16, crate::fault::Fault)> {
         let program = self.program;
         let r = &program.rules[rule.index()];
         let no = |verdict| Ok(Outcome { verdict, pc: None });

@@ -46,7 +46,11 @@ impl<R: Recorder> Turn<'_, R> {
             self.bump(id, into, step.cause);
             let a = &mut self.world.actors[i];
             // Stopped on the way it goes back; stopped on the way back it stays.
-            a.step = if step.back { None } else { Some(Step { from: step.to, to: step.from, back: true, cause: step.cause }) };
+            a.step = if step.back {
+                None
+            } else {
+                Some(Step { from: step.to, to: step.from, back: true, cause: step.cause })
+            };
             return;
         }
         let arrived = left <= budget + NEAR;
@@ -79,7 +83,6 @@ impl<R: Recorder> Turn<'_, R> {
         }
     }
 
-
     /// What stops an actor on its way from `from` to `to`; what it stands in already does not.
     fn blocked(&self, id: ActorId, from: Point, to: Point) -> Option<BumpInto> {
         let a = &self.world.actors[id.index()];
@@ -105,7 +108,8 @@ impl<R: Recorder> Turn<'_, R> {
                 }
                 if let Some(t) = map.tile((cx, cy)) {
                     let tile = &self.program.tiles[t.index()];
-                    let passes = kind.passes_tiles.contains(&t) || tile.tags.iter().any(|g| kind.passes_tags.contains(g));
+                    let passes =
+                        kind.passes_tiles.contains(&t) || tile.tags.iter().any(|g| kind.passes_tags.contains(g));
                     if tile.solid && !passes {
                         return Some(BumpInto::Tile(t));
                     }

@@ -200,11 +200,29 @@ pub enum Op {
     /// The slot counts the turns made.
     WhileBegin(Slot),
     WhileTurn(Slot, Expr, CodeAt),
-    ForRange { list: Slot, at: Slot, from: Expr, to: Expr },
-    ForEach { list: Slot, at: Slot, over: Expr },
-    ForTurn { slot: Slot, list: Slot, at: Slot, test: Option<Expr>, exit: CodeAt },
+    ForRange {
+        list: Slot,
+        at: Slot,
+        from: Expr,
+        to: Expr,
+    },
+    ForEach {
+        list: Slot,
+        at: Slot,
+        over: Expr,
+    },
+    ForTurn {
+        slot: Slot,
+        list: Slot,
+        at: Slot,
+        test: Option<Expr>,
+        exit: CodeAt,
+    },
     Wait(Expr),
-    WaitUntil { test: Expr, at_most: Option<Expr> },
+    WaitUntil {
+        test: Expr,
+        at_most: Option<Expr>,
+    },
     End,
 }
 

@@ -50,9 +50,19 @@ pub enum Happening {
     Press(ActorId, InputId),
     Pressing(ActorId, InputId, u64),
     /// What it was, what it is, and which of its forms came true.
-    Watched { watch: WatchId, actor: Option<ActorId>, old: Value, new: Value, forms: u64 },
+    Watched {
+        watch: WatchId,
+        actor: Option<ActorId>,
+        old: Value,
+        new: Value,
+        forms: u64,
+    },
     /// Sent to these alone where there is a list.
-    Message { message: MessageId, args: Vec<Value>, to: Option<Vec<ActorId>> },
+    Message {
+        message: MessageId,
+        args: Vec<Value>,
+        to: Option<Vec<ActorId>>,
+    },
     TimerEnds(TimerId),
     Spawns(ActorId),
     Removed(ActorId),
@@ -70,7 +80,10 @@ pub enum Happening {
 pub enum Verdict {
     Fired,
     /// The clause that failed first, and whether an `else` ran.
-    Held { clause: u16, otherwise: bool },
+    Held {
+        clause: u16,
+        otherwise: bool,
+    },
     Spent(Spent),
     /// Switched off, or its `while` is false.
     Asleep,
@@ -105,34 +118,128 @@ pub enum Rec {
     /// A value or an action by hand; its text is in the inputs.
     Poked(u32),
     /// An actor went from there to here, because of that.
-    Moved { actor: ActorId, from: Point, to: Point, cause: Cause },
-    Turned { actor: ActorId, from: u32, to: u32, cause: Cause },
+    Moved {
+        actor: ActorId,
+        from: Point,
+        to: Point,
+        cause: Cause,
+    },
+    Turned {
+        actor: ActorId,
+        from: u32,
+        to: u32,
+        cause: Cause,
+    },
     Round(u32),
     /// An event is taken up.
-    Event { what: Happening, cause: Cause },
+    Event {
+        what: Happening,
+        cause: Cause,
+    },
     /// An event was dropped, since who it was about is gone.
-    Dropped { what: Happening, cause: Cause },
-    Judged { rule: RuleId, when: u16, me: Option<ActorId>, locals: Vec<Value>, verdict: Verdict },
+    Dropped {
+        what: Happening,
+        cause: Cause,
+    },
+    Judged {
+        rule: RuleId,
+        when: u16,
+        me: Option<ActorId>,
+        locals: Vec<Value>,
+        verdict: Verdict,
+    },
     /// A run goes on after a wait; the cause is the judgement that began it.
-    GoesOn { rule: RuleId, me: Option<ActorId>, pc: u32, cause: Cause },
-    Wrote { target: Target, old: Value, new: Value, pc: u32, kept_in: bool },
-    Sent { message: MessageId, args: Vec<Value>, to: Option<Vec<ActorId>>, after: u64, pc: u32 },
-    Told { text: String, to: Option<ActorId>, from: Option<ActorId>, pc: u32 },
-    Cued { text: String, pc: u32 },
-    Logged { text: String, pc: u32 },
-    Signed { text: String, on: Option<ActorId>, board: bool, pc: u32 },
-    Spawned { actor: ActorId, pc: u32 },
-    Removed { actor: ActorId, pc: u32 },
-    Put { actor: ActorId, from: Point, to: Point, pc: u32 },
-    Switched { what: SwitchedWhat, on: bool, pc: u32 },
-    TimerSet { timer: TimerId, running: bool, left: u64, pc: u32 },
-    Drew { draw: DrawId, value: Value, odds: String },
+    GoesOn {
+        rule: RuleId,
+        me: Option<ActorId>,
+        pc: u32,
+        cause: Cause,
+    },
+    Wrote {
+        target: Target,
+        old: Value,
+        new: Value,
+        pc: u32,
+        kept_in: bool,
+    },
+    Sent {
+        message: MessageId,
+        args: Vec<Value>,
+        to: Option<Vec<ActorId>>,
+        after: u64,
+        pc: u32,
+    },
+    Told {
+        text: String,
+        to: Option<ActorId>,
+        from: Option<ActorId>,
+        pc: u32,
+    },
+    Cued {
+        text: String,
+        pc: u32,
+    },
+    Logged {
+        text: String,
+        pc: u32,
+    },
+    Signed {
+        text: String,
+        on: Option<ActorId>,
+        board: bool,
+        pc: u32,
+    },
+    Spawned {
+        actor: ActorId,
+        pc: u32,
+    },
+    Removed {
+        actor: ActorId,
+        pc: u32,
+    },
+    Put {
+        actor: ActorId,
+        from: Point,
+        to: Point,
+        pc: u32,
+    },
+    Switched {
+        what: SwitchedWhat,
+        on: bool,
+        pc: u32,
+    },
+    TimerSet {
+        timer: TimerId,
+        running: bool,
+        left: u64,
+        pc: u32,
+    },
+    Drew {
+        draw: DrawId,
+        value: Value,
+        odds: String,
+    },
     /// One more turn of a loop.
-    Turn { pc: u32, turn: u64 },
-    Waits { pc: u32, until: Option<u64> },
-    EndedRun { rule: RuleId },
-    Faulted { rule: Option<RuleId>, fault: Box<Fault> },
-    Ended { win: bool, text: String, pc: u32 },
+    Turn {
+        pc: u32,
+        turn: u64,
+    },
+    Waits {
+        pc: u32,
+        until: Option<u64>,
+    },
+    EndedRun {
+        rule: RuleId,
+    },
+    Faulted {
+        rule: Option<RuleId>,
+        fault: Box<Fault>,
+    },
+    Ended {
+        win: bool,
+        text: String,
+        pc: u32,
+    },
     /// The tick is closed.
     Closed,
 }

@@ -74,7 +74,8 @@ const LASTS: u8 = 2;
 impl<R: Recorder> Turn<'_, R> {
     pub fn sense(&mut self, grid: &ZoneGrid) {
         let mut sensed: Vec<Sensed> = vec![];
-        let stirred: Vec<ActorId> = (0..self.world.actors.len()).filter(|i| self.world.actors[*i].stirred).map(ActorId::at).collect();
+        let stirred: Vec<ActorId> =
+            (0..self.world.actors.len()).filter(|i| self.world.actors[*i].stirred).map(ActorId::at).collect();
         if !stirred.is_empty() {
             self.sense_zones(grid, &stirred, &mut sensed);
             if self.program.dispatch.contact {
@@ -95,7 +96,12 @@ impl<R: Recorder> Turn<'_, R> {
         let mut moving: Vec<(ZoneId, ActorId)> = vec![];
         for z in &grid.moving {
             let of = self.program.zones[z.index()].of;
-            moving.extend(self.world.living().filter(|(_, a)| of.is_some_and(|k| self.program.is_kind(a.kind, k))).map(|(id, _)| (*z, id)));
+            moving.extend(
+                self.world
+                    .living()
+                    .filter(|(_, a)| of.is_some_and(|k| self.program.is_kind(a.kind, k)))
+                    .map(|(id, _)| (*z, id)),
+            );
         }
         // Where a zone's owner stirred, everyone is looked at against it.
         let all: Vec<ActorId> = if moving.iter().any(|(_, o)| self.world.actors[o.index()].stirred) {
@@ -166,7 +172,8 @@ impl<R: Recorder> Turn<'_, R> {
         }
         let z = &self.program.zones[key.0.index()];
         let noticed = z.notices.is_empty() || z.notices.iter().any(|s| self.world.is_one_of(self.program, id, s, None));
-        let there = a.enabled && noticed && !self.world.zone_off[key.0.index()] && owner.is_none_or(|o| o.enabled && !o.gone);
+        let there =
+            a.enabled && noticed && !self.world.zone_off[key.0.index()] && owner.is_none_or(|o| o.enabled && !o.gone);
         there && space::crosses(&z.shape, origin, p, q)
     }
 
@@ -232,7 +239,9 @@ impl<R: Recorder> Turn<'_, R> {
             let (cx, cy) = a.at.cell();
             for y in cy - reach..=cy + reach {
                 for x in cx - reach..=cx + reach {
-                    pairs.extend(cells.get(&(x, y)).into_iter().flatten().filter(|o| *o != id).map(|o| World::pair(*id, *o)));
+                    pairs.extend(
+                        cells.get(&(x, y)).into_iter().flatten().filter(|o| *o != id).map(|o| World::pair(*id, *o)),
+                    );
                 }
             }
         }
@@ -312,13 +321,21 @@ impl<R: Recorder> Turn<'_, R> {
             for ((a, b), c) in &self.world.contacts {
                 let kind = self.world.actors[a.index()].kind;
                 if due(d.list(Key::Touching(kind)), c.since) {
-                    sensed.push(((LASTS, a.0, 1, b.0, 0, 0), Happening::Touching(*a, *b, tick - c.since), self.world.actors[a.index()].moved_by));
+                    sensed.push((
+                        (LASTS, a.0, 1, b.0, 0, 0),
+                        Happening::Touching(*a, *b, tick - c.since),
+                        self.world.actors[a.index()].moved_by,
+                    ));
                 }
             }
         }
         for ((r, a, b), since) in &self.world.near {
             if due(d.list(Key::Near(RangeId(*r))), *since) {
-                sensed.push(((LASTS, a.0, 2, *r, b.0, 0), Happening::Near(*r, *a, *b, tick - since), self.world.actors[a.index()].moved_by));
+                sensed.push((
+                    (LASTS, a.0, 2, *r, b.0, 0),
+                    Happening::Near(*r, *a, *b, tick - since),
+                    self.world.actors[a.index()].moved_by,
+                ));
             }
         }
     }
@@ -327,7 +344,8 @@ impl<R: Recorder> Turn<'_, R> {
 /// Each how many ticks a rule awaits what continues.
 fn every(program: &Program, w: crate::dispatch::Await) -> Option<u64> {
     match &program.rules[w.rule.index()].whens[w.when as usize] {
-        Event::Zone { verb: ZoneVerb::In(n), .. } | Event::Pair { verb: PairVerb::Touching(n) | PairVerb::Near(_, n), .. } => Some(*n),
+        Event::Zone { verb: ZoneVerb::In(n), .. }
+        | Event::Pair { verb: PairVerb::Touching(n) | PairVerb::Near(_, n), .. } => Some(*n),
         _ => None,
     }
 }

@@ -63,7 +63,9 @@ fn distance_to_segment(p: (f64, f64), a: (f64, f64), b: (f64, f64)) -> f64 {
 /// owner moved, `a` is given as seen from it.
 pub fn crosses(shape: &Shape, o: (f64, f64), a: (f64, f64), b: (f64, f64)) -> bool {
     match shape {
-        Shape::Rect { .. } | Shape::Cells(_) => cells_between(a, b).any(|(x, y)| contains(shape, o, (x as f64, y as f64))),
+        Shape::Rect { .. } | Shape::Cells(_) => {
+            cells_between(a, b).any(|(x, y)| contains(shape, o, (x as f64, y as f64)))
+        }
         Shape::Disc { x, y, r } => distance_to_segment((o.0 + x, o.1 + y), a, b) <= r + NEAR,
         Shape::Poly(corners) => {
             let at = |p: (f64, f64)| (p.0 - o.0, p.1 - o.1);
@@ -205,7 +207,9 @@ mod tests {
     #[test]
     fn rects_hold_whole_cells_and_discs_their_border() {
         let rect = Shape::Rect { x: 4, y: 2, w: 6, h: 3 };
-        for (p, inside) in [((4.0, 2.0), true), ((3.5, 1.5), true), ((3.49, 2.0), false), ((9.49, 4.49), true), ((9.5, 4.0), false)] {
+        for (p, inside) in
+            [((4.0, 2.0), true), ((3.5, 1.5), true), ((3.49, 2.0), false), ((9.49, 4.49), true), ((9.5, 4.0), false)]
+        {
             assert_eq!(contains(&rect, (0.0, 0.0), p), inside, "{p:?}");
         }
         let disc = Shape::Disc { x: 0.0, y: 0.0, r: 3.0 };
@@ -225,7 +229,10 @@ mod tests {
     #[test]
     fn sides_are_seen_from_the_facing() {
         // Facing east: y grows to the right hand.
-        assert_eq!([side(1, 2.0, 0.0), side(1, 0.0, 2.0), side(1, -2.0, 1.0), side(1, 0.0, -1.0)], [Some(0), Some(1), Some(2), Some(3)]);
+        assert_eq!(
+            [side(1, 2.0, 0.0), side(1, 0.0, 2.0), side(1, -2.0, 1.0), side(1, 0.0, -1.0)],
+            [Some(0), Some(1), Some(2), Some(3)]
+        );
         assert_eq!(side(1, 1.0, 1.0), Some(0));
         assert_eq!(side(1, -1.0, 1.0), Some(2));
         assert_eq!(side(1, 0.0, 0.0), None);

@@ -19,6 +19,7 @@ impl World {
     pub fn new(program: &Program, seed: u64) -> (Self, Vec<Fault>) {
         let mut world = Self {
             tick: 0,
+            next: 0,
             seed,
             vars: vec![Value::None; program.vars.len()],
             actors: Vec::with_capacity(program.actors.len()),
@@ -99,7 +100,14 @@ impl World {
     ///
     /// # Errors
     /// A fault of a first value; the actor is there all the same.
-    pub fn create(&mut self, program: &Program, name: &str, kind: KindId, at: Point, facing: u32) -> Result<ActorId, (ActorId, Fault)> {
+    pub fn create(
+        &mut self,
+        program: &Program,
+        name: &str,
+        kind: KindId,
+        at: Point,
+        facing: u32,
+    ) -> Result<ActorId, (ActorId, Fault)> {
         let id = ActorId::at(self.actors.len());
         self.actors.push(Actor::husk(name, kind, at, facing));
         self.fill(program, id).map(|()| id).map_err(|f| (id, f))

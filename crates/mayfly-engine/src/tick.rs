@@ -19,7 +19,10 @@ pub enum Input {
     Down(ActorId, InputId),
     Up(ActorId, InputId),
     /// One action by hand: where its code stands.
-    Poke { code: u32, slots: usize },
+    Poke {
+        code: u32,
+        slots: usize,
+    },
 }
 
 /// A program ready to run: with the grid of its zones.
@@ -54,6 +57,7 @@ impl Engine {
         if world.ended.is_some() {
             return Held::Ended;
         }
+        world.tick = world.next;
         let mut t = Turn::new(&self.program, world, recorder);
         for f in first {
             t.fault(None, f.clone());
@@ -88,7 +92,15 @@ impl<R: Recorder> Turn<'_, R> {
                 Input::Poke { code, slots } => {
                     self.note(|| Rec::Poked(i as u32));
                     let rule = RuleId(0);
-                    let run = Run { id: 0, rule, me: None, locals: vec![Value::None; *slots], pc: *code, wait: Wait::Until(0), cause: Cause::NONE };
+                    let run = Run {
+                        id: 0,
+                        rule,
+                        me: None,
+                        locals: vec![Value::None; *slots],
+                        pc: *code,
+                        wait: Wait::Until(0),
+                        cause: Cause::NONE,
+                    };
                     self.poke(run);
                 }
             }
@@ -170,7 +182,10 @@ impl<R: Recorder> Turn<'_, R> {
             while let Some(q) = self.queue.pop_front() {
                 self.events += 1;
                 if self.events > MOST_EVENTS {
-                    self.fault(None, Fault::new(FaultKind::Limit, "more than 100,000 events in one tick", Span::default()));
+                    self.fault(
+                        None,
+                        Fault::new(FaultKind::Limit, "more than 100,000 events in one tick", Span::default()),
+                    );
                     return self.drop_rest();
                 }
                 self.take_up(q);
@@ -181,7 +196,10 @@ impl<R: Recorder> Turn<'_, R> {
 
     fn too_many_rounds(&mut self) {
         let names: Vec<String> = self.late.iter().map(|r| format!("\"{}\"", self.program.rule_name(*r))).collect();
-        let text = format!("more than 100 rounds in one tick: {} keep each other going", if names.is_empty() { "rules".into() } else { names.join(", ") });
+        let text = format!(
+            "more than 100 rounds in one tick: {} keep each other going",
+            if names.is_empty() { "rules".into() } else { names.join(", ") }
+        );
         let rule = self.late.first().copied();
         self.fault(rule, Fault::new(FaultKind::Rounds, text, Span::default()));
         self.drop_rest();
@@ -205,7 +223,7 @@ impl<R: Recorder> Turn<'_, R> {
         }
         self.world.ended = self.world.ending.take();
         self.note(|| Rec::Closed);
-        self.world.tick += 1;
+        self.world.next = self.world.tick + 1;
     }
 
     /// An action by hand.

@@ -93,7 +93,8 @@ impl<'a, R: Recorder> Turn<'a, R> {
             let Some(list) = self.program.dispatch.by_field.get(&(*k, field)) else { continue };
             for w in list {
                 // A watch of this kind's actors that reads its own actor alone is compared for it alone.
-                let own = self.program.watches[w.index()].over.filter(|o| self.program.is_kind(kind, *o)).map(|_| actor);
+                let own =
+                    self.program.watches[w.index()].over.filter(|o| self.program.is_kind(kind, *o)).map(|_| actor);
                 self.world.stale.push((*w, own.filter(|_| self.program.dispatch.reads_own(*w)), cause));
             }
         }
@@ -106,7 +107,9 @@ impl<'a, R: Recorder> Turn<'a, R> {
     pub fn write(&mut self, target: Target, new: Value, pc: u32, span: Span) -> Result<(), Fault> {
         let bounds = match target {
             Target::Var(v) => self.program.vars[v.index()].bounds,
-            Target::Field(a, f) => self.program.kinds[self.world.actors[a.index()].kind.index()].fields[f.index()].bounds,
+            Target::Field(a, f) => {
+                self.program.kinds[self.world.actors[a.index()].kind.index()].fields[f.index()].bounds
+            }
             _ => None,
         };
         let (new, kept_in) = match (&new, bounds) {

@@ -17,8 +17,10 @@ use std::sync::Arc;
 
 #[derive(Clone, Debug)]
 pub struct World {
-    /// The tick that is run next, or that is being run.
+    /// The tick that is being run, or that was run last.
     pub tick: u64,
+    /// The tick that is run next: how many were closed.
+    pub next: u64,
     pub seed: u64,
     pub vars: Vec<Value>,
     pub actors: Vec<Actor>,
@@ -256,7 +258,11 @@ impl World {
     pub fn stopped_by(&self, a: ActorId, b: ActorId) -> bool {
         let (x, y) = (&self.actors[a.index()], &self.actors[b.index()]);
         x.bump.is_some_and(|s| {
-            s.into == BumpInto::Actor(b) && s.at == x.at && s.facing == x.facing && s.other_at == y.at && s.other_facing == y.facing
+            s.into == BumpInto::Actor(b)
+                && s.at == x.at
+                && s.facing == x.facing
+                && s.other_at == y.at
+                && s.other_facing == y.facing
         })
     }
 

@@ -132,12 +132,32 @@ pub struct Line {
 
 #[derive(Clone, Debug, PartialEq)]
 pub enum Done {
-    Wrote { target: Target, name: String, old: String, new: String, kept_in: bool, overwritten_by: Option<(u32, u32)>, undoes: Option<(u32, u32)> },
+    Wrote {
+        target: Target,
+        name: String,
+        old: String,
+        new: String,
+        kept_in: bool,
+        overwritten_by: Option<(u32, u32)>,
+        undoes: Option<(u32, u32)>,
+    },
     /// What was sent, and how many ticks later.
-    Sent { text: String, after: u64 },
-    Said { verb: &'static str, text: String },
-    Drew { text: String, odds: String },
-    Turns { pc: u32, count: u64 },
+    Sent {
+        text: String,
+        after: u64,
+    },
+    Said {
+        verb: &'static str,
+        text: String,
+    },
+    Drew {
+        text: String,
+        odds: String,
+    },
+    Turns {
+        pc: u32,
+        count: u64,
+    },
     Other(String),
     Fault(String),
 }
@@ -168,18 +188,64 @@ pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainTape
                 }
                 let title = rung_title(program, &words, *rule, *me, locals);
                 let lines = std::mem::take(&mut draws);
-                let rung = Rung { number, round, at, end: at, rule: *rule, when: *when, me: *me, title, mark, note, clauses, locals: locals.clone(), lines };
+                let rung = Rung {
+                    number,
+                    round,
+                    at,
+                    end: at,
+                    rule: *rule,
+                    when: *when,
+                    me: *me,
+                    title,
+                    mark,
+                    note,
+                    clauses,
+                    locals: locals.clone(),
+                    lines,
+                };
                 match c.groups.last_mut() {
                     Some(g) if g.round == round => g.rungs.push(rung),
-                    _ => c.groups.push(Group { round, at, title: "an event kept for later".into(), cause: Cause::NONE, source: Origin::Clock, rungs: vec![rung], unheard: false, dropped: false }),
+                    _ => c.groups.push(Group {
+                        round,
+                        at,
+                        title: "an event kept for later".into(),
+                        cause: Cause::NONE,
+                        source: Origin::Clock,
+                        rungs: vec![rung],
+                        unheard: false,
+                        dropped: false,
+                    }),
                 }
             }
             Rec::GoesOn { rule, me, cause, .. } => {
                 number += 1;
                 let title = rung_title(program, &words, *rule, *me, &[]);
                 let note = format!("goes on, begun at tick {}", cause.tick);
-                let rung = Rung { number, round, at, end: at, rule: *rule, when: 0, me: *me, title, mark: Mark::GoesOn, note, clauses: vec![], locals: vec![], lines: vec![] };
-                c.groups.push(Group { round, at, title: "a wait is over".into(), cause: *cause, source: Origin::Earlier(cause.tick), rungs: vec![rung], unheard: false, dropped: false });
+                let rung = Rung {
+                    number,
+                    round,
+                    at,
+                    end: at,
+                    rule: *rule,
+                    when: 0,
+                    me: *me,
+                    title,
+                    mark: Mark::GoesOn,
+                    note,
+                    clauses: vec![],
+                    locals: vec![],
+                    lines: vec![],
+                };
+                c.groups.push(Group {
+                    round,
+                    at,
+                    title: "a wait is over".into(),
+                    cause: *cause,
+                    source: Origin::Earlier(cause.tick),
+                    rungs: vec![rung],
+                    unheard: false,
+                    dropped: false,
+                });
             }
             Rec::Closed => {}
             _ => {
@@ -212,7 +278,8 @@ fn add(rung: &mut Rung, line: Line) {
     }
     // A loop's turns are one line that counts.
     if let Done::Turns { pc, .. } = line.what
-        && let Some(Line { what: Done::Turns { count, .. }, .. }) = rung.lines.iter_mut().find(|l| matches!(&l.what, Done::Turns { pc: p, .. } if *p == pc))
+        && let Some(Line { what: Done::Turns { count, .. }, .. }) =
+            rung.lines.iter_mut().find(|l| matches!(&l.what, Done::Turns { pc: p, .. } if *p == pc))
     {
         *count += 1;
         return;
@@ -230,7 +297,7 @@ fn group(words: &Words, records: &[Rec], round: u32, at: u32, what: &Happening, 
         Happening::Start => Origin::Start,
         Happening::Time => Origin::Clock,
         Happening::Press(..) | Happening::Pressing(..) => Origin::Key,
-        _ => origin(words.world.tick.saturating_sub(1), records, cause),
+        _ => origin(words.world.tick, records, cause),
     };
     Group { round, at, title, cause, source, rungs: vec![], unheard: false, dropped }
 }
@@ -272,12 +339,15 @@ fn verdict_words(_: &Program, verdict: &Verdict, clauses: &[ClauseSeen], tick: u
         Verdict::Fired => (Mark::Fired, String::new()),
         Verdict::Held { clause, otherwise } => {
             let c = clauses.get(*clause as usize);
-            let why = c.map_or(String::new(), |c| if c.values.is_empty() { format!("not: {}", c.text) } else { c.shown() });
+            let why =
+                c.map_or(String::new(), |c| if c.values.is_empty() { format!("not: {}", c.text) } else { c.shown() });
             (Mark::Held, if *otherwise { format!("{why}, else") } else { why })
         }
         Verdict::Spent(Spent::UsedUp(1)) => (Mark::Spent, "once, used up".into()),
         Verdict::Spent(Spent::UsedUp(n)) => (Mark::Spent, format!("at most {n}, used up")),
-        Verdict::Spent(Spent::Resting(until)) => (Mark::Spent, format!("rests {} ticks more", until.saturating_sub(tick))),
+        Verdict::Spent(Spent::Resting(until)) => {
+            (Mark::Spent, format!("rests {} ticks more", until.saturating_sub(tick)))
+        }
         Verdict::Spent(Spent::Waiting) => (Mark::Spent, "an earlier run waits".into()),
         Verdict::Spent(Spent::Kept) => (Mark::Spent, "kept for later".into()),
         Verdict::Asleep => (Mark::Asleep, "asleep".into()),
@@ -285,24 +355,32 @@ fn verdict_words(_: &Program, verdict: &Verdict, clauses: &[ClauseSeen], tick: u
 }
 
 fn done(program: &Program, words: &Words, r: &Rec, c: &Cascade) -> Option<Done> {
-    let locals: &[String] = c.groups.last().and_then(|g| g.rungs.last()).map_or(&[], |r| &program.rules[r.rule.index()].names);
+    let locals: &[String] =
+        c.groups.last().and_then(|g| g.rungs.last()).map_or(&[], |r| &program.rules[r.rule.index()].names);
     Some(match r {
         Rec::Wrote { target, old, new, kept_in, .. } => Done::Wrote {
             target: *target,
             name: words.target(*target, locals),
-            old: if matches!(target, Target::Local(_)) && *old == Value::None { String::new() } else { words.value(old) },
+            old: if matches!(target, Target::Local(_)) && *old == Value::None {
+                String::new()
+            } else {
+                words.value(old)
+            },
             new: words.value(new),
             kept_in: *kept_in,
             overwritten_by: None,
             undoes: None,
         },
-        Rec::Sent { message, args, to, after, .. } => {
-            Done::Sent { text: words.happening(&Happening::Message { message: *message, args: args.clone(), to: to.clone() }), after: *after }
-        }
+        Rec::Sent { message, args, to, after, .. } => Done::Sent {
+            text: words.happening(&Happening::Message { message: *message, args: args.clone(), to: to.clone() }),
+            after: *after,
+        },
         Rec::Told { text, .. } => Done::Said { verb: "tells", text: text.clone() },
         Rec::Cued { text, .. } => Done::Said { verb: "cues", text: text.clone() },
         Rec::Logged { text, .. } => Done::Said { verb: "logs", text: text.clone() },
-        Rec::Signed { text, board, .. } => Done::Said { verb: if *board { "board" } else { "prompts" }, text: text.clone() },
+        Rec::Signed { text, board, .. } => {
+            Done::Said { verb: if *board { "board" } else { "prompts" }, text: text.clone() }
+        }
         Rec::Ended { win, text, .. } => Done::Said { verb: if *win { "wins" } else { "loses" }, text: text.clone() },
         Rec::Drew { draw, value, odds } => {
             let _ = draw;
@@ -320,9 +398,14 @@ fn done(program: &Program, words: &Words, r: &Rec, c: &Cascade) -> Option<Done> 
             };
             Done::Other(format!("{} {thing}", if *on { "enables" } else { "disables" }))
         }
-        Rec::Pressed(..) | Rec::Poked(_) | Rec::Moved { .. } | Rec::Turned { .. } | Rec::Spawned { .. } | Rec::Removed { .. } | Rec::Put { .. } | Rec::TimerSet { .. } => {
-            Done::Other(words.record(r))
-        }
+        Rec::Pressed(..)
+        | Rec::Poked(_)
+        | Rec::Moved { .. }
+        | Rec::Turned { .. }
+        | Rec::Spawned { .. }
+        | Rec::Removed { .. }
+        | Rec::Put { .. }
+        | Rec::TimerSet { .. } => Done::Other(words.record(r)),
         _ => return None,
     })
 }
@@ -344,12 +427,16 @@ fn link_overwrites(program: &Program, c: &mut Cascade, records: &[Rec]) {
     }
     for i in 0..writes.len() {
         let (target, g, r, l) = writes[i];
-        let Some(&(_, g2, r2, l2)) = writes[i + 1..].iter().find(|w| w.0 == target && (w.1, w.2) != (g, r)) else { continue };
+        let Some(&(_, g2, r2, l2)) = writes[i + 1..].iter().find(|w| w.0 == target && (w.1, w.2) != (g, r)) else {
+            continue;
+        };
         let (later_round, later_number) = (c.groups[g2].rungs[r2].round, c.groups[g2].rungs[r2].number);
         let (round, number) = (c.groups[g].rungs[r].round, c.groups[g].rungs[r].number);
         let at = c.groups[g2].rungs[r2].lines[l2].at;
         let adds = match records.get(at as usize) {
-            Some(Rec::Wrote { pc, .. }) => matches!(&program.code[*pc as usize], Op::Do(mayfly_base::code::Action::Assign { op: Some(_), .. })),
+            Some(Rec::Wrote { pc, .. }) => {
+                matches!(&program.code[*pc as usize], Op::Do(mayfly_base::code::Action::Assign { op: Some(_), .. }))
+            }
             _ => false,
         };
         let before = match &c.groups[g].rungs[r].lines[l].what {

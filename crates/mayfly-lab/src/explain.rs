@@ -96,14 +96,29 @@ pub fn source(text: &str, span: Span) -> String {
 }
 
 /// What an expression reads, each with its value: variables, members, questions; no constants.
-pub fn leaves(engine: &Engine, world: &World, text: &str, e: &Expr, me: Option<ActorId>, locals: &[Value]) -> Vec<(String, String)> {
+pub fn leaves(
+    engine: &Engine,
+    world: &World,
+    text: &str,
+    e: &Expr,
+    me: Option<ActorId>,
+    locals: &[Value],
+) -> Vec<(String, String)> {
     let mut out: Vec<(String, String)> = vec![];
     read(engine, world, text, e, me, locals, &mut out);
     out.truncate(6);
     out
 }
 
-fn read(engine: &Engine, world: &World, text: &str, e: &Expr, me: Option<ActorId>, locals: &[Value], out: &mut Vec<(String, String)>) {
+fn read(
+    engine: &Engine,
+    world: &World,
+    text: &str,
+    e: &Expr,
+    me: Option<ActorId>,
+    locals: &[Value],
+    out: &mut Vec<(String, String)>,
+) {
     use ExprKind as K;
     let mut down = |list: &[&Expr]| list.iter().for_each(|x| read(engine, world, text, x, me, locals, out));
     match &e.kind {
@@ -122,7 +137,15 @@ fn read(engine: &Engine, world: &World, text: &str, e: &Expr, me: Option<ActorId
     }
 }
 
-fn push(engine: &Engine, world: &World, e: &Expr, me: Option<ActorId>, locals: &[Value], name: String, out: &mut Vec<(String, String)>) {
+fn push(
+    engine: &Engine,
+    world: &World,
+    e: &Expr,
+    me: Option<ActorId>,
+    locals: &[Value],
+    name: String,
+    out: &mut Vec<(String, String)>,
+) {
     if name.is_empty() || out.iter().any(|(n, _)| *n == name) {
         return;
     }
@@ -135,7 +158,13 @@ fn push(engine: &Engine, world: &World, e: &Expr, me: Option<ActorId>, locals: &
 }
 
 /// For `near`: how far the two are apart.
-fn distance_of(engine: &Engine, world: &World, e: &Expr, me: Option<ActorId>, locals: &[Value]) -> Option<(String, String)> {
+fn distance_of(
+    engine: &Engine,
+    world: &World,
+    e: &Expr,
+    me: Option<ActorId>,
+    locals: &[Value],
+) -> Option<(String, String)> {
     let ExprKind::Near(a, b, _) = &e.kind else { return None };
     let place = |x: &Expr| match crate::values::of(engine, world, x, me, locals).ok()? {
         Value::Actor(id) => world.actor(id).map(|a| a.at),

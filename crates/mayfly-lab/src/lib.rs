@@ -1,14 +1,22 @@
 //! A session without a screen: a level is read, lowered, flown, stepped through and explained.
 //!
 //! The screens and the command line are both driven by it. It reads no file and knows no terminal.
+//! [`session::Session`] is the way in for a screen, [`headless::fly`] for a run without one.
 //!
 //! Invariant: everything here can be asked of any moment of a flight, and asking changes nothing.
 
 pub mod cascade;
 pub mod explain;
 pub mod headless;
+pub mod index;
 pub mod lower;
+pub mod reload;
 pub mod report;
 pub mod script;
+pub mod session;
+pub mod step;
 pub mod values;
+pub mod watch;
+pub mod why;
+pub mod why_not;
 pub mod words;

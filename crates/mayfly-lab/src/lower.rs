@@ -16,7 +16,8 @@ pub fn lower(level: &Level) -> Program {
     let actor_kinds: Vec<KindId> = level.actors.iter().map(|a| a.kind).collect();
     let mut code = Code::default();
     let rules: Vec<prog::Rule> = (0..level.rules.len()).map(|r| rule(level, RuleId::at(r), &mut code)).collect();
-    let watches: Vec<prog::Watch> = level.watches.iter().enumerate().map(|(w, x)| watch(level, WatchId::at(w), x)).collect();
+    let watches: Vec<prog::Watch> =
+        level.watches.iter().enumerate().map(|(w, x)| watch(level, WatchId::at(w), x)).collect();
     let mut dispatch = Dispatch::new(&rules, &kinds, &actor_kinds);
     reads(level, &watches, &mut dispatch);
     Program {
@@ -36,7 +37,12 @@ pub fn lower(level: &Level) -> Program {
         maps: level
             .areas
             .iter()
-            .map(|a| prog::Map { name: a.name.clone(), width: a.width as i64, height: a.height as i64, cells: a.cells.clone() })
+            .map(|a| prog::Map {
+                name: a.name.clone(),
+                width: a.width as i64,
+                height: a.height as i64,
+                cells: a.cells.clone(),
+            })
             .collect(),
         enums: level.enums.iter().map(|e| (e.name.clone(), e.values.clone())).collect(),
         tags: level.tags.clone(),
@@ -51,18 +57,35 @@ pub fn lower(level: &Level) -> Program {
         timers: level
             .timers
             .iter()
-            .map(|t| prog::Timer { name: t.name.clone(), ticks: level.rate.ticks(t.length), repeating: t.repeating, running: t.running })
+            .map(|t| prog::Timer {
+                name: t.name.clone(),
+                ticks: level.rate.ticks(t.length),
+                repeating: t.repeating,
+                running: t.running,
+            })
             .collect(),
         kinds,
         actors: level
             .actors
             .iter()
-            .map(|a| prog::Placed { name: a.name.clone(), kind: a.kind, at: a.at, facing: a.facing, overrides: a.overrides.clone() })
+            .map(|a| prog::Placed {
+                name: a.name.clone(),
+                kind: a.kind,
+                at: a.at,
+                facing: a.facing,
+                overrides: a.overrides.clone(),
+            })
             .collect(),
         zones: level
             .zones
             .iter()
-            .map(|z| prog::Zone { name: z.name.clone(), of: z.of, area: z.area, shape: z.shape.clone(), notices: z.notices.clone() })
+            .map(|z| prog::Zone {
+                name: z.name.clone(),
+                of: z.of,
+                area: z.area,
+                shape: z.shape.clone(),
+                notices: z.notices.clone(),
+            })
             .collect(),
         watches,
         ranges: level.ranges.iter().map(range).collect(),
@@ -94,9 +117,18 @@ fn kind(level: &Level, id: KindId) -> prog::Kind {
         fields: k.fields.iter().map(var).collect(),
         tags: k.tags.clone(),
         zones: k.zones.clone(),
-        passes_tiles: passes(|p| if let PassWhat::Tile(t) = p { Some(t.0) } else { None }).into_iter().map(TileId).collect(),
-        passes_kinds: passes(|p| if let PassWhat::Kind(t) = p { Some(t.0) } else { None }).into_iter().map(KindId).collect(),
-        passes_tags: passes(|p| if let PassWhat::Tag(t) = p { Some(t.0) } else { None }).into_iter().map(TagId).collect(),
+        passes_tiles: passes(|p| if let PassWhat::Tile(t) = p { Some(t.0) } else { None })
+            .into_iter()
+            .map(TileId)
+            .collect(),
+        passes_kinds: passes(|p| if let PassWhat::Kind(t) = p { Some(t.0) } else { None })
+            .into_iter()
+            .map(KindId)
+            .collect(),
+        passes_tags: passes(|p| if let PassWhat::Tag(t) = p { Some(t.0) } else { None })
+            .into_iter()
+            .map(TagId)
+            .collect(),
     }
 }
 
@@ -261,10 +293,13 @@ impl Code {
             }
             StmtKind::For { slot, list, at, over, test, body } => {
                 match over {
-                    ForOver::Range(from, to) => self.put(Op::ForRange { list: *list, at: *at, from: from.clone(), to: to.clone() }, span),
+                    ForOver::Range(from, to) => {
+                        self.put(Op::ForRange { list: *list, at: *at, from: from.clone(), to: to.clone() }, span)
+                    }
                     ForOver::Each(e) => self.put(Op::ForEach { list: *list, at: *at, over: e.clone() }, e.span),
                 };
-                let turn = self.put(Op::ForTurn { slot: *slot, list: *list, at: *at, test: test.clone(), exit: 0 }, span);
+                let turn =
+                    self.put(Op::ForTurn { slot: *slot, list: *list, at: *at, test: test.clone(), exit: 0 }, span);
                 self.looped(turn, body, slots, loops);
             }
             StmtKind::Break => {

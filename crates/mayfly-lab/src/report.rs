@@ -6,7 +6,6 @@
 use crate::headless::Flown;
 use mayfly_base::*;
 use mayfly_engine::names::Named;
-use mayfly_engine::world::World;
 use mayfly_lang::level::{Level, Listed};
 use serde_json::{Map, Value as Json, json};
 
@@ -44,10 +43,12 @@ pub fn report(level: &Level, flown: &Flown) -> Json {
     out.insert("level".into(), json!(level.title));
     out.insert("seed".into(), json!(flown.history.seed));
     out.insert("rate".into(), json!(level.rate.0));
-    out.insert("ticks".into(), json!(w.tick));
+    out.insert("ticks".into(), json!(w.next));
     out.insert(
         "ended".into(),
-        w.ended.as_ref().map_or(Json::Null, |e| json!({"tick": e.tick, "how": if e.win { "win" } else { "lose" }, "text": e.text})),
+        w.ended
+            .as_ref()
+            .map_or(Json::Null, |e| json!({"tick": e.tick, "how": if e.win { "win" } else { "lose" }, "text": e.text})),
     );
     let vars = level.listed.iter().map(|l| match l {
         Listed::Var(v) => (level.vars[v.index()].name.clone(), value(&w.vars[v.index()], &names)),
@@ -58,10 +59,8 @@ pub fn report(level: &Level, flown: &Flown) -> Json {
     });
     out.insert("vars".into(), Json::Object(vars.collect()));
     out.insert("clocks".into(), json!({}));
-    // What was last seen is what counts: a timer's rest as the last closed tick saw it.
-    let seen = World { tick: w.tick.saturating_sub(1), ..w.clone() };
     let timers = level.timers.iter().enumerate().map(|(i, t)| {
-        let left = seen.timer_left(TimerId::at(i));
+        let left = w.timer_left(TimerId::at(i));
         (t.name.clone(), json!({"running": w.timers[i].running, "left_ticks": left}))
     });
     out.insert("timers".into(), Json::Object(timers.collect()));

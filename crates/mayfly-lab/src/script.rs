@@ -39,14 +39,17 @@ impl Script {
     /// A line that is not `TICK: ACTOR INPUT` or `TICK: poke ACTION`.
     pub fn add(&mut self, line: &str) -> Result<(), BadInput> {
         let bad = |why: &str| BadInput { line: line.to_string(), why: why.to_string() };
-        let (tick, rest) = line.split_once(':').ok_or_else(|| bad("write `TICK: ACTOR INPUT`, such as `40: keeper wind`"))?;
+        let (tick, rest) =
+            line.split_once(':').ok_or_else(|| bad("write `TICK: ACTOR INPUT`, such as `40: keeper wind`"))?;
         let tick = tick.trim().parse().map_err(|_| bad("before the colon stands a tick: a whole number, 0 or more"))?;
         let rest = rest.trim();
         let deed = match rest.strip_prefix("poke ") {
             Some(action) => Deed::Poke(action.trim().to_string()),
             None => {
                 let words: Vec<&str> = rest.split_whitespace().collect();
-                let [actor, input] = words.as_slice() else { return Err(bad("after the colon stand an actor and an input: `keeper wind`")) };
+                let [actor, input] = words.as_slice() else {
+                    return Err(bad("after the colon stand an actor and an input: `keeper wind`"));
+                };
                 Deed::Press((*actor).to_string(), (*input).to_string())
             }
         };
@@ -64,7 +67,11 @@ impl Script {
             let bad = |why: String| BadInput { line: line.clone(), why };
             let input = match deed {
                 Deed::Press(actor, input) => {
-                    let a = level.actors.iter().position(|a| a.name == *actor).ok_or_else(|| bad(format!("there is no actor `{actor}`")))?;
+                    let a = level
+                        .actors
+                        .iter()
+                        .position(|a| a.name == *actor)
+                        .ok_or_else(|| bad(format!("there is no actor `{actor}`")))?;
                     if !level.kinds[level.actors[a].kind.index()].steered {
                         return Err(bad(format!("`{actor}` is not steered")));
                     }

@@ -126,13 +126,22 @@ impl<'a> Words<'a> {
             Rec::Turned { actor, to, .. } => format!("{} turned {}", self.actor(*actor), DIRECTIONS[*to as usize % 4]),
             Rec::Event { what, .. } => self.happening(what),
             Rec::Judged { rule, .. } | Rec::GoesOn { rule, .. } => self.program.rule_name(*rule),
-            Rec::Wrote { target, old, new, .. } => format!("{} {} → {}", self.target(*target, &[]), self.value(old), self.value(new)),
-            Rec::Sent { message, args, .. } => format!("sent {}", self.happening(&Happening::Message { message: *message, args: args.clone(), to: None })),
+            Rec::Wrote { target, old, new, .. } => {
+                format!("{} {} → {}", self.target(*target, &[]), self.value(old), self.value(new))
+            }
+            Rec::Sent { message, args, .. } => format!(
+                "sent {}",
+                self.happening(&Happening::Message { message: *message, args: args.clone(), to: None })
+            ),
             Rec::Spawned { actor, .. } => format!("spawned {}", self.actor(*actor)),
             Rec::Removed { actor, .. } => format!("removed {}", self.actor(*actor)),
             Rec::Put { actor, to, .. } => format!("{} was put at {}", self.actor(*actor), point(to)),
             Rec::TimerSet { timer, running, .. } => {
-                format!("{} {}", self.program.timers[timer.index()].name, if *running { "was started" } else { "was stopped" })
+                format!(
+                    "{} {}",
+                    self.program.timers[timer.index()].name,
+                    if *running { "was started" } else { "was stopped" }
+                )
             }
             _ => String::new(),
         }

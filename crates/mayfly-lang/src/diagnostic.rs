@@ -161,7 +161,5 @@ pub fn safe(text: &str) -> String {
 
 /// As [`safe`], but of the same length in bytes, so that places stay right.
 fn visible(text: &str) -> String {
-    text.chars()
-        .map(|c| if is_unsafe(c) && c != '\r' { "?".repeat(c.len_utf8()) } else { c.to_string() })
-        .collect()
+    text.chars().map(|c| if is_unsafe(c) && c != '\r' { "?".repeat(c.len_utf8()) } else { c.to_string() }).collect()
 }

@@ -235,12 +235,22 @@ pub enum StmtKind {
     Repeat(Slot, Expr, Block),
     While(Expr, Block),
     /// `slot` holds the value of the turn, `list` and `at` what is left to do.
-    For { slot: Slot, list: Slot, at: Slot, over: ForOver, test: Option<Expr>, body: Block },
+    For {
+        slot: Slot,
+        list: Slot,
+        at: Slot,
+        over: ForOver,
+        test: Option<Expr>,
+        body: Block,
+    },
     Break,
     Continue,
     Return,
     Wait(Expr),
-    WaitUntil { test: Expr, at_most: Option<Expr> },
+    WaitUntil {
+        test: Expr,
+        at_most: Option<Expr>,
+    },
 }
 
 #[derive(Clone, Debug)]

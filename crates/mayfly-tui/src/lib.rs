@@ -1,1 +1,18 @@
+//! The screens: one moment of one flight, on a terminal.
+//!
+//! [`app::App`] is the state, [`commands`] the one table of what can be done, [`screen`] what is seen,
+//! [`run`] the loop. A new view is a folder beside [`flight`].
+//!
+//! Invariant: drawing shows the session and changes nothing of it.
 
+pub mod app;
+mod bars;
+pub mod commands;
+mod flight;
+pub mod overlay;
+mod pen;
+pub mod run;
+pub mod screen;
+mod strand;
+pub mod terminal;
+pub mod theme;

@@ -5,13 +5,19 @@
 
 mod commands;
 mod files;
+mod watcher;
 
 use clap::{Parser, Subcommand};
 use std::process::ExitCode;
 
 /// Script the events of a level, run it, and step through what fires and why.
 #[derive(Parser)]
-#[command(name = "mayfly", version, about, after_help = "Try `mayfly demo` first: it opens the level that comes with it.")]
+#[command(
+    name = "mayfly",
+    version,
+    about,
+    after_help = "Try `mayfly demo` first: it opens the level that comes with it."
+)]
 struct Cli {
     #[command(subcommand)]
     command: Command,

@@ -77,13 +77,33 @@ impl Checker {
         }
         match self.names.get(&name).map(|(d, _)| *d) {
             Some(Def::Unbuilt) => {}
-            Some(Def::Message(_)) => self.error("no-value", at, format!("`{name}` is a message, not a value"), format!("send it: `send {name}(…)`")),
-            Some(other) => self.error("no-function", at, format!("`{name}` is {}, not a function", other.what()), "take the parentheses out"),
+            Some(Def::Message(_)) => self.error(
+                "no-value",
+                at,
+                format!("`{name}` is a message, not a value"),
+                format!("send it: `send {name}(…)`"),
+            ),
+            Some(other) => self.error(
+                "no-function",
+                at,
+                format!("`{name}` is {}, not a function", other.what()),
+                "take the parentheses out",
+            ),
             None if LATER.contains(&name.as_str()) => self.unbuilt(at, &format!("calls of `{name}`")),
-            None if callee.kind() == K::MEMBER_EXPR => self.error("no-function", at, format!("`{name}` is no function"), "a value is a name, a member or a function of the language"),
+            None if callee.kind() == K::MEMBER_EXPR => self.error(
+                "no-function",
+                at,
+                format!("`{name}` is no function"),
+                "a value is a name, a member or a function of the language",
+            ),
             None => {
-                let known = FUNCTIONS.iter().map(|(n, ..)| *n).chain(DRAWS.iter().copied()).chain(crate::parser::OVER.iter().copied());
-                let help = nearest(&name, known).map_or("the reference lists the functions".to_string(), |k| format!("did you mean `{k}`?"));
+                let known = FUNCTIONS
+                    .iter()
+                    .map(|(n, ..)| *n)
+                    .chain(DRAWS.iter().copied())
+                    .chain(crate::parser::OVER.iter().copied());
+                let help = nearest(&name, known)
+                    .map_or("the reference lists the functions".to_string(), |k| format!("did you mean `{k}`?"));
                 self.error("unknown-name", at, format!("there is no function `{name}`"), help);
             }
         }
@@ -91,12 +111,26 @@ impl Checker {
     }
 
     #[expect(clippy::too_many_arguments, reason = "one row of the table, taken apart")]
-    fn function(&mut self, name: &str, builtin: Builtin, wants: &[Want], give: Give, args: &[Node], span: Span, f: &mut Frame) -> (Expr, Ty) {
+    fn function(
+        &mut self,
+        name: &str,
+        builtin: Builtin,
+        wants: &[Want],
+        give: Give,
+        args: &[Node],
+        span: Span,
+        f: &mut Frame,
+    ) -> (Expr, Ty) {
         // `min` and `max` take as many as one likes.
         let many = matches!(builtin, Builtin::Min | Builtin::Max) && args.len() > 2;
         if args.len() != wants.len() && !many {
             let (has, needs) = (args.len(), wants.len());
-            self.error("wrong-count", span, format!("`{name}` takes {needs} value{}, and {has} are given", if needs == 1 { "" } else { "s" }), format!("see `{name}` in the reference"));
+            self.error(
+                "wrong-count",
+                span,
+                format!("`{name}` takes {needs} value{}, and {has} are given", if needs == 1 { "" } else { "s" }),
+                format!("see `{name}` in the reference"),
+            );
             return self.broken(span);
         }
         let mut out = vec![];
@@ -112,7 +146,12 @@ impl Checker {
                     let (e, ty) = self.expr(a, None, f);
                     if !matches!(ty.inner(), Ty::List(_) | Ty::Set(_) | Ty::Tally(_) | Ty::Text | Ty::Broken) {
                         let shown = ty.show(self);
-                        self.error("wrong-type", e.span, format!("{shown} has no length"), "`len` asks lists, sets, tallies and texts");
+                        self.error(
+                            "wrong-type",
+                            e.span,
+                            format!("{shown} has no length"),
+                            "`len` asks lists, sets, tallies and texts",
+                        );
                     }
                     e
                 }
@@ -124,7 +163,12 @@ impl Checker {
                             ty.inner().clone()
                         } else {
                             let shown = ty.show(self);
-                            self.error("wrong-type", e.span, format!("`{name}` takes numbers or durations, and this is {shown}"), "give a number");
+                            self.error(
+                                "wrong-type",
+                                e.span,
+                                format!("`{name}` takes numbers or durations, and this is {shown}"),
+                                "give a number",
+                            );
                             Ty::Broken
                         };
                         same = Some(ty);
@@ -179,11 +223,20 @@ impl Checker {
                     Ty::Broken => Ty::Broken,
                     other => {
                         let shown = other.show(self);
-                        self.error("wrong-type", l.span, format!("`{name}` draws from a list, and this is {shown}"), format!("write `{name}([1, 2, 3])`"));
+                        self.error(
+                            "wrong-type",
+                            l.span,
+                            format!("`{name}` draws from a list, and this is {shown}"),
+                            format!("write `{name}([1, 2, 3])`"),
+                        );
                         Ty::Broken
                     }
                 };
-                if name == "pick" { (Draw::Pick, vec![l], inner.or_none()) } else { (Draw::Shuffled, vec![l], Ty::List(Box::new(inner))) }
+                if name == "pick" {
+                    (Draw::Pick, vec![l], inner.or_none())
+                } else {
+                    (Draw::Shuffled, vec![l], Ty::List(Box::new(inner)))
+                }
             }
             _ => {
                 let form = match name {
@@ -192,7 +245,12 @@ impl Checker {
                     "random_point" => "`random_point(zone)`",
                     _ => "`pick(list)`",
                 };
-                self.error("wrong-count", span, format!("`{name}` is not given what it takes"), format!("write {form}"));
+                self.error(
+                    "wrong-count",
+                    span,
+                    format!("`{name}` is not given what it takes"),
+                    format!("write {form}"),
+                );
                 return self.broken(span);
             }
         };
@@ -219,7 +277,12 @@ impl Checker {
                     Ty::Broken => return self.broken(span),
                     other => {
                         let shown = other.show(self);
-                        self.error("no-kind", at, format!("`{name}` is {shown}, not a kind or a tag"), format!("write `{word}` and a kind"));
+                        self.error(
+                            "no-kind",
+                            at,
+                            format!("`{name}` is {shown}, not a kind or a tag"),
+                            format!("write `{word}` and a kind"),
+                        );
                         return self.broken(span);
                     }
                 }
@@ -242,7 +305,8 @@ impl Checker {
             }
             (Some(v), "sum") => Some(self.expect(v, &Ty::Number, f)),
             (None, "nearest" | "sum") => {
-                let form = if word == "sum" { "`sum(lamp where lamp.lit: lamp.oil)`" } else { "`nearest(lamp to keeper)`" };
+                let form =
+                    if word == "sum" { "`sum(lamp where lamp.lit: lamp.oil)`" } else { "`nearest(lamp to keeper)`" };
                 self.error("wrong-count", span, format!("`{word}` is not told what to take"), format!("write {form}"));
                 None
             }
@@ -250,7 +314,9 @@ impl Checker {
         };
         let test = match (n.part("where"), value_part) {
             (Some(t), _) => Some(self.expect(&t, &Ty::Flag, f)),
-            (None, Some(t)) if matches!(word.as_str(), "some" | "every" | "count") => Some(self.expect(&t, &Ty::Flag, f)),
+            (None, Some(t)) if matches!(word.as_str(), "some" | "every" | "count") => {
+                Some(self.expect(&t, &Ty::Flag, f))
+            }
             _ => None,
         };
         f.visible.truncate(seen);

@@ -18,7 +18,12 @@ impl Checker {
         let all: Vec<Node> = root.children().filter(|n| n.kind() == K::LEVEL_DECL).collect();
         if let Some(second) = all.get(1) {
             let span = self.span(second);
-            self.error("two-levels", Span { end: span.start + 5, ..span }, "there is a second `level`", "a level has one title and one set of settings");
+            self.error(
+                "two-levels",
+                Span { end: span.start + 5, ..span },
+                "there is a second `level`",
+                "a level has one title and one set of settings",
+            );
         }
         let Some(n) = all.first() else { return };
         if let Some(t) = n.tok(K::TEXT) {
@@ -32,21 +37,32 @@ impl Checker {
             match a.word().as_str() {
                 "rate" => match number {
                     Some(r) if (1.0..=240.0).contains(&r) && r.fract() == 0.0 => self.level.rate = Rate(r as u32),
-                    _ => self.error("bad-setting", span, "the rate is a whole number of ticks a second, from 1 to 240", "write `rate 20`"),
+                    _ => self.error(
+                        "bad-setting",
+                        span,
+                        "the rate is a whole number of ticks a second, from 1 to 240",
+                        "write `rate 20`",
+                    ),
                 },
                 "seed" => match text.replace('_', "").parse::<u64>() {
                     Ok(s) => self.level.seed = s,
-                    Err(_) => self.error("bad-setting", span, "the seed is a whole number, 0 or more", "write `seed 7`"),
+                    Err(_) => {
+                        self.error("bad-setting", span, "the seed is a whole number, 0 or more", "write `seed 7`")
+                    }
                 },
                 "edges" => match text.as_str() {
                     "closed" => self.level.edges = Edges::Closed,
                     "open" => self.level.edges = Edges::Open,
                     "wrap" => self.level.edges = Edges::Wrap,
-                    _ => self.error("bad-setting", span, "edges are `closed`, `open` or `wrap`", "write `edges closed`"),
+                    _ => {
+                        self.error("bad-setting", span, "edges are `closed`, `open` or `wrap`", "write `edges closed`")
+                    }
                 },
                 word => {
                     let help = nearest(word, ["rate", "seed", "edges"].into_iter())
-                        .map_or("a level has `rate`, `seed` and `edges`".to_string(), |w| format!("did you mean `{w}`?"));
+                        .map_or("a level has `rate`, `seed` and `edges`".to_string(), |w| {
+                            format!("did you mean `{w}`?")
+                        });
                     self.error("unknown-word", span, format!("a level has no `{word}`"), help);
                 }
             }
@@ -87,11 +103,29 @@ impl Checker {
                 Some(Def::Kind(k)) => Ty::Actor(Some(k)),
                 Some(Def::Unbuilt) => Ty::Broken,
                 Some(other) => {
-                    self.error("no-type", span, format!("`{name}` is {}, not a type", other.what()), "a type is `number`, `flag`, `text`, `duration`, `point`, a kind's or an enum's name, …");
+                    self.error(
+                        "no-type",
+                        span,
+                        format!("`{name}` is {}, not a type", other.what()),
+                        "a type is `number`, `flag`, `text`, `duration`, `point`, a kind's or an enum's name, …",
+                    );
                     Ty::Broken
                 }
                 None => {
-                    let types = ["number", "flag", "text", "duration", "point", "direction", "actor", "zone", "timer", "tag", "kind", "tile"];
+                    let types = [
+                        "number",
+                        "flag",
+                        "text",
+                        "duration",
+                        "point",
+                        "direction",
+                        "actor",
+                        "zone",
+                        "timer",
+                        "tag",
+                        "kind",
+                        "tile",
+                    ];
                     self.unknown(name, span, "a type", &types.map(String::from));
                     Ty::Broken
                 }
@@ -118,11 +152,18 @@ impl Checker {
             let (name, span) = (part.word(), self.span(&part));
             match self.names.get(&name).map(|(d, _)| *d) {
                 Some(Def::Kind(base)) if self.level.is_kind(base, *id) => {
-                    self.error("circle", span, format!("`{name}` is itself like `{}`", self.level.kinds[id.index()].name), "a kind cannot be like itself");
+                    self.error(
+                        "circle",
+                        span,
+                        format!("`{name}` is itself like `{}`", self.level.kinds[id.index()].name),
+                        "a kind cannot be like itself",
+                    );
                 }
                 Some(Def::Kind(base)) => self.level.kinds[id.index()].like = Some(base),
                 Some(Def::Unbuilt) => {}
-                Some(other) => self.error("no-kind", span, format!("`{name}` is {}, not a kind", other.what()), "name a kind"),
+                Some(other) => {
+                    self.error("no-kind", span, format!("`{name}` is {}, not a kind", other.what()), "name a kind")
+                }
                 None => self.unknown(&name, span, "a kind", &[]),
             }
         }
@@ -200,7 +241,9 @@ impl Checker {
             None => {
                 let tags = self.level.tags.clone();
                 let help = nearest(name, tags.iter().map(String::as_str))
-                    .map_or(format!("declare it with `tag {name}`"), |t| format!("did you mean `{t}`? Or declare it with `tag {name}`"));
+                    .map_or(format!("declare it with `tag {name}`"), |t| {
+                        format!("did you mean `{t}`? Or declare it with `tag {name}`")
+                    });
                 self.error("unknown-name", span, format!("the tag `{name}` is not declared"), help);
                 None
             }
@@ -232,10 +275,22 @@ impl Checker {
             return;
         }
         if let Some((_, m)) = crate::parser::RESERVED.iter().find(|(w, _)| *w == name) {
-            self.error("reserved-word", span, format!("`{name}` is a word of the language: {m}"), format!("choose another name, such as `{name}_1`"));
+            self.error(
+                "reserved-word",
+                span,
+                format!("`{name}` is a word of the language: {m}"),
+                format!("choose another name, such as `{name}_1`"),
+            );
         }
         let doc = Self::doc_of(item);
-        self.level.kinds[id.index()].fields.push(Var { name, ty: Ty::Broken, first: Expr::constant(Value::None), bounds: None, span, doc });
+        self.level.kinds[id.index()].fields.push(Var {
+            name,
+            ty: Ty::Broken,
+            first: Expr::constant(Value::None),
+            bounds: None,
+            span,
+            doc,
+        });
         self.field_nodes[id.index()].push((Some(item.clone()), false));
     }
 
@@ -253,7 +308,12 @@ impl Checker {
                         Some(Def::Kind(k)) => PassWhat::Kind(k),
                         Some(Def::Tag(t)) => PassWhat::Tag(t),
                         Some(other) => {
-                            self.error("no-pass", at, format!("`{name}` is {}", other.what()), "an actor can pass tiles, kinds and tags");
+                            self.error(
+                                "no-pass",
+                                at,
+                                format!("`{name}` is {}", other.what()),
+                                "an actor can pass tiles, kinds and tags",
+                            );
                             continue;
                         }
                         None => {
@@ -279,8 +339,15 @@ impl Checker {
         let mut f = Frame { me, title: word.to_string(), ..Frame::default() };
         let Some(attr) = Attr::named(word).filter(|a| !matches!(a, Attr::At | Attr::X | Attr::Y)) else {
             let known = Attr::ALL.map(|(n, _)| n);
-            let help = nearest(word, known.into_iter().chain(["steered", "passes", "tags", "var", "zone", "rule", "machine", "sight"]))
-                .map_or("a kind holds var, tags, zone, rule, machine, sight and attributes such as speed, look, solid".to_string(), |w| format!("did you mean `{w}`?"));
+            let help = nearest(
+                word,
+                known.into_iter().chain(["steered", "passes", "tags", "var", "zone", "rule", "machine", "sight"]),
+            )
+            .map_or(
+                "a kind holds var, tags, zone, rule, machine, sight and attributes such as speed, look, solid"
+                    .to_string(),
+                |w| format!("did you mean `{w}`?"),
+            );
             self.error("unknown-word", span, format!("an actor has no attribute `{word}`"), help);
             return vec![];
         };
@@ -289,7 +356,12 @@ impl Checker {
             (Some(e), _) => self.expect(e, &ty, &mut f),
             (None, _) if ty == Ty::Flag => Expr { kind: ExprKind::Const(Value::Flag(true)), span },
             (None, _) => {
-                self.error("no-value", span, format!("`{word}` needs a value"), format!("write `{word}` and {}", ty.show(self)));
+                self.error(
+                    "no-value",
+                    span,
+                    format!("`{word}` needs a value"),
+                    format!("write `{word}` and {}", ty.show(self)),
+                );
                 return vec![];
             }
         };
@@ -356,10 +428,16 @@ impl Checker {
             }
             None => {
                 let (e, ty) = self.expr(&value, None, &mut f);
-                let open = matches!(&ty, Ty::Nothing) || matches!(&ty, Ty::List(t) | Ty::Set(t) | Ty::Tally(t) if **t == Ty::Broken);
+                let open = matches!(&ty, Ty::Nothing)
+                    || matches!(&ty, Ty::List(t) | Ty::Set(t) | Ty::Tally(t) if **t == Ty::Broken);
                 if open {
                     let span = self.span(&value);
-                    self.error("no-type", span, format!("the type of `{name}` cannot be seen from this"), format!("write it: `var {name}: TYPE = …`"));
+                    self.error(
+                        "no-type",
+                        span,
+                        format!("the type of `{name}` cannot be seen from this"),
+                        format!("write it: `var {name}: TYPE = …`"),
+                    );
                 }
                 (if open { Ty::Broken } else { ty }, e)
             }
@@ -433,7 +511,12 @@ impl Checker {
                 expr.walk(&mut |e| draws |= matches!(e.kind, ExprKind::Draw(..)));
                 if draws {
                     let span = self.span(value);
-                    self.error("define-draws", span, "a defined value draws nothing at random", "draw into a variable, and use that");
+                    self.error(
+                        "define-draws",
+                        span,
+                        "a defined value draws nothing at random",
+                        "draw into a variable, and use that",
+                    );
                 }
                 let d = &mut self.level.defines[id.index()];
                 d.expr = expr;
@@ -460,7 +543,12 @@ impl Checker {
                     d.expr = Expr::constant(Value::None);
                     d.ty = Ty::Broken;
                     let (name, span) = (d.name.clone(), d.span);
-                    self.error("circle", span, format!("`{name}` follows from itself"), "break the circle: let one of them be a variable");
+                    self.error(
+                        "circle",
+                        span,
+                        format!("`{name}` follows from itself"),
+                        "break the circle: let one of them be a variable",
+                    );
                     return;
                 }
                 if !seen.contains(&x) {
@@ -484,7 +572,12 @@ impl Checker {
                 let ty = match p.child(K::TYPE) {
                     Some(t) => self.type_of(&t),
                     None => {
-                        self.error("no-type", span, format!("the parameter `{name}` has no type"), format!("write `{name}: number`, say"));
+                        self.error(
+                            "no-type",
+                            span,
+                            format!("the parameter `{name}` has no type"),
+                            format!("write `{name}: number`, say"),
+                        );
                         Ty::Broken
                     }
                 };
@@ -544,7 +637,12 @@ impl Checker {
             Some(Def::Kind(k)) => Some(k),
             Some(Def::Unbuilt) => None,
             Some(other) => {
-                self.error("no-kind", kind_span, format!("`{kind_name}` is {}, not a kind", other.what()), "write `place name: kind at (x, y)`, or `place kind at (x, y)`");
+                self.error(
+                    "no-kind",
+                    kind_span,
+                    format!("`{kind_name}` is {}, not a kind", other.what()),
+                    "write `place name: kind at (x, y)`, or `place kind at (x, y)`",
+                );
                 None
             }
             None => {
@@ -557,7 +655,12 @@ impl Checker {
         };
         let points = n.part_node("at").map(|p| p.exprs()).unwrap_or_default();
         if let (Some((name, span)), true) = (&named, points.len() > 1) {
-            self.error("two-places", *span, format!("`{name}` is placed more than once"), "a named actor stands at one point; leave the name out to place several");
+            self.error(
+                "two-places",
+                *span,
+                format!("`{name}` is placed more than once"),
+                "a named actor stands at one point; leave the name out to place several",
+            );
         }
         let mut f = Frame { me: kind, title: kind_name.clone(), ..Frame::default() };
         let facing = n.part("facing").map_or(2, |e| match self.constant(&e, &Ty::Enum(EnumId::DIRECTION)) {
@@ -573,9 +676,17 @@ impl Checker {
             let span = self.span(&p);
             let area = &self.level.areas[0];
             let (x, y) = at.cell();
-            if area.width > 0 && self.level.edges != Edges::Open && !((0..area.width as i64).contains(&x) && (0..area.height as i64).contains(&y)) {
+            if area.width > 0
+                && self.level.edges != Edges::Open
+                && !((0..area.width as i64).contains(&x) && (0..area.height as i64).contains(&y))
+            {
                 let (w, h) = (area.width - 1, area.height - 1);
-                self.error("off-the-map", span, format!("({}, {}) lies off the map", value::show_number(at.x), value::show_number(at.y)), format!("the map goes from (0, 0) to ({w}, {h})"));
+                self.error(
+                    "off-the-map",
+                    span,
+                    format!("({}, {}) lies off the map", value::show_number(at.x), value::show_number(at.y)),
+                    format!("the map goes from (0, 0) to ({w}, {h})"),
+                );
             }
             if let Some(a) = self.level.actors.get_mut(next) {
                 a.at = at;
@@ -594,7 +705,11 @@ impl Checker {
             let span = self.span(&item);
             if item.kind() == K::ATTRIBUTE {
                 let me = f.me;
-                out.extend(self.attribute(&item.word(), &item.exprs(), span, me).into_iter().map(|(a, e)| Override::Attr(a, e)));
+                out.extend(
+                    self.attribute(&item.word(), &item.exprs(), span, me)
+                        .into_iter()
+                        .map(|(a, e)| Override::Attr(a, e)),
+                );
                 continue;
             }
             let exprs = item.exprs();
@@ -611,7 +726,8 @@ impl Checker {
                 let e = self.expect(value, &Self::attr_type(attr), f);
                 out.push(Override::Attr(attr, e));
             } else {
-                let (kind_name, known): (String, Vec<String>) = (k.name.clone(), k.fields.iter().map(|v| v.name.clone()).collect());
+                let (kind_name, known): (String, Vec<String>) =
+                    (k.name.clone(), k.fields.iter().map(|v| v.name.clone()).collect());
                 let help = nearest(&name, known.iter().map(String::as_str).chain(Attr::ALL.iter().map(|(n, _)| *n)))
                     .map_or(format!("declare it in `kind {kind_name}`"), |n| format!("did you mean `{n}`?"));
                 self.error("unknown-name", at, format!("`{kind_name}` has no `{name}`"), help);

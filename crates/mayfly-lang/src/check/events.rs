@@ -78,7 +78,12 @@ impl Checker {
                         Ty::Broken => return nobody,
                         other => {
                             let shown = other.show(self);
-                            self.error("no-one", span, format!("`{name}` is {shown}; events are about actors"), "name an actor, a kind, a tag, `any` or `self`");
+                            self.error(
+                                "no-one",
+                                span,
+                                format!("`{name}` is {shown}; events are about actors"),
+                                "name an actor, a kind, a tag, `any` or `self`",
+                            );
                             return nobody;
                         }
                     }
@@ -88,7 +93,12 @@ impl Checker {
         let bind = match (called, own) {
             (Some((name, span)), _) => {
                 if self.names.contains_key(&name) {
-                    self.error("name-taken", span, format!("`{name}` is declared already"), "choose another name after `as`");
+                    self.error(
+                        "name-taken",
+                        span,
+                        format!("`{name}` is declared already"),
+                        "choose another name after `as`",
+                    );
                 }
                 Some(self.bind(&name, &ty, span, f, bound))
             }
@@ -113,23 +123,37 @@ impl Checker {
                 }
                 _ => match self.expr(&base, Some(&Ty::Actor(None)), f) {
                     (Expr { kind: ExprKind::Myself, .. }, Ty::Actor(k)) => (Who { set: WhoSet::Myself, bind: None }, k),
-                    (Expr { kind: ExprKind::Const(Value::Actor(a)), .. }, Ty::Actor(k)) => (Who { set: WhoSet::Actor(a), bind: None }, k),
+                    (Expr { kind: ExprKind::Const(Value::Actor(a)), .. }, Ty::Actor(k)) => {
+                        (Who { set: WhoSet::Actor(a), bind: None }, k)
+                    }
                     (e, Ty::Actor(k)) => (Who { set: WhoSet::Held(Box::new(e)), bind: None }, k),
                     (_, Ty::Broken) => return None,
                     (_, other) => {
                         let shown = other.show(self);
-                        self.error("no-zone", span, format!("`{base_name}` is {shown} and has no zone"), "name a zone, or a kind's zone such as `lamp.glow`");
+                        self.error(
+                            "no-zone",
+                            span,
+                            format!("`{base_name}` is {shown} and has no zone"),
+                            "name a zone, or a kind's zone such as `lamp.glow`",
+                        );
                         return None;
                     }
                 },
             };
             let k = kind?;
-            let found = self.level.kinds[k.index()].zones.iter().find(|z| self.level.zones[z.index()].name == name).copied();
+            let found =
+                self.level.kinds[k.index()].zones.iter().find(|z| self.level.zones[z.index()].name == name).copied();
             if found.is_none() {
-                let zones: Vec<String> = self.level.kinds[k.index()].zones.iter().map(|z| self.level.zones[z.index()].name.clone()).collect();
+                let zones: Vec<String> = self.level.kinds[k.index()]
+                    .zones
+                    .iter()
+                    .map(|z| self.level.zones[z.index()].name.clone())
+                    .collect();
                 let kind_name = self.level.kinds[k.index()].name.clone();
                 let help = nearest(&name, zones.iter().map(String::as_str))
-                    .map_or(format!("declare it in `kind {kind_name}`: `zone {name} = disc 3`"), |z| format!("did you mean `{z}`?"));
+                    .map_or(format!("declare it in `kind {kind_name}`: `zone {name} = disc 3`"), |z| {
+                        format!("did you mean `{z}`?")
+                    });
                 self.error("unknown-name", at, format!("`{kind_name}` has no zone `{name}`"), help);
             }
             return found.map(|z| ZoneWhich::Of(z, who));
@@ -143,13 +167,23 @@ impl Checker {
                 None
             }
             None => {
-                let own = f.me.is_some_and(|m| self.level.kinds[m.index()].zones.iter().any(|z| self.level.zones[z.index()].name == name));
+                let own = f.me.is_some_and(|m| {
+                    self.level.kinds[m.index()].zones.iter().any(|z| self.level.zones[z.index()].name == name)
+                });
                 if own {
-                    self.error("unknown-name", span, format!("`{name}` is a zone of its actor"), format!("write `self.{name}`"));
+                    self.error(
+                        "unknown-name",
+                        span,
+                        format!("`{name}` is a zone of its actor"),
+                        format!("write `self.{name}`"),
+                    );
                 } else {
-                    let zones: Vec<String> = self.level.zones.iter().filter(|z| z.of.is_none()).map(|z| z.name.clone()).collect();
+                    let zones: Vec<String> =
+                        self.level.zones.iter().filter(|z| z.of.is_none()).map(|z| z.name.clone()).collect();
                     let help = nearest(&name, zones.iter().map(String::as_str))
-                        .map_or(format!("declare it: `zone {name} = rect (x, y) W x H`"), |z| format!("did you mean `{z}`?"));
+                        .map_or(format!("declare it: `zone {name} = rect (x, y) W x H`"), |z| {
+                            format!("did you mean `{z}`?")
+                        });
                     self.error("unknown-name", span, format!("there is no zone `{name}`"), help);
                 }
                 None
@@ -162,7 +196,12 @@ impl Checker {
         match self.constant(e, &Ty::Duration) {
             Some(Value::Duration(d)) if d <= 0 => {
                 let span = self.span(e);
-                self.error("bad-duration", span, "a period must be longer than nothing", "write a duration such as `500ms`");
+                self.error(
+                    "bad-duration",
+                    span,
+                    "a period must be longer than nothing",
+                    "write a duration such as `500ms`",
+                );
                 1
             }
             Some(Value::Duration(d)) => {
@@ -173,7 +212,11 @@ impl Checker {
                     self.diagnostics.push(crate::diagnostic::Diagnostic::finding(
                         "rounded",
                         span,
-                        format!("at {} ticks a second this is {n} ticks, {} in truth", rate.0, time::show(rate.micros(n), None)),
+                        format!(
+                            "at {} ticks a second this is {n} ticks, {} in truth",
+                            rate.0,
+                            time::show(rate.micros(n), None)
+                        ),
                         "write a whole number of ticks, or leave it so",
                     ));
                 }
@@ -290,7 +333,11 @@ impl Checker {
     /// `sluice.gate enters open`: an event of a machine, which the level cannot have yet.
     fn machine_event(&mut self, object: &Node, subject: &Node) -> bool {
         let unbuilt = |c: &Self, n: &Node| {
-            let name = n.exprs().first().map(|e| e.descendants().find(|d| d.kind() == K::NAME_EXPR).map_or(String::new(), |d| d.word())).unwrap_or_default();
+            let name = n
+                .exprs()
+                .first()
+                .map(|e| e.descendants().find(|d| d.kind() == K::NAME_EXPR).map_or(String::new(), |d| d.word()))
+                .unwrap_or_default();
             matches!(c.names.get(&name), Some((Def::Unbuilt, _)))
         };
         unbuilt(self, object) || unbuilt(self, subject)
@@ -303,7 +350,12 @@ impl Checker {
         let kind = matches!(self.names.get(&x), Some((Def::Kind(_) | Def::Tag(_), _)));
         if x == y && kind && (a.child(K::NAME).is_none() || b.child(K::NAME).is_none()) {
             let span = self.span(b);
-            self.error("both-as", span, format!("which `{x}` is which cannot be told"), format!("name both: `{x} as first touches {x} as second`"));
+            self.error(
+                "both-as",
+                span,
+                format!("which `{x}` is which cannot be told"),
+                format!("name both: `{x} as first touches {x} as second`"),
+            );
         }
     }
 
@@ -327,7 +379,12 @@ impl Checker {
         let within = n.part("within").map(|e| self.expect(&e, &Ty::Number, f));
         if near.is_some() != within.is_some() {
             let span = self.span(n);
-            self.error("no-distance", span, "`near` and `within` belong together", "write `presses wind near lamp within 2`");
+            self.error(
+                "no-distance",
+                span,
+                "`near` and `within` belong together",
+                "write `presses wind near lamp within 2`",
+            );
         }
         let facing = with(self, "facing", f, bound);
         let zone = n.part_node("in").and_then(|p| p.child(K::WHO)).and_then(|w| self.which_zone(&w, f, bound));
@@ -346,17 +403,37 @@ impl Checker {
         if args.len() > params.len() || (args.len() < params.len() && e.kind() == K::CALL_EXPR) {
             let span = self.span(&e);
             let names: Vec<&str> = params.iter().map(|(n, _)| n.as_str()).collect();
-            self.error("wrong-count", span, format!("`{name}` has {} value{}, and {} are named", params.len(), if params.len() == 1 { "" } else { "s" }, args.len()), format!("write `hears {name}({})`", names.join(", ")));
+            self.error(
+                "wrong-count",
+                span,
+                format!(
+                    "`{name}` has {} value{}, and {} are named",
+                    params.len(),
+                    if params.len() == 1 { "" } else { "s" },
+                    args.len()
+                ),
+                format!("write `hears {name}({})`", names.join(", ")),
+            );
         }
         let mut slots = vec![];
         for (a, (_, ty)) in args.iter().zip(&params) {
             let (called, span) = (Self::text_of(a), self.span(a));
             if a.kind() != K::NAME_EXPR {
-                self.error("no-name", span, "a name for the message's value is wanted here", "write `hears bell(pitch)`; test the value with `if`");
+                self.error(
+                    "no-name",
+                    span,
+                    "a name for the message's value is wanted here",
+                    "write `hears bell(pitch)`; test the value with `if`",
+                );
                 continue;
             }
             if self.names.contains_key(&called) {
-                self.error("name-taken", span, format!("`{called}` is declared already"), "choose another name for the message's value");
+                self.error(
+                    "name-taken",
+                    span,
+                    format!("`{called}` is declared already"),
+                    "choose another name for the message's value",
+                );
                 continue;
             }
             slots.push(self.bind(&called, ty, span, f, bound));
@@ -369,7 +446,12 @@ impl Checker {
             Some(Def::Message(m)) => Some(m),
             Some(Def::Unbuilt) => None,
             Some(other) => {
-                self.error("no-message", span, format!("`{name}` is {}, not a message", other.what()), "declare a message: `message bell(pitch: number)`");
+                self.error(
+                    "no-message",
+                    span,
+                    format!("`{name}` is {}, not a message", other.what()),
+                    "declare a message: `message bell(pitch: number)`",
+                );
                 None
             }
             None => {
@@ -387,7 +469,13 @@ impl Checker {
         let exprs = n.exprs();
         let verb = n.child(K::VERB).map(|v| v.words().join(" ")).unwrap_or_default();
         let e = exprs.first()?.clone();
-        let mut wf = Frame { me: f.me, title: f.title.clone(), draws: f.draws, watching: Some(Watching::default()), ..Frame::default() };
+        let mut wf = Frame {
+            me: f.me,
+            title: f.title.clone(),
+            draws: f.draws,
+            watching: Some(Watching::default()),
+            ..Frame::default()
+        };
         let (expr, ty) = self.expr(&e, None, &mut wf);
         let wanted_false = n.has_word("false");
         let form = match verb.as_str() {
@@ -395,7 +483,12 @@ impl Checker {
             "turns" => {
                 if !matches!(ty.inner(), Ty::Flag | Ty::Broken) {
                     let shown = ty.show(self);
-                    self.error("wrong-type", expr.span, format!("only a flag turns true or false, and this is {shown}"), "write `changes`, or a comparison: `x > 3 turns true`");
+                    self.error(
+                        "wrong-type",
+                        expr.span,
+                        format!("only a flag turns true or false, and this is {shown}"),
+                        "write `changes`, or a comparison: `x > 3 turns true`",
+                    );
                     return None;
                 }
                 if wanted_false { WatchForm::TurnsFalse } else { WatchForm::TurnsTrue }
@@ -403,7 +496,12 @@ impl Checker {
             _ => {
                 if !matches!(ty.inner(), Ty::Number | Ty::Duration | Ty::Broken) {
                     let shown = ty.show(self);
-                    self.error("wrong-type", expr.span, format!("only numbers and durations reach a bound, and this is {shown}"), "write `changes` or `turns true`");
+                    self.error(
+                        "wrong-type",
+                        expr.span,
+                        format!("only numbers and durations reach a bound, and this is {shown}"),
+                        "write `changes` or `turns true`",
+                    );
                     return None;
                 }
                 let bound = exprs.get(1)?.clone();

@@ -30,7 +30,12 @@ impl Checker {
                 (Ty::Zone, Ty::Actor(_)) => "name an actor".into(),
                 _ => format!("give {wanted}"),
             };
-            self.error("wrong-type", span, format!("{wanted} is wanted here, and `{}` is {is}", Self::text_of(n)), help);
+            self.error(
+                "wrong-type",
+                span,
+                format!("{wanted} is wanted here, and `{}` is {is}", Self::text_of(n)),
+                help,
+            );
             return self.broken(span).0;
         }
         e
@@ -46,7 +51,12 @@ impl Checker {
             _ => {
                 if self.diagnostics.len() == before {
                     let span = self.span(n);
-                    self.error("no-constant", span, "this must be known before the level runs", "write a number or a constant here");
+                    self.error(
+                        "no-constant",
+                        span,
+                        "this must be known before the level runs",
+                        "write a number or a constant here",
+                    );
                 }
                 None
             }
@@ -74,7 +84,12 @@ impl Checker {
                     ExprKind::Const(v) => (v, ty),
                     _ => {
                         if self.diagnostics.len() == before {
-                            self.error("no-constant", e.span, "a constant must be known before the level runs", "use a variable (`var`) or a defined value (`define`)");
+                            self.error(
+                                "no-constant",
+                                e.span,
+                                "a constant must be known before the level runs",
+                                "use a variable (`var`) or a defined value (`define`)",
+                            );
                         }
                         (Value::None, Ty::Broken)
                     }
@@ -109,7 +124,12 @@ impl Checker {
                     Ty::Broken => return self.broken(span),
                     other => {
                         let shown = other.show(self);
-                        self.error("wrong-type", span, format!("`{}` is {shown} and has no places", Self::text_of(list)), "`[ ]` asks a list or a tally");
+                        self.error(
+                            "wrong-type",
+                            span,
+                            format!("`{}` is {shown} and has no places", Self::text_of(list)),
+                            "`[ ]` asks a list or a tally",
+                        );
                         return self.broken(span);
                     }
                 };
@@ -125,7 +145,12 @@ impl Checker {
                 let (x, ty) = self.expr(x, None, f);
                 if !matches!(ty.inner(), Ty::Number | Ty::Duration | Ty::Broken) {
                     let shown = ty.show(self);
-                    self.error("wrong-type", x.span, format!("`between` asks numbers and durations, and this is {shown}"), "compare it with `==`");
+                    self.error(
+                        "wrong-type",
+                        x.span,
+                        format!("`between` asks numbers and durations, and this is {shown}"),
+                        "compare it with `==`",
+                    );
                     return self.broken(span);
                 }
                 let (a, b) = (self.expect(a, &ty, f), self.expect(b, &ty, f));
@@ -156,7 +181,10 @@ impl Checker {
 
     /// The type that holds both; an error where there is none.
     fn join(&mut self, a: &Ty, b: &Ty, span: Span) -> Ty {
-        if b.fits(a, self) && !matches!((a, b), (Ty::Nothing, _)) && !(matches!(b, Ty::Maybe(_)) && !matches!(a, Ty::Maybe(_))) {
+        if b.fits(a, self)
+            && !matches!((a, b), (Ty::Nothing, _))
+            && !(matches!(b, Ty::Maybe(_)) && !matches!(a, Ty::Maybe(_)))
+        {
             return a.clone();
         }
         match (a, b) {
@@ -166,7 +194,12 @@ impl Checker {
             _ if a.fits(b, self) => b.clone(),
             _ => {
                 let (x, y) = (a.show(self), b.show(self));
-                self.error("wrong-type", span, format!("one of the two is {x}, the other {y}"), "both sides must be of one type");
+                self.error(
+                    "wrong-type",
+                    span,
+                    format!("one of the two is {x}, the other {y}"),
+                    "both sides must be of one type",
+                );
                 Ty::Broken
             }
         }
@@ -181,7 +214,9 @@ impl Checker {
         let folded = match &e.kind {
             ExprKind::Binary(op, a, b) => known(a).zip(known(b)).and_then(|(a, b)| arith::binary(*op, &a, &b).ok()),
             ExprKind::Negate(a) => known(a).and_then(|a| arith::negate(&a).ok()),
-            ExprKind::Not(a) => known(a).and_then(|a| if let Value::Flag(b) = a { Some(Value::Flag(!b)) } else { None }),
+            ExprKind::Not(a) => {
+                known(a).and_then(|a| if let Value::Flag(b) = a { Some(Value::Flag(!b)) } else { None })
+            }
             ExprKind::Point(x, y, area) => match (known(x), known(y)) {
                 (Some(Value::Number(x)), Some(Value::Number(y))) => Some(Value::Point(Point { x, y, area: *area })),
                 _ => None,
@@ -257,7 +292,12 @@ impl Checker {
             Some(Def::Message(m)) => (constant(Value::Message(m)), Ty::Message(Some(m))),
             Some(Def::Unbuilt) => self.broken(span),
             Some(other) => {
-                self.error("no-value", span, format!("`{name}` is {}, not a value", other.what()), "name a variable, an actor or another value");
+                self.error(
+                    "no-value",
+                    span,
+                    format!("`{name}` is {}, not a value", other.what()),
+                    "name a variable, an actor or another value",
+                );
                 self.broken(span)
             }
             None => {
@@ -276,9 +316,21 @@ impl Checker {
                 if let Some(me) = f.me
                     && self.level.kinds[me.index()].fields.iter().any(|v| v.name == name)
                 {
-                    self.error("unknown-name", span, format!("`{name}` is a variable of its actor"), format!("write `self.{name}`"));
-                } else if let Some(e) = self.level.enums.iter().find(|e| e.values.iter().any(|v| v == name)).map(|e| e.name.clone()) {
-                    self.error("unknown-name", span, format!("`{name}` is a value of `{e}`"), format!("write `{e}.{name}` where its type is not clear"));
+                    self.error(
+                        "unknown-name",
+                        span,
+                        format!("`{name}` is a variable of its actor"),
+                        format!("write `self.{name}`"),
+                    );
+                } else if let Some(e) =
+                    self.level.enums.iter().find(|e| e.values.iter().any(|v| v == name)).map(|e| e.name.clone())
+                {
+                    self.error(
+                        "unknown-name",
+                        span,
+                        format!("`{name}` is a value of `{e}`"),
+                        format!("write `{e}.{name}` where its type is not clear"),
+                    );
                 } else {
                     self.unknown(name, span, "something", &extra);
                 }
@@ -293,7 +345,12 @@ impl Checker {
         let other = w.kind.as_ref().is_some_and(|(old, _)| *old != k) || w.me;
         w.kind = Some((k, name.to_string()));
         if other {
-            self.error("two-kinds", span, "a watched expression can name one kind only", "watch the one, and ask for the other with `if`");
+            self.error(
+                "two-kinds",
+                span,
+                "a watched expression can name one kind only",
+                "watch the one, and ask for the other with `if`",
+            );
             return self.broken(span);
         }
         (Expr { kind: ExprKind::Myself, span }, Ty::Actor(Some(k)))
@@ -334,10 +391,8 @@ impl Checker {
         }
         let ty = Ty::List(Box::new(inner.unwrap_or(Ty::Broken)));
         if items.iter().all(|i| matches!(i.kind, ExprKind::Const(_))) {
-            let values = items
-                .into_iter()
-                .map(|i| if let ExprKind::Const(v) = i.kind { v } else { Value::None })
-                .collect();
+            let values =
+                items.into_iter().map(|i| if let ExprKind::Const(v) = i.kind { v } else { Value::None }).collect();
             return (Expr { kind: ExprKind::Const(Value::List(std::sync::Arc::new(values))), span }, ty);
         }
         (Expr { kind: ExprKind::List(items), span }, ty)
@@ -350,7 +405,12 @@ impl Checker {
             Some(Ty::Set(_)) => Value::Set(std::sync::Arc::default()),
             Some(Ty::Tally(_)) => Value::Tally(std::sync::Arc::default()),
             _ => {
-                self.error("no-type", span, "what `{}` is cannot be seen here", "declare its type: `var bag: tally of item = {}`");
+                self.error(
+                    "no-type",
+                    span,
+                    "what `{}` is cannot be seen here",
+                    "declare its type: `var bag: tally of item = {}`",
+                );
                 return self.broken(span);
             }
         };
@@ -371,7 +431,12 @@ impl Checker {
                         "left" => (Expr { kind: ExprKind::TimerLeft(t), span }, Ty::Duration),
                         "running" => (Expr { kind: ExprKind::TimerRunning(t), span }, Ty::Flag),
                         _ => {
-                            self.error("unknown-name", at, format!("a timer has no `{name}`"), "a timer has `left` and `running`");
+                            self.error(
+                                "unknown-name",
+                                at,
+                                format!("a timer has no `{name}`"),
+                                "a timer has `left` and `running`",
+                            );
                             self.broken(span)
                         }
                     };
@@ -397,7 +462,12 @@ impl Checker {
             }
             other => {
                 let shown = other.show(self);
-                self.error("unknown-name", at, format!("`{}` is {shown} and has no `{name}`", Self::text_of(&base)), "take the member out");
+                self.error(
+                    "unknown-name",
+                    at,
+                    format!("`{}` is {shown} and has no `{name}`", Self::text_of(&base)),
+                    "take the member out",
+                );
                 return self.broken(span);
             }
         };
@@ -417,13 +487,26 @@ impl Checker {
         }
     }
 
-    fn actor_member(&mut self, object: Expr, kind: Option<KindId>, name: &str, at: Span, span: Span, base: &str) -> (Expr, Ty) {
+    fn actor_member(
+        &mut self,
+        object: Expr,
+        kind: Option<KindId>,
+        name: &str,
+        at: Span,
+        span: Span,
+        base: &str,
+    ) -> (Expr, Ty) {
         let object = Box::new(object);
         if let Some(attr) = Attr::named(name) {
             return (Expr { kind: ExprKind::Attr(object, attr), span }, Self::attr_type(attr));
         }
         let Some(k) = kind else {
-            self.error("unknown-kind", at, format!("of which kind `{base}` is, is not known here, so it has no `{name}`"), "ask for a kind in the event, or use an attribute such as x, y, facing");
+            self.error(
+                "unknown-kind",
+                at,
+                format!("of which kind `{base}` is, is not known here, so it has no `{name}`"),
+                "ask for a kind in the event, or use an attribute such as x, y, facing",
+            );
             return self.broken(span);
         };
         if let Some(i) = self.level.kinds[k.index()].fields.iter().position(|v| v.name == name) {
@@ -439,7 +522,9 @@ impl Checker {
         let mut known: Vec<String> = kind.fields.iter().map(|v| v.name.clone()).collect();
         known.extend(kind.zones.iter().map(|z| self.level.zones[z.index()].name.clone()));
         let help = nearest(name, known.iter().map(String::as_str).chain(Attr::ALL.iter().map(|(n, _)| *n)))
-            .map_or(format!("declare it in `kind {kind_name}`: `var {name} = …`"), |n| format!("did you mean `{n}`?"));
+            .map_or(format!("declare it in `kind {kind_name}`: `var {name} = …`"), |n| {
+                format!("did you mean `{n}`?")
+            });
         self.error("unknown-name", at, format!("`{kind_name}` has no `{name}`"), help);
         self.broken(span)
     }
@@ -454,9 +539,17 @@ impl Checker {
             }
             "-" => {
                 let (x, ty) = self.expr(&x, None, f);
-                if !matches!(ty.inner(), Ty::Number | Ty::Duration | Ty::Point | Ty::Enum(EnumId::DIRECTION) | Ty::Broken) {
+                if !matches!(
+                    ty.inner(),
+                    Ty::Number | Ty::Duration | Ty::Point | Ty::Enum(EnumId::DIRECTION) | Ty::Broken
+                ) {
                     let shown = ty.show(self);
-                    self.error("wrong-type", span, format!("`-` cannot be put before {shown}"), "`-` goes with numbers, durations, points and directions");
+                    self.error(
+                        "wrong-type",
+                        span,
+                        format!("`-` cannot be put before {shown}"),
+                        "`-` goes with numbers, durations, points and directions",
+                    );
                     return self.broken(span);
                 }
                 (self.fold(Expr { kind: ExprKind::Negate(Box::new(x)), span }), ty.inner().clone())
@@ -499,7 +592,9 @@ impl Checker {
             word => return self.relation(n, word, left, right, f),
         };
         let compares = matches!(sign, BinOp::Eq | BinOp::Ne | BinOp::Lt | BinOp::Le | BinOp::Gt | BinOp::Ge);
-        let bare = |c: &Self, n: &Node| n.kind() == K::NAME_EXPR && !c.names.contains_key(&n.word()) && f.find(&n.word()).is_none();
+        let bare = |c: &Self, n: &Node| {
+            n.kind() == K::NAME_EXPR && !c.names.contains_key(&n.word()) && f.find(&n.word()).is_none()
+        };
         let ((a, ta), (b, tb)) = if compares && bare(self, left) && !bare(self, right) {
             let (b, tb) = self.expr(right, None, f);
             let (a, ta) = self.expr(left, Some(&tb), f);
@@ -512,7 +607,9 @@ impl Checker {
         let Some(ty) = self.sum_type(sign, ta.inner(), tb.inner()) else {
             let (x, y) = (ta.show(self), tb.show(self));
             let help = match (ta.inner(), tb.inner()) {
-                (Ty::Number, Ty::Duration) | (Ty::Duration, Ty::Number) if compares || matches!(sign, BinOp::Add | BinOp::Sub) => {
+                (Ty::Number, Ty::Duration) | (Ty::Duration, Ty::Number)
+                    if compares || matches!(sign, BinOp::Add | BinOp::Sub) =>
+                {
                     "give the number a unit, such as `s`, or divide the duration by `1s`"
                 }
                 (Ty::Text, _) | (_, Ty::Text) if sign == BinOp::Add => "put values into a text with braces: \"{x}\"",
@@ -535,7 +632,8 @@ impl Checker {
         match op {
             BinOp::Eq | BinOp::Ne => {
                 let actors = matches!((a, b), (Ty::Actor(_), Ty::Actor(_)));
-                (actors || a.fits(b, self) || b.fits(a, self) || matches!(a, Ty::Nothing) || matches!(b, Ty::Nothing)).then_some(Ty::Flag)
+                (actors || a.fits(b, self) || b.fits(a, self) || matches!(a, Ty::Nothing) || matches!(b, Ty::Nothing))
+                    .then_some(Ty::Flag)
             }
             BinOp::Lt | BinOp::Le | BinOp::Gt | BinOp::Ge => {
                 (a == b && matches!(a, Number | Duration | Text)).then_some(Ty::Flag)
@@ -571,14 +669,24 @@ impl Checker {
                         let (a, ta) = self.expr(left, Some(&actor), f);
                         if !matches!(ta.inner(), Ty::Actor(_) | Ty::Point | Ty::Broken) {
                             let shown = ta.show(self);
-                            self.error("wrong-type", a.span, format!("{shown} cannot be in a zone"), "ask for an actor or a point");
+                            self.error(
+                                "wrong-type",
+                                a.span,
+                                format!("{shown} cannot be in a zone"),
+                                "ask for an actor or a point",
+                            );
                         }
                         flag(ExprKind::Relation(Relation::InZone, Box::new(a), Box::new(b)))
                     }
                     Ty::Broken => self.broken(span),
                     other => {
                         let shown = other.show(self);
-                        self.error("wrong-type", b.span, format!("nothing is in {shown}"), "`in` asks zones, lists, sets and tallies");
+                        self.error(
+                            "wrong-type",
+                            b.span,
+                            format!("nothing is in {shown}"),
+                            "`in` asks zones, lists, sets and tallies",
+                        );
                         self.broken(span)
                     }
                 }
@@ -593,7 +701,12 @@ impl Checker {
                     Ty::Broken => self.broken(span),
                     other => {
                         let shown = other.show(self);
-                        self.error("wrong-type", a.span, format!("{shown} holds nothing"), "`has` asks lists, sets and tallies");
+                        self.error(
+                            "wrong-type",
+                            a.span,
+                            format!("{shown} holds nothing"),
+                            "`has` asks lists, sets and tallies",
+                        );
                         self.broken(span)
                     }
                 }
@@ -652,7 +765,12 @@ impl Checker {
         let (e, ty) = self.expr(n, Some(&Ty::Actor(None)), f);
         if !matches!(ty.inner(), Ty::Actor(_) | Ty::Point | Ty::Broken) {
             let shown = ty.show(self);
-            self.error("wrong-type", e.span, format!("an actor or a point is wanted here, and this is {shown}"), "name an actor or write a point `(x, y)`");
+            self.error(
+                "wrong-type",
+                e.span,
+                format!("an actor or a point is wanted here, and this is {shown}"),
+                "name an actor or write a point `(x, y)`",
+            );
         }
         e
     }
@@ -661,7 +779,12 @@ impl Checker {
         match self.names.get(name).map(|(d, _)| *d) {
             Some(Def::Input(i)) => Some(i),
             Some(other) => {
-                self.error("no-input", span, format!("`{name}` is {}, not an input", other.what()), "declare an input: `input wind = \"e\"`");
+                self.error(
+                    "no-input",
+                    span,
+                    format!("`{name}` is {}, not an input", other.what()),
+                    "declare an input: `input wind = \"e\"`",
+                );
                 None
             }
             None => {

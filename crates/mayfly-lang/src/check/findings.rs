@@ -43,8 +43,12 @@ impl Checker {
             let (id, m) = (MessageId::at(i), &self.level.messages[i]);
             let (sent, heard) = (self.used.sent.contains(&id), self.used.heard.contains(&id));
             let (code, what, help) = match (sent, heard) {
-                (false, true) => ("never-sent", "is heard but never sent", format!("send it somewhere: `send {}`", m.name)),
-                (true, false) => ("never-heard", "is sent but never heard", format!("hear it somewhere: `when hears {}`", m.name)),
+                (false, true) => {
+                    ("never-sent", "is heard but never sent", format!("send it somewhere: `send {}`", m.name))
+                }
+                (true, false) => {
+                    ("never-heard", "is sent but never heard", format!("hear it somewhere: `when hears {}`", m.name))
+                }
                 (false, false) => ("never-used", "is neither sent nor heard", "use it or take it out".to_string()),
                 (true, true) => continue,
             };

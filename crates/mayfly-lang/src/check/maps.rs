@@ -18,7 +18,12 @@ impl Checker {
             let Some((name, span)) = self.declared(&row) else { continue };
             let sign = row.tok(K::CHAR).and_then(|t| t.text().chars().nth(1)).unwrap_or('?');
             if let Some(other) = self.level.tiles.iter().find(|t| t.sign == sign).map(|t| t.name.clone()) {
-                self.error("sign-taken", span, format!("the character '{sign}' is already `{other}`"), "give one of the two another character");
+                self.error(
+                    "sign-taken",
+                    span,
+                    format!("the character '{sign}' is already `{other}`"),
+                    "give one of the two another character",
+                );
             }
             let mut tile = Tile { name: name.clone(), sign, solid: false, opaque: false, tags: vec![] };
             let mut tagged = false;
@@ -36,7 +41,12 @@ impl Checker {
                             tile.tags.push(*id);
                         }
                     }
-                    _ => self.error("unknown-word", at, format!("a tile has no `{word}`"), "a tile can be `solid`, `opaque` and `tagged` NAME"),
+                    _ => self.error(
+                        "unknown-word",
+                        at,
+                        format!("a tile has no `{word}`"),
+                        "a tile can be `solid`, `opaque` and `tagged` NAME",
+                    ),
                 }
             }
             self.take(&name, span, Def::Tile(TileId::at(self.level.tiles.len())));
@@ -48,7 +58,12 @@ impl Checker {
         let maps: Vec<Node> = root.children().filter(|n| n.kind() == K::MAP_DECL).collect();
         if let Some(second) = maps.get(1) {
             let span = self.span(second);
-            self.error("two-maps", Span { end: span.start + 3, ..span }, "there is a second main map", "a further map is an `area NAME map`");
+            self.error(
+                "two-maps",
+                Span { end: span.start + 3, ..span },
+                "there is a second main map",
+                "a further map is an `area NAME map`",
+            );
         }
         let Some(token) = maps.first().and_then(|n| n.tok(K::RAW_TEXT)) else { return };
         let text = token.text().trim_start_matches("\"\"\"");
@@ -72,12 +87,23 @@ impl Checker {
             }
             _ => 0,
         };
-        let indent = if rows.iter().all(|(_, r)| r.trim().is_empty() || r.bytes().take_while(|b| *b == b' ').count() >= indent) { indent } else { 0 };
+        let indent = if rows
+            .iter()
+            .all(|(_, r)| r.trim().is_empty() || r.bytes().take_while(|b| *b == b' ').count() >= indent)
+        {
+            indent
+        } else {
+            0
+        };
         let width = rows.iter().map(|(_, r)| r.get(indent..).unwrap_or("").chars().count()).max().unwrap_or(0);
         let height = rows.len();
         if width * height > MOST_CELLS || width == 0 {
             let span = self.token_span(&token);
-            let (m, h) = if width == 0 { ("the map is empty", "write its rows between the quotes") } else { ("the map has more than 4,000,000 cells", "make it smaller") };
+            let (m, h) = if width == 0 {
+                ("the map is empty", "write its rows between the quotes")
+            } else {
+                ("the map has more than 4,000,000 cells", "make it smaller")
+            };
             self.error("map-size", span, m, h);
             return;
         }
@@ -92,12 +118,17 @@ impl Checker {
                     None => {
                         said.push(c);
                         let at = start + i;
-                        let known: String = self.level.tiles.iter().map(|t| format!(" '{}' {}", t.sign, t.name)).collect();
+                        let known: String =
+                            self.level.tiles.iter().map(|t| format!(" '{}' {}", t.sign, t.name)).collect();
                         self.error(
                             "unknown-tile",
                             Span::new(0, at, at + c.len_utf8()),
                             format!("no tile has the character '{c}'"),
-                            if known.is_empty() { "declare it in `tiles { }`".into() } else { format!("declare it in `tiles {{ }}`; there are{known}") },
+                            if known.is_empty() {
+                                "declare it in `tiles { }`".into()
+                            } else {
+                                format!("declare it in `tiles {{ }}`; there are{known}")
+                            },
                         );
                     }
                 }

@@ -52,7 +52,12 @@ pub fn check(name: &str, text: &str) -> Checked {
     let root = parsed.tree();
     let mut c = Checker::new();
     for e in &parsed.errors {
-        c.diagnostics.push(Diagnostic::error("syntax", Span::new(0, e.start, e.end), e.message.clone(), e.help.clone()));
+        c.diagnostics.push(Diagnostic::error(
+            "syntax",
+            Span::new(0, e.start, e.end),
+            e.message.clone(),
+            e.help.clone(),
+        ));
     }
     c.run(&root);
     let Checker { mut diagnostics, level, .. } = c;
@@ -212,7 +217,12 @@ impl Checker {
 
     /// A form of the language that is not built yet: said plainly, never passed over.
     pub fn unbuilt(&mut self, span: Span, what: &str) {
-        self.error("not-built", span, format!("{what} are not built yet"), "this form of the language comes later; take it out for now");
+        self.error(
+            "not-built",
+            span,
+            format!("{what} are not built yet"),
+            "this form of the language comes later; take it out for now",
+        );
     }
 
     /// The name that a declaration declares, where the text has one.
@@ -319,7 +329,12 @@ impl Checker {
         level.timers.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Timer(TimerId::at(i))));
         level.kinds.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Kind(KindId::at(i))));
         level.actors.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Actor(ActorId::at(i))));
-        level.zones.iter().enumerate().filter(|(_, z)| z.of.is_none()).for_each(|(i, x)| add(&x.name, Def::Zone(ZoneId::at(i))));
+        level
+            .zones
+            .iter()
+            .enumerate()
+            .filter(|(_, z)| z.of.is_none())
+            .for_each(|(i, x)| add(&x.name, Def::Zone(ZoneId::at(i))));
         let empty = parser::parse("").tree();
         c.consts = level
             .consts

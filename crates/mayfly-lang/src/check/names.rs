@@ -73,8 +73,13 @@ impl Checker {
         }
         if let Some((old, at)) = self.names.get(name).copied() {
             self.diagnostics.push(
-                Diagnostic::error("name-taken", span, format!("`{name}` is declared twice"), "give one of the two another name")
-                    .and(at, format!("`{name}` is {} here", old.what())),
+                Diagnostic::error(
+                    "name-taken",
+                    span,
+                    format!("`{name}` is declared twice"),
+                    "give one of the two another name",
+                )
+                .and(at, format!("`{name}` is {} here", old.what())),
             );
             return;
         }
@@ -123,7 +128,12 @@ impl Checker {
                     if let Some((name, span)) = self.declared(&n) {
                         let id = DefineId::at(self.level.defines.len());
                         self.take(&name, span, Def::Define(id));
-                        self.level.defines.push(Define { name, ty: Ty::Broken, expr: Expr::constant(Value::None), span });
+                        self.level.defines.push(Define {
+                            name,
+                            ty: Ty::Broken,
+                            expr: Expr::constant(Value::None),
+                            span,
+                        });
                         self.level.listed.push(Listed::Define(id));
                         self.define_nodes.push((n.clone(), false));
                     }
@@ -138,8 +148,15 @@ impl Checker {
                     if let Some((name, span)) = self.declared(&n) {
                         self.take(&name, span, Def::Input(InputId::at(self.level.inputs.len())));
                         let key = n.tok(K::TEXT).map_or(String::new(), |t| t.text().trim_matches('"').to_string());
-                        if let Some(other) = self.level.inputs.iter().skip(4).find(|i| i.key == key).map(|i| i.name.clone()) {
-                            self.error("key-taken", span, format!("the key \"{key}\" is already that of `{other}`"), "give one of the two another key");
+                        if let Some(other) =
+                            self.level.inputs.iter().skip(4).find(|i| i.key == key).map(|i| i.name.clone())
+                        {
+                            self.error(
+                                "key-taken",
+                                span,
+                                format!("the key \"{key}\" is already that of `{other}`"),
+                                "give one of the two another key",
+                            );
                         }
                         self.level.inputs.push(Input { name, key });
                     }
@@ -239,7 +256,12 @@ impl Checker {
             if values.contains(&word) {
                 self.error("name-taken", at, format!("`{name}` has `{word}` twice"), "take one of the two out");
             } else if let Some((_, m)) = RESERVED.iter().find(|(w, _)| *w == word) {
-                self.error("reserved-word", at, format!("`{word}` is a word of the language: {m}"), "choose another name");
+                self.error(
+                    "reserved-word",
+                    at,
+                    format!("`{word}` is a word of the language: {m}"),
+                    "choose another name",
+                );
             } else {
                 values.push(word);
             }
@@ -277,7 +299,12 @@ impl Checker {
         let length = match length {
             Some(Some(Value::Duration(d))) if d > 0 => d,
             Some(Some(_)) => {
-                self.error("bad-duration", span, format!("`{name}` must last longer than nothing"), "write a duration such as `30s`");
+                self.error(
+                    "bad-duration",
+                    span,
+                    format!("`{name}` must last longer than nothing"),
+                    "write a duration such as `30s`",
+                );
                 1
             }
             _ => 1,
@@ -293,7 +320,15 @@ impl Checker {
 
     pub fn new_zone(&mut self, name: String, of: Option<KindId>, span: Span, doc: String) -> ZoneId {
         let id = ZoneId::at(self.level.zones.len());
-        self.level.zones.push(Zone { name, of, area: AreaId::MAIN, shape: Shape::Cells(vec![]), notices: vec![], span, doc });
+        self.level.zones.push(Zone {
+            name,
+            of,
+            area: AreaId::MAIN,
+            shape: Shape::Cells(vec![]),
+            notices: vec![],
+            span,
+            doc,
+        });
         id
     }
 
@@ -305,7 +340,12 @@ impl Checker {
     /// Says that a name is unknown, with the nearest that is known.
     pub fn unknown(&mut self, name: &str, span: Span, what: &str, extra: &[String]) {
         if name == "self" {
-            self.error("self-outside", span, "there is no `self` here", "`self` is the actor of a kind's own rules; name an actor instead");
+            self.error(
+                "self-outside",
+                span,
+                "there is no `self` here",
+                "`self` is the actor of a kind's own rules; name an actor instead",
+            );
             return;
         }
         let words = ["true", "false", "none", "time", "tick"].map(String::from);

@@ -18,7 +18,10 @@ impl Checker {
             match n.kind() {
                 K::RULE => todo.push((n, None)),
                 K::KIND_DECL => {
-                    let owner = self.declared(&n).and_then(|(name, _)| self.level.kinds.iter().position(|k| k.name == name)).map(KindId::at);
+                    let owner = self
+                        .declared(&n)
+                        .and_then(|(name, _)| self.level.kinds.iter().position(|k| k.name == name))
+                        .map(KindId::at);
                     let Some(owner) = owner else { continue };
                     let rules = n.child(K::BODY).map(|b| b.all(K::RULE)).unwrap_or_default();
                     todo.extend(rules.into_iter().map(|r| (r, Some(owner))));
@@ -33,8 +36,13 @@ impl Checker {
             if let Some(other) = self.level.rules.iter().find(|r| r.title == title && r.owner == *owner) {
                 let at = other.span;
                 self.diagnostics.push(
-                    Diagnostic::error("title-taken", span, format!("there are two rules \"{title}\""), "a title tells a rule from all others: change one of the two")
-                        .and(at, "the other is here"),
+                    Diagnostic::error(
+                        "title-taken",
+                        span,
+                        format!("there are two rules \"{title}\""),
+                        "a title tells a rule from all others: change one of the two",
+                    )
+                    .and(at, "the other is here"),
                 );
             }
             self.level.rules.push(Rule {
@@ -81,7 +89,12 @@ impl Checker {
         let thens = n.all(K::THEN);
         if let Some(second) = thens.get(1) {
             let span = self.span(second);
-            self.error("two-thens", Span { end: span.start + 4, ..span }, "this rule has a second `then`", "put its actions into the first");
+            self.error(
+                "two-thens",
+                Span { end: span.start + 4, ..span },
+                "this rule has a second `then`",
+                "put its actions into the first",
+            );
         }
         let then_block = thens.first().and_then(|t| t.child(K::BLOCK));
         if thens.is_empty() {
@@ -104,7 +117,12 @@ impl Checker {
     fn whens(&mut self, n: &Node, f: &mut Frame, title_span: Span) -> (Vec<When>, usize) {
         let nodes = n.all(K::WHEN);
         if nodes.is_empty() {
-            self.error("no-when", title_span, "nothing starts this rule", "add a `when` line: `when person enters jetty`");
+            self.error(
+                "no-when",
+                title_span,
+                "nothing starts this rule",
+                "add a `when` line: `when person enters jetty`",
+            );
         }
         let mut whens = vec![];
         let mut first: Option<Vec<String>> = None;
@@ -135,7 +153,6 @@ impl Checker {
         (whens, f.slots.len())
     }
 
-
     /// A clause; a top-level `and` parts it into clauses.
     fn clause(&mut self, test: &Node, otherwise: Option<usize>, out: &mut Vec<Clause>, f: &mut Frame) {
         if test.kind() == K::BINARY_EXPR && test.has_word("and") {
@@ -163,7 +180,11 @@ impl Checker {
                     None if self.actor_named(&name).is_some() => Per::Rule,
                     None => {
                         let names: Vec<&str> = f.visible.iter().map(|(n, _, _)| n.as_str()).collect();
-                        let help = if names.is_empty() { "this rule's event binds no names".into() } else { format!("this rule's event binds {}", names.join(", ")) };
+                        let help = if names.is_empty() {
+                            "this rule's event binds no names".into()
+                        } else {
+                            format!("this rule's event binds {}", names.join(", "))
+                        };
                         self.error("unknown-name", at, format!("`{name}` is bound by no event of this rule"), help);
                         Per::Rule
                     }

@@ -47,7 +47,12 @@ impl Checker {
                     Some(Def::Actor(a)) => WhoSet::Actor(a),
                     Some(Def::Unbuilt) => continue,
                     Some(other) => {
-                        self.error("no-one", span, format!("`{name}` is {}", other.what()), "a zone notices kinds, actors and tags");
+                        self.error(
+                            "no-one",
+                            span,
+                            format!("`{name}` is {}", other.what()),
+                            "a zone notices kinds, actors and tags",
+                        );
                         continue;
                     }
                     None => match self.placed(&name) {
@@ -104,7 +109,12 @@ impl Checker {
                 let [at, w, h] = exprs.as_slice() else { return None };
                 let (at, w, h) = (self.point(at)?, self.whole(w)?, self.whole(h)?);
                 if w < 1 || h < 1 || w * h > MOST_CELLS {
-                    self.error("bad-size", span, "a rect is at least one cell wide and high", "write `rect (4, 2) 6 x 3`");
+                    self.error(
+                        "bad-size",
+                        span,
+                        "a rect is at least one cell wide and high",
+                        "write `rect (4, 2) 6 x 3`",
+                    );
                     return None;
                 }
                 let (x, y) = at.cell();
@@ -114,7 +124,12 @@ impl Checker {
                 let (at, r) = match exprs.as_slice() {
                     [r] => {
                         if self.level.zones[own.index()].of.is_none() {
-                            self.error("no-centre", span, "this disc has no centre", "write `disc (12, 8) 3`; only a kind's zone lies round its actor by itself");
+                            self.error(
+                                "no-centre",
+                                span,
+                                "this disc has no centre",
+                                "write `disc (12, 8) 3`; only a kind's zone lies round its actor by itself",
+                            );
                             return None;
                         }
                         (Point::main(0.0, 0.0), self.number(r)?)
@@ -141,7 +156,12 @@ impl Checker {
                         };
                         if a > b || b - a > MOST_CELLS || cells.len() as i64 > MOST_CELLS {
                             let span = self.span(&range);
-                            self.error("bad-size", span, "this range runs backwards or is too long", "write the smaller column first: `3..8`");
+                            self.error(
+                                "bad-size",
+                                span,
+                                "this range runs backwards or is too long",
+                                "write the smaller column first: `3..8`",
+                            );
                             return None;
                         }
                         cells.extend((a..=b).map(|x| (x, y)));
@@ -152,10 +172,16 @@ impl Checker {
                 Some(Shape::Cells(cells))
             }
             K::SHAPE_POLY => {
-                let corners: Option<Vec<(f64, f64)>> = exprs.iter().map(|e| self.point(e).map(|p| (p.x, p.y))).collect();
+                let corners: Option<Vec<(f64, f64)>> =
+                    exprs.iter().map(|e| self.point(e).map(|p| (p.x, p.y))).collect();
                 let corners = corners?;
                 if corners.len() < 3 {
-                    self.error("bad-size", span, "a poly has three corners or more", "write `poly (1, 1) (5, 1) (3, 6)`");
+                    self.error(
+                        "bad-size",
+                        span,
+                        "a poly has three corners or more",
+                        "write `poly (1, 1) (5, 1) (3, 6)`",
+                    );
                     return None;
                 }
                 Some(Shape::Poly(corners))
@@ -168,7 +194,12 @@ impl Checker {
                         Some(self.level.zones[z.index()].shape.clone())
                     }
                     Some(Def::Zone(_)) => {
-                        self.error("zone-order", span, format!("`{name}` is declared after this zone"), "declare it before");
+                        self.error(
+                            "zone-order",
+                            span,
+                            format!("`{name}` is declared after this zone"),
+                            "declare it before",
+                        );
                         None
                     }
                     Some(Def::Unbuilt) => None,
@@ -177,7 +208,12 @@ impl Checker {
                         None
                     }
                     None => {
-                        self.unknown(&name, span, "a zone or a shape", &["rect", "disc", "cells", "tiles", "poly"].map(String::from));
+                        self.unknown(
+                            &name,
+                            span,
+                            "a zone or a shape",
+                            &["rect", "disc", "cells", "tiles", "poly"].map(String::from),
+                        );
                         None
                     }
                 }
@@ -202,9 +238,16 @@ impl Checker {
         let (name, span) = self.declared(s)?;
         let wanted: Vec<usize> = match self.names.get(&name).map(|(d, _)| *d) {
             Some(Def::Tile(t)) => vec![t.index()],
-            Some(Def::Tag(t)) => (0..self.level.tiles.len()).filter(|i| self.level.tiles[*i].tags.contains(&t)).collect(),
+            Some(Def::Tag(t)) => {
+                (0..self.level.tiles.len()).filter(|i| self.level.tiles[*i].tags.contains(&t)).collect()
+            }
             Some(other) => {
-                self.error("no-tile", span, format!("`{name}` is {}, not a tile", other.what()), "name a tile or a tile's tag");
+                self.error(
+                    "no-tile",
+                    span,
+                    format!("`{name}` is {}, not a tile", other.what()),
+                    "name a tile or a tile's tag",
+                );
                 return None;
             }
             None => {

@@ -30,14 +30,24 @@ impl Checker {
     fn local(&mut self, n: &Node, ty: Ty, f: &mut Frame) -> Option<Slot> {
         let (name, span) = self.declared(n)?;
         if let Some((_, m)) = crate::parser::RESERVED.iter().find(|(w, _)| *w == name) {
-            self.error("reserved-word", span, format!("`{name}` is a word of the language: {m}"), format!("choose another name, such as `{name}_1`"));
+            self.error(
+                "reserved-word",
+                span,
+                format!("`{name}` is a word of the language: {m}"),
+                format!("choose another name, such as `{name}_1`"),
+            );
         }
         let outer = f.visible.iter().rev().find(|(n, _, _)| *n == name).map(|(_, _, s)| *s);
         let outer = outer.or_else(|| self.names.get(&name).map(|(_, s)| *s));
         if let Some(at) = outer {
             self.diagnostics.push(
-                Diagnostic::error("name-hidden", span, format!("the local `{name}` hides another `{name}`"), "give the local another name")
-                    .and(at, "the other is declared here"),
+                Diagnostic::error(
+                    "name-hidden",
+                    span,
+                    format!("the local `{name}` hides another `{name}`"),
+                    "give the local another name",
+                )
+                .and(at, "the other is declared here"),
             );
         }
         Some(f.declare(&name, ty, span))
@@ -102,7 +112,12 @@ impl Checker {
                 Ty::Broken => Ty::Broken,
                 other => {
                     let shown = other.show(self);
-                    self.error("wrong-type", e.span, format!("a loop goes through a list, and this is {shown}"), "write `for i in 1..5` or `for l in all lamp`");
+                    self.error(
+                        "wrong-type",
+                        e.span,
+                        format!("a loop goes through a list, and this is {shown}"),
+                        "write `for i in 1..5` or `for l in all lamp`",
+                    );
                     Ty::Broken
                 }
             };
@@ -134,7 +149,12 @@ impl Checker {
             ExprKind::Local(s) => {
                 let bound = f.slots[s as usize].0.clone();
                 if matches!(ty, Ty::Actor(_)) && self.names.contains_key(&bound) {
-                    self.error("not-written", span, format!("`{bound}` is the actor of this event and cannot be written"), "write one of its variables");
+                    self.error(
+                        "not-written",
+                        span,
+                        format!("`{bound}` is the actor of this event and cannot be written"),
+                        "write one of its variables",
+                    );
                     return None;
                 }
                 Place::Local(s)
@@ -143,7 +163,12 @@ impl Checker {
             ExprKind::Attr(a, attr) => Place::Attr(*a, attr),
             ExprKind::Define(d) => {
                 let name = self.level.defines[d.index()].name.clone();
-                self.error("not-written", span, format!("`{name}` follows from others and cannot be written"), "write what it follows from");
+                self.error(
+                    "not-written",
+                    span,
+                    format!("`{name}` follows from others and cannot be written"),
+                    "write what it follows from",
+                );
                 return None;
             }
             ExprKind::Index(..) | ExprKind::Axis(..) => {
@@ -151,7 +176,12 @@ impl Checker {
                 return None;
             }
             _ => {
-                self.error("not-written", span, format!("`{}` cannot be written", Self::text_of(n)), "write a variable, a local or an attribute");
+                self.error(
+                    "not-written",
+                    span,
+                    format!("`{}` cannot be written", Self::text_of(n)),
+                    "write a variable, a local or an attribute",
+                );
                 return None;
             }
         };
@@ -171,7 +201,8 @@ impl Checker {
         let word = target.word();
         if target.kind() == K::NAME_EXPR && f.find(&word).is_none() && !self.names.contains_key(&word) {
             let span = self.span(target);
-            let mut known: Vec<String> = self.names.iter().filter(|(_, (d, _))| matches!(d, Def::Var(_))).map(|(n, _)| n.clone()).collect();
+            let mut known: Vec<String> =
+                self.names.iter().filter(|(_, (d, _))| matches!(d, Def::Var(_))).map(|(n, _)| n.clone()).collect();
             known.extend(f.visible.iter().map(|(n, _, _)| n.clone()));
             known.sort();
             let own = f.me.is_some_and(|m| self.level.kinds[m.index()].fields.iter().any(|v| v.name == word));
@@ -179,7 +210,9 @@ impl Checker {
                 format!("write `self.{word}`")
             } else {
                 nearest(&word, known.iter().map(String::as_str))
-                    .map_or(format!("declare it: `var {word} = …`, or here `let {word} = …`"), |n| format!("did you mean `{n}`?"))
+                    .map_or(format!("declare it: `var {word} = …`, or here `let {word} = …`"), |n| {
+                        format!("did you mean `{n}`?")
+                    })
             };
             self.error("unknown-name", span, format!("there is no variable `{word}`"), help);
             return None;
@@ -193,7 +226,12 @@ impl Checker {
                     Some(t) if t.fits(&ty, self) => e,
                     _ => {
                         let (x, y) = (ty.show(self), other.show(self));
-                        self.error("wrong-type", e.span, format!("`{}=` does not go between {x} and {y}", op.sign()), "both sides must fit each other");
+                        self.error(
+                            "wrong-type",
+                            e.span,
+                            format!("`{}=` does not go between {x} and {y}", op.sign()),
+                            "both sides must fit each other",
+                        );
                         return None;
                     }
                 }
@@ -228,7 +266,12 @@ impl Checker {
                 (_, Ty::Broken, _) => None,
                 (_, ty, _) => {
                     let shown = ty.show(self);
-                    self.error("unknown-name", at, format!("{shown} has no `{method}` of that form"), "lists have `push(x)` and `clear()`");
+                    self.error(
+                        "unknown-name",
+                        at,
+                        format!("{shown} has no `{method}` of that form"),
+                        "lists have `push(x)` and `clear()`",
+                    );
                     None
                 }
             };
@@ -236,9 +279,19 @@ impl Checker {
         let name = Self::text_of(&callee);
         match self.names.get(&name).map(|(d, _)| *d) {
             Some(Def::Unbuilt) => {}
-            Some(Def::Message(_)) => self.error("no-action", span, format!("`{name}` is a message"), format!("send it: `send {}`", Self::text_of(n))),
+            Some(Def::Message(_)) => self.error(
+                "no-action",
+                span,
+                format!("`{name}` is a message"),
+                format!("send it: `send {}`", Self::text_of(n)),
+            ),
             _ => {
-                self.error("unknown-name", span, format!("there is no routine `{name}`"), "an action is an assignment, or begins with a word such as tell, send, move");
+                self.error(
+                    "unknown-name",
+                    span,
+                    format!("there is no routine `{name}`"),
+                    "an action is an assignment, or begins with a word such as tell, send, move",
+                );
             }
         }
         None
@@ -302,10 +355,12 @@ impl Checker {
                 let token = n.tok(K::TEXT)?;
                 let title = self.plain_text(&token);
                 let at = self.token_span(&token);
-                let found = self.level.rules.iter().position(|r| r.title == title && (r.owner.is_none() || r.owner == f.me));
+                let found =
+                    self.level.rules.iter().position(|r| r.title == title && (r.owner.is_none() || r.owner == f.me));
                 let Some(rule) = found else {
                     let titles: Vec<String> = self.level.rules.iter().map(|r| r.title.clone()).collect();
-                    let help = nearest(&title, titles.iter().map(String::as_str)).map_or("name a rule of the level by its title".into(), |t| format!("did you mean \"{t}\"?"));
+                    let help = nearest(&title, titles.iter().map(String::as_str))
+                        .map_or("name a rule of the level by its title".into(), |t| format!("did you mean \"{t}\"?"));
                     self.error("unknown-name", at, format!("there is no rule \"{title}\""), help);
                     return None;
                 };
@@ -317,7 +372,15 @@ impl Checker {
                 let zone = matches!(ty.inner(), Ty::Zone);
                 if !(matches!(ty.inner(), Ty::Actor(_) | Ty::Broken) || zone && matches!(word, "enable" | "disable")) {
                     let shown = ty.show(self);
-                    self.error("wrong-type", thing.span, format!("`{word}` takes an actor{}, and this is {shown}", if word.ends_with("able") { " or a zone" } else { "" }), "name one");
+                    self.error(
+                        "wrong-type",
+                        thing.span,
+                        format!(
+                            "`{word}` takes an actor{}, and this is {shown}",
+                            if word.ends_with("able") { " or a zone" } else { "" }
+                        ),
+                        "name one",
+                    );
                     return None;
                 }
                 let what = if word.ends_with("able") { Switch::Enabled } else { Switch::Visible };
@@ -330,7 +393,8 @@ impl Checker {
                 let Some(Def::Timer(timer)) = self.names.get(&name).map(|(d, _)| *d) else {
                     if !matches!(self.names.get(&name), Some((Def::Unbuilt, _))) {
                         let timers: Vec<String> = self.level.timers.iter().map(|t| t.name.clone()).collect();
-                        let help = nearest(&name, timers.iter().map(String::as_str)).map_or("declare one: `timer flood = 30s`".into(), |t| format!("did you mean `{t}`?"));
+                        let help = nearest(&name, timers.iter().map(String::as_str))
+                            .map_or("declare one: `timer flood = 30s`".into(), |t| format!("did you mean `{t}`?"));
                         self.error("no-timer", at, format!("there is no timer `{name}`"), help);
                     }
                     return None;
@@ -361,7 +425,12 @@ impl Checker {
             }
             "break" | "continue" => {
                 if f.loops == 0 {
-                    self.error("no-loop", span, format!("`{word}` stands in no loop"), "it ends or goes on with a `repeat`, `while` or `for`");
+                    self.error(
+                        "no-loop",
+                        span,
+                        format!("`{word}` stands in no loop"),
+                        "it ends or goes on with a `repeat`, `while` or `for`",
+                    );
                     return None;
                 }
                 return Some(if word == "break" { StmtKind::Break } else { StmtKind::Continue });
@@ -369,7 +438,12 @@ impl Checker {
             "return" => {
                 if let Some(v) = first {
                     let at = self.span(&v);
-                    self.error("no-routine", at, "a rule returns nothing", "take the value out; `return` alone ends the rule");
+                    self.error(
+                        "no-routine",
+                        at,
+                        "a rule returns nothing",
+                        "take the value out; `return` alone ends the rule",
+                    );
                 }
                 return Some(StmtKind::Return);
             }
@@ -404,7 +478,17 @@ impl Checker {
         if nodes.len() != params.len() {
             let span = self.span(call);
             let names: Vec<&str> = params.iter().map(|(n, _)| n.as_str()).collect();
-            self.error("wrong-count", span, format!("`{name}` takes {} value{}, and {} are given", params.len(), if params.len() == 1 { "" } else { "s" }, nodes.len()), format!("write `send {name}({})`", names.join(", ")));
+            self.error(
+                "wrong-count",
+                span,
+                format!(
+                    "`{name}` takes {} value{}, and {} are given",
+                    params.len(),
+                    if params.len() == 1 { "" } else { "s" },
+                    nodes.len()
+                ),
+                format!("write `send {name}({})`", names.join(", ")),
+            );
             return None;
         }
         let args = nodes.iter().zip(&params).map(|(n, (_, ty))| self.expect(n, ty, f)).collect();
@@ -430,7 +514,8 @@ impl Checker {
             Some(Def::Unbuilt) => return None,
             _ => {
                 let kinds: Vec<String> = self.level.kinds.iter().map(|k| k.name.clone()).collect();
-                let help = nearest(&name, kinds.iter().map(String::as_str)).map_or("name a kind of the level".into(), |k| format!("did you mean `{k}`?"));
+                let help = nearest(&name, kinds.iter().map(String::as_str))
+                    .map_or("name a kind of the level".into(), |k| format!("did you mean `{k}`?"));
                 self.error("no-kind", at, format!("there is no kind `{name}`"), help);
                 return None;
             }

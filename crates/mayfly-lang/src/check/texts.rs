@@ -113,7 +113,12 @@ impl Checker {
                 '{' => {
                     let Some(end) = closing_brace(&whole[i..inner_end]) else {
                         let at = Span::new(0, start + i + self.base, start + i + 1 + self.base);
-                        self.error("lone-brace", at, "this `{` is not closed", "close it with `}`, or write `{{` for a brace in a text");
+                        self.error(
+                            "lone-brace",
+                            at,
+                            "this `{` is not closed",
+                            "close it with `}`, or write `{{` for a brace in a text",
+                        );
                         break;
                     };
                     if !words.is_empty() {
@@ -159,13 +164,20 @@ impl Checker {
 
     fn bad_escape(&mut self, s: &str, at: usize) {
         let span = Span::new(0, at + self.base, at + s.len() + self.base);
-        self.error("bad-escape", span, format!("`{s}` means nothing in a text"), "there are \\n, \\t, \\\", \\\\ and \\u{…} with a character's number in hexadecimal");
+        self.error(
+            "bad-escape",
+            span,
+            format!("`{s}` means nothing in a text"),
+            "there are \\n, \\t, \\\", \\\\ and \\u{…} with a character's number in hexadecimal",
+        );
     }
 
     /// What stands between braces: an expression, and its decimals where they are asked for.
     fn braced(&mut self, inside: &str, at: usize, f: &mut Frame) -> Piece {
         let (text, decimals) = match inside.rsplit_once(':') {
-            Some((e, d)) if !d.trim().is_empty() && d.trim().chars().all(|c| c.is_ascii_digit()) && !e.trim().is_empty() => {
+            Some((e, d))
+                if !d.trim().is_empty() && d.trim().chars().all(|c| c.is_ascii_digit()) && !e.trim().is_empty() =>
+            {
                 (e, Some(d.trim().parse().unwrap_or(6usize).min(6)))
             }
             _ => (inside, None),

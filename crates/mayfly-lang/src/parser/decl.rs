@@ -221,7 +221,10 @@ pub(super) fn type_of(p: &mut Parser) {
             p.bump();
         }
     } else {
-        p.error_here(format!("a type is missing here: {}", p.found()), "write `number`, `flag`, `text`, a kind's name or another type");
+        p.error_here(
+            format!("a type is missing here: {}", p.found()),
+            "write `number`, `flag`, `text`, a kind's name or another type",
+        );
     }
     p.finish();
 }
@@ -441,7 +444,10 @@ fn place(p: &mut Parser) {
     } else if p.at(IDENT) && p.goes_on() {
         postfix(p);
     } else {
-        p.error_here(format!("a kind is missing here: {}", p.found()), "write `place lamp at (3, 4)` or `place name: kind at (3, 4)`");
+        p.error_here(
+            format!("a kind is missing here: {}", p.found()),
+            "write `place lamp at (3, 4)` or `place name: kind at (3, 4)`",
+        );
     }
     if p.at_word("in") {
         p.start(PART);
@@ -535,7 +541,9 @@ fn shape_term(p: &mut Parser) {
             p.start(SHAPE_DISC);
             p.bump();
             tight(p);
-            if p.goes_on() && matches!(p.nth(0), NUMBER | L_PAREN | MINUS) || p.at(IDENT) && p.goes_on() && !p.at_word("for") {
+            if p.goes_on() && matches!(p.nth(0), NUMBER | L_PAREN | MINUS)
+                || p.at(IDENT) && p.goes_on() && !p.at_word("for")
+            {
                 tight(p);
             }
             p.finish();

@@ -5,7 +5,8 @@ use crate::syntax::Kind::{self, *};
 
 /// True for words that can never be an operand.
 pub(crate) fn is_no_name(word: &str) -> bool {
-    !matches!(word, "self" | "true" | "false" | "none" | "time" | "tick") && super::RESERVED.iter().any(|(w, _)| *w == word)
+    !matches!(word, "self" | "true" | "false" | "none" | "time" | "tick")
+        && super::RESERVED.iter().any(|(w, _)| *w == word)
 }
 
 /// Functions whose parentheses hold a kind and what is asked of each of its actors.
@@ -345,8 +346,26 @@ fn after_joiner(p: &Parser) -> bool {
 fn is_operator_word(w: &str) -> bool {
     matches!(
         w,
-        "and" | "or" | "not" | "mod" | "per" | "between" | "in" | "has" | "is" | "sees" | "near" | "within" | "touching"
-            | "pressing" | "facing" | "tagged" | "covers" | "behind" | "of" | "else"
+        "and"
+            | "or"
+            | "not"
+            | "mod"
+            | "per"
+            | "between"
+            | "in"
+            | "has"
+            | "is"
+            | "sees"
+            | "near"
+            | "within"
+            | "touching"
+            | "pressing"
+            | "facing"
+            | "tagged"
+            | "covers"
+            | "behind"
+            | "of"
+            | "else"
     )
 }
 
@@ -398,7 +417,10 @@ fn over(p: &mut Parser) {
             p.name("what each is called");
         }
     } else {
-        p.error_here(format!("a kind or a tag is missing here: {}", p.found()), "write `all lamp` or `count(lamp where …)`");
+        p.error_here(
+            format!("a kind or a tag is missing here: {}", p.found()),
+            "write `all lamp` or `count(lamp where …)`",
+        );
     }
     p.finish();
     while p.part_operand("to") || p.part("where") {}

@@ -110,7 +110,17 @@ impl<'t> Parser<'t> {
                 _ => nl = false,
             }
         }
-        Self { text, tokens, fresh, pos: 0, parens: 0, depth: 0, statement_at: None, builder: GreenNodeBuilder::new(), errors: vec![] }
+        Self {
+            text,
+            tokens,
+            fresh,
+            pos: 0,
+            parens: 0,
+            depth: 0,
+            statement_at: None,
+            builder: GreenNodeBuilder::new(),
+            errors: vec![],
+        }
     }
 
     /// Marks the next token as the first of a statement.
@@ -128,7 +138,12 @@ impl<'t> Parser<'t> {
     }
 
     fn index(&self, n: usize) -> Option<usize> {
-        self.tokens[self.pos..].iter().enumerate().filter(|(_, t)| !t.kind.is_trivia()).nth(n).map(|(i, _)| i + self.pos)
+        self.tokens[self.pos..]
+            .iter()
+            .enumerate()
+            .filter(|(_, t)| !t.kind.is_trivia())
+            .nth(n)
+            .map(|(i, _)| i + self.pos)
     }
 
     /// The kind of the next token but `n`, trivia apart.

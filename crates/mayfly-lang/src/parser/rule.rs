@@ -35,11 +35,17 @@ fn item(p: &mut Parser) {
             other => {
                 let help = crate::near::nearest(
                     other,
-                    ["when", "if", "then", "else", "once", "at", "keep", "cooldown", "while", "off", "priority", "again"]
-                        .into_iter(),
+                    [
+                        "when", "if", "then", "else", "once", "at", "keep", "cooldown", "while", "off", "priority",
+                        "again",
+                    ]
+                    .into_iter(),
                 )
                 .map_or_else(
-                    || "a rule holds `when`, `if`, limiters, `then { }` and `else { }`; actions stand in `then { }`".to_string(),
+                    || {
+                        "a rule holds `when`, `if`, limiters, `then { }` and `else { }`; actions stand in `then { }`"
+                            .to_string()
+                    },
                     |w| format!("did you mean `{w}`?"),
                 );
                 p.error_at_token(format!("a rule has no such line: `{}`", p.nth_text(0)), help);
@@ -49,7 +55,24 @@ fn item(p: &mut Parser) {
         }
         // `when start then { … }` on one line: each of these words begins the next item.
         let next = p.nth_text(0);
-        if p.pos == before || !p.goes_on() || !matches!(next, "when" | "if" | "then" | "else" | "once" | "cooldown" | "while" | "off" | "priority" | "again" | "at" | "keep") {
+        if p.pos == before
+            || !p.goes_on()
+            || !matches!(
+                next,
+                "when"
+                    | "if"
+                    | "then"
+                    | "else"
+                    | "once"
+                    | "cooldown"
+                    | "while"
+                    | "off"
+                    | "priority"
+                    | "again"
+                    | "at"
+                    | "keep"
+            )
+        {
             return;
         }
     }
@@ -184,7 +207,10 @@ fn who(p: &mut Parser) {
 
 pub(super) fn event(p: &mut Parser) {
     if !p.goes_on() {
-        p.error_here(format!("an event is missing here: {}", p.found()), "write what it waits for: `when person enters jetty`");
+        p.error_here(
+            format!("an event is missing here: {}", p.found()),
+            "write what it waits for: `when person enters jetty`",
+        );
         return;
     }
     if is_expression_event(p) {
@@ -206,7 +232,10 @@ pub(super) fn event(p: &mut Parser) {
                 verb(p, 2);
                 operand(p);
             }
-            _ => p.error_here(format!("this event is not understood: {}", p.found()), "write `EXPR turns true`, `VAR changes`, `EXPR reaches N` or `EXPR drops to N`"),
+            _ => p.error_here(
+                format!("this event is not understood: {}", p.found()),
+                "write `EXPR turns true`, `VAR changes`, `EXPR reaches N` or `EXPR drops to N`",
+            ),
         }
         p.finish();
         return;
@@ -319,12 +348,14 @@ fn told(p: &mut Parser) {
         }
         other => {
             let verbs = [
-                "enters", "leaves", "in", "moves", "touches", "parts", "touching", "nears", "strays", "near", "sees", "loses",
-                "seeing", "treads", "bumps", "arrives", "is", "spawns", "ends", "presses", "pressing", "passes", "comes",
-                "changes", "turns", "reaches", "drops",
+                "enters", "leaves", "in", "moves", "touches", "parts", "touching", "nears", "strays", "near", "sees",
+                "loses", "seeing", "treads", "bumps", "arrives", "is", "spawns", "ends", "presses", "pressing",
+                "passes", "comes", "changes", "turns", "reaches", "drops",
             ];
-            let help = crate::near::nearest(other, verbs.into_iter())
-                .map_or_else(|| "an event says who does what: `person enters jetty`, `bell turns true`".into(), |w| format!("did you mean `{w}`?"));
+            let help = crate::near::nearest(other, verbs.into_iter()).map_or_else(
+                || "an event says who does what: `person enters jetty`, `bell turns true`".into(),
+                |w| format!("did you mean `{w}`?"),
+            );
             p.error_here(format!("this event is not understood: {}", p.found()), help);
             if p.goes_on() && !p.at(L_BRACE) {
                 p.skip_line();
@@ -407,7 +438,13 @@ fn state_item(p: &mut Parser) {
                 other,
                 ["start", "state", "enter", "leave", "loop", "to", "wherever", "needs", "rule"].into_iter(),
             )
-            .map_or_else(|| "a machine holds `start`, `state` and `wherever`; a state `enter`, `leave`, `loop`, `to` and rules".into(), |w| format!("did you mean `{w}`?"));
+            .map_or_else(
+                || {
+                    "a machine holds `start`, `state` and `wherever`; a state `enter`, `leave`, `loop`, `to` and rules"
+                        .into()
+                },
+                |w| format!("did you mean `{w}`?"),
+            );
             p.error_at_token(format!("a machine has no such line: `{}`", p.nth_text(0)), help);
             p.skip_statement();
         }
@@ -456,7 +493,10 @@ fn transition(p: &mut Parser) {
                 p.finish();
             }
             _ => {
-                p.error_here(format!("a transition has no such part: {}", p.found()), "write `to STATE [when EVENT] [after D] [if TEST] [then { }]`");
+                p.error_here(
+                    format!("a transition has no such part: {}", p.found()),
+                    "write `to STATE [when EVENT] [after D] [if TEST] [then { }]`",
+                );
                 p.skip_line();
             }
         }

@@ -24,7 +24,12 @@ struct Action {
     flags: &'static [&'static str],
 }
 
-const fn action(word: &'static str, arg: Arg, parts: &'static [&'static str], flags: &'static [&'static str]) -> Action {
+const fn action(
+    word: &'static str,
+    arg: Arg,
+    parts: &'static [&'static str],
+    flags: &'static [&'static str],
+) -> Action {
     Action { word, arg, parts, flags }
 }
 
@@ -67,8 +72,26 @@ const ACTIONS: &[Action] = &[
 
 /// The words that begin an action and have a grammar of their own.
 const OTHERS: &[&str] = &[
-    "let", "if", "match", "lot", "repeat", "while", "for", "meanwhile", "wait", "return", "walk", "face", "spawn", "enable",
-    "disable", "advance", "set", "then", "else", "when",
+    "let",
+    "if",
+    "match",
+    "lot",
+    "repeat",
+    "while",
+    "for",
+    "meanwhile",
+    "wait",
+    "return",
+    "walk",
+    "face",
+    "spawn",
+    "enable",
+    "disable",
+    "advance",
+    "set",
+    "then",
+    "else",
+    "when",
 ];
 
 /// `{ statements }`.
@@ -253,7 +276,11 @@ fn tabled(p: &mut Parser, a: &Action) {
         }
         if a.parts.contains(&word) {
             // What is sustained or said is a test; all other parts are plain values.
-            if word == "while" { p.part(word) } else { p.part_operand(word) };
+            if word == "while" {
+                p.part(word)
+            } else {
+                p.part_operand(word)
+            };
         } else if a.flags.contains(&word) {
             p.bump();
         } else if !and_wait(p) {

@@ -90,6 +90,11 @@ fn print_cascade(flown: &mut Flown, text: &str) {
         }
     }
     if let Some(e) = &flown.history.live().ended {
-        files::say(&format!("ended at tick {}: {} {}\n", e.tick, if e.win { "won" } else { "lost" }, mayfly_lang::diagnostic::safe(&e.text)));
+        files::say(&format!(
+            "ended at tick {}: {} {}\n",
+            e.tick,
+            if e.win { "won" } else { "lost" },
+            mayfly_lang::diagnostic::safe(&e.text)
+        ));
     }
 }

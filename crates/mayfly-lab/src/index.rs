@@ -1,0 +1,95 @@
+//! What is kept of a whole flight so that it can be asked at once: who was judged when, what was
+//! written when, what was sent, told and cued.
+//!
+//! Invariant: a tick stands at most once in a list, and lists are in order. The index never grows past
+//! [`MOST`] entries; past that, the oldest of a list are given up, and the flight itself is asked.
+
+use crate::headless::{FaultAt, Line, Listener};
+use mayfly_base::*;
+use mayfly_engine::record::{Rec, Recorder, Target};
+use mayfly_engine::world::World;
+use rustc_hash::FxHashMap;
+
+/// Entries of one list.
+pub const MOST: usize = 200_000;
+
+/// Ticks, in order, each once.
+pub type Ticks = Vec<u64>;
+
+#[derive(Clone, Debug, Default)]
+pub struct Index {
+    pub judged: FxHashMap<RuleId, Ticks>,
+    pub fired: FxHashMap<RuleId, Ticks>,
+    pub written: FxHashMap<Target, Ticks>,
+    pub sent: FxHashMap<MessageId, Ticks>,
+    pub log: Vec<Line>,
+    pub faults: Vec<FaultAt>,
+}
+
+fn add(list: &mut Ticks, tick: u64) {
+    if list.last() != Some(&tick) {
+        if list.len() >= MOST {
+            list.drain(..MOST / 2);
+        }
+        list.push(tick);
+    }
+}
+
+/// Fills the index while the flight runs.
+pub struct Indexing<'a> {
+    pub index: &'a mut Index,
+    pub count: u32,
+}
+
+impl Recorder for Indexing<'_> {
+    const ON: bool = true;
+
+    fn take(&mut self, world: &World, rec: impl FnOnce() -> Rec) -> u32 {
+        let tick = world.tick;
+        let r = rec();
+        match &r {
+            Rec::Judged { rule, verdict, .. } => {
+                add(self.index.judged.entry(*rule).or_default(), tick);
+                if *verdict == mayfly_engine::Verdict::Fired {
+                    add(self.index.fired.entry(*rule).or_default(), tick);
+                }
+            }
+            Rec::GoesOn { rule, .. } => add(self.index.judged.entry(*rule).or_default(), tick),
+            Rec::Wrote { target, .. } if !matches!(target, Target::Local(_)) => add(self.index.written.entry(*target).or_default(), tick),
+            Rec::Sent { message, .. } => add(self.index.sent.entry(*message).or_default(), tick),
+            _ => {}
+        }
+        if matches!(r, Rec::Told { .. } | Rec::Cued { .. } | Rec::Logged { .. } | Rec::Faulted { .. }) {
+            let mut listener = Listener::default();
+            listener.listen(tick, r);
+            self.index.log.append(&mut listener.log);
+            self.index.faults.append(&mut listener.faults);
+        }
+        self.count += 1;
+        self.count - 1
+    }
+}
+
+impl Index {
+    /// Forgets everything from `tick` on.
+    pub fn cut(&mut self, tick: u64) {
+        let lists = self.judged.values_mut().chain(self.fired.values_mut()).chain(self.written.values_mut()).chain(self.sent.values_mut());
+        for list in lists {
+            list.truncate(list.partition_point(|t| *t < tick));
+        }
+        self.log.retain(|l| l.tick < tick);
+        self.faults.retain(|f| f.tick < tick);
+    }
+
+    /// The last tick of a list at or before `tick`.
+    pub fn last(list: Option<&Ticks>, tick: u64) -> Option<u64> {
+        let list = list?;
+        list[..list.partition_point(|t| *t <= tick)].last().copied()
+    }
+
+    /// The first tick of a list after `tick`.
+    pub fn next(list: Option<&Ticks>, tick: u64) -> Option<u64> {
+        let list = list?;
+        list.get(list.partition_point(|t| *t <= tick)).copied()
+    }
+}

@@ -1,0 +1,309 @@
+//! A level in flight, and the one moment of it at which everything is seen.
+//!
+//! Stepping is in [`crate::step`], what is watched in [`crate::watch`], why in [`crate::why`] and
+//! [`crate::why_not`], a new text in [`crate::reload`].
+//!
+//! Invariant: [`Session::now`] always shows the moment: its cascade is that of the moment's tick, its
+//! world the one right after the moment's record.
+
+use crate::cascade::{self, Cascade};
+use crate::explain::ExplainTape;
+use crate::index::{Index, Indexing};
+use crate::watch::Watch;
+use mayfly_base::*;
+use mayfly_engine::history::History;
+use mayfly_engine::{Engine, Held, Input, Rec, World};
+use mayfly_lang::diagnostic::{Diagnostic, Source};
+use mayfly_lang::level::Level;
+use std::sync::Arc;
+
+/// A place inside a tick.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum At {
+    /// Before its inputs.
+    Start,
+    /// Right after that record.
+    Record(u32),
+    /// Closed.
+    End,
+}
+
+/// One moment of a flight.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Moment {
+    pub tick: u64,
+    pub at: At,
+}
+
+/// How far a step goes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Gear {
+    Tick,
+    Round,
+    Firing,
+    Action,
+}
+
+impl Gear {
+    pub const ALL: [Self; 4] = [Self::Tick, Self::Round, Self::Firing, Self::Action];
+
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Tick => "tick",
+            Self::Round => "round",
+            Self::Firing => "firing",
+            Self::Action => "action",
+        }
+    }
+
+    /// One finer, as far as there is one.
+    #[must_use]
+    pub fn finer(self) -> Self {
+        Self::ALL[(self as usize + 1).min(3)]
+    }
+
+    /// One coarser.
+    #[must_use]
+    pub fn coarser(self) -> Self {
+        Self::ALL[(self as usize).saturating_sub(1)]
+    }
+}
+
+/// What is to be seen at the moment.
+#[derive(Clone, Debug)]
+pub struct Now {
+    pub tick: u64,
+    pub cascade: Cascade,
+    pub records: Vec<Rec>,
+    /// Before the tick.
+    pub before: World,
+    /// At the moment.
+    pub world: World,
+    end: World,
+    at: At,
+}
+
+/// An older course of the flight, kept when another was begun from its past.
+#[derive(Clone, Debug)]
+pub struct Branch {
+    pub from: u64,
+    pub history: History,
+    pub index: Index,
+}
+
+#[derive(Clone)]
+pub struct Session {
+    pub sources: Vec<Source>,
+    pub level: Level,
+    pub engine: Arc<Engine>,
+    pub history: History,
+    pub index: Index,
+    pub moment: Moment,
+    pub gear: Gear,
+    pub now: Now,
+    pub watches: Vec<Watch>,
+    /// Inputs for the next tick that is run.
+    pub queued: Vec<Input>,
+    pub branches: Vec<Branch>,
+    /// What is wrong with a text that was not taken over.
+    pub problems: Vec<Diagnostic>,
+    /// The sources that the problems are about.
+    pub problem_sources: Vec<Source>,
+}
+
+impl Session {
+    /// A flight of a level, with its tick 0 closed.
+    pub fn new(sources: Vec<Source>, level: Level) -> Self {
+        let engine = Arc::new(Engine::new(crate::lower::lower(&level)));
+        let history = History::new(&engine, level.seed);
+        let world = history.live().clone();
+        let now = Now {
+            tick: 0,
+            cascade: Cascade::default(),
+            records: vec![],
+            before: world.clone(),
+            world: world.clone(),
+            end: world,
+            at: At::Start,
+        };
+        let mut s = Self {
+            sources,
+            level,
+            engine,
+            history,
+            index: Index::default(),
+            moment: Moment { tick: 0, at: At::End },
+            gear: Gear::Tick,
+            now,
+            watches: vec![],
+            queued: vec![],
+            branches: vec![],
+            problems: vec![],
+            problem_sources: vec![],
+        };
+        s.watch_defaults();
+        s.run_tick();
+        s
+    }
+
+    /// The level's text.
+    pub fn text(&self) -> &str {
+        self.sources.first().map_or("", |s| &s.text)
+    }
+
+    /// The last closed tick.
+    pub fn last_tick(&self) -> u64 {
+        self.history.live_tick().saturating_sub(1)
+    }
+
+    /// True at the flight's live edge.
+    pub fn is_live(&self) -> bool {
+        self.moment.tick == self.last_tick() && self.moment.at == At::End
+    }
+
+    /// True where the level has been won or lost.
+    pub fn has_ended(&self) -> bool {
+        self.history.live().ended.is_some()
+    }
+
+    /// Runs one tick at the live edge, with what was queued; false where the level has ended. The
+    /// moment is not moved.
+    fn advance(&mut self) -> bool {
+        let inputs = std::mem::take(&mut self.queued);
+        let mut recorder = Indexing { index: &mut self.index, count: 0 };
+        if self.history.advance(&self.engine, inputs, &mut recorder) == Held::Ended {
+            return false;
+        }
+        self.sample_watches();
+        true
+    }
+
+    /// Runs one tick at the live edge and stands at its end.
+    pub fn run_tick(&mut self) -> bool {
+        let ran = self.advance();
+        self.go(Moment { tick: self.last_tick(), at: At::End });
+        ran
+    }
+
+    /// Runs up to `most` ticks without looking at them, then stands at the live edge; gives how many.
+    pub fn run_ticks(&mut self, most: u64, mut go_on: impl FnMut() -> bool) -> u64 {
+        let mut n = 0;
+        while n < most && self.advance() {
+            n += 1;
+            if !go_on() {
+                break;
+            }
+        }
+        self.go(Moment { tick: self.last_tick(), at: At::End });
+        n
+    }
+
+    /// Puts an input into the next tick. In the past this begins another course of the flight from
+    /// there; the old one is kept. Gives true where it did.
+    pub fn queue(&mut self, input: Input) -> bool {
+        let branched = !self.is_live() && self.moment.tick < self.last_tick();
+        if branched {
+            let from = self.moment.tick + 1;
+            self.branches.push(Branch { from, history: self.history.clone(), index: self.index.clone() });
+            if self.branches.len() > 8 {
+                self.branches.remove(0);
+            }
+            self.history.cut(&self.engine, from);
+            self.index.cut(from);
+            self.watches.iter_mut().for_each(|w| w.cut(from));
+            self.now.cascade.records = 0;
+            self.go(Moment { tick: self.last_tick(), at: At::End });
+        }
+        self.queued.push(input);
+        branched
+    }
+
+    /// Begins the flight anew from tick 0, without inputs; the old course is kept.
+    pub fn begin_anew(&mut self) {
+        let seed = self.history.seed;
+        let history = std::mem::replace(&mut self.history, History::new(&self.engine, seed));
+        let index = std::mem::take(&mut self.index);
+        self.branches.push(Branch { from: 0, history, index });
+        self.queued.clear();
+        self.watches.iter_mut().for_each(|w| w.cut(0));
+        self.now.cascade.records = 0;
+        self.run_tick();
+    }
+
+    /// Goes back to the course that was left last, and keeps the present one instead.
+    pub fn swap_branch(&mut self) -> bool {
+        let Some(old) = self.branches.pop() else { return false };
+        let present = Branch { from: old.from, history: std::mem::replace(&mut self.history, old.history), index: std::mem::replace(&mut self.index, old.index) };
+        self.branches.insert(0, present);
+        self.queued.clear();
+        self.resample_watches();
+        self.now.cascade.records = 0;
+        self.go(Moment { tick: self.last_tick(), at: At::End });
+        true
+    }
+
+    /// Stands at a moment, kept within the flight.
+    pub fn go(&mut self, to: Moment) {
+        let last = self.last_tick();
+        let to = if to.tick > last { Moment { tick: last, at: At::End } } else { to };
+        self.moment = to;
+        let stale = self.now.tick != to.tick || self.now.cascade.records == 0 || self.now.at == At::Start && self.now.records.is_empty();
+        if stale {
+            self.read_tick(to.tick);
+        }
+        self.now.world = match to.at {
+            At::Start => self.now.before.clone(),
+            At::End => self.now.end.clone(),
+            At::Record(i) => self.history.world_within(&self.engine, to.tick, i),
+        };
+        self.now.at = to.at;
+    }
+
+    /// Makes the moment's tick anew, after the flight itself changed.
+    pub fn refresh(&mut self) {
+        self.now.cascade.records = 0;
+        self.go(self.moment);
+    }
+
+    fn read_tick(&mut self, tick: u64) {
+        let text = self.sources.first().map_or(String::new(), |s| s.text.clone());
+        let mut explained = ExplainTape::new(&self.engine, &text);
+        let before = self.history.world_at(&self.engine, tick);
+        let end = self.history.again(&self.engine, tick, &mut explained);
+        let cascade = cascade::read(&self.engine.program, &end, tick, &explained);
+        let records = explained.tape.records;
+        self.now = Now { tick, cascade, records, before, world: end.clone(), end, at: At::End };
+    }
+
+    /// The cascade of any tick, without going there.
+    pub fn cascade_of(&mut self, tick: u64) -> Cascade {
+        if tick == self.now.tick {
+            return self.now.cascade.clone();
+        }
+        let text = self.sources.first().map_or(String::new(), |s| s.text.clone());
+        let mut explained = ExplainTape::new(&self.engine, &text);
+        let end = self.history.again(&self.engine, tick, &mut explained);
+        cascade::read(&self.engine.program, &end, tick, &explained)
+    }
+
+    /// Which rung the moment stands in, or the last before it.
+    pub fn rung_here(&self) -> Option<u32> {
+        match self.moment.at {
+            At::Start => None,
+            At::Record(i) => self.now.cascade.rungs().take_while(|r| r.at <= i).last().map(|r| r.number),
+            At::End => None,
+        }
+    }
+
+    /// The first steered actor.
+    pub fn steered(&self) -> Option<ActorId> {
+        let p = &self.engine.program;
+        self.now.world.living().find(|(_, a)| p.kinds[a.kind.index()].steered).map(|(id, _)| id)
+    }
+
+    /// The rule of that name: its title, or `KIND / title`.
+    pub fn rule_named(&self, name: &str) -> Option<RuleId> {
+        let p = &self.engine.program;
+        (0..p.rules.len()).map(RuleId::at).find(|r| p.rule_name(*r) == name)
+    }
+}

@@ -1,0 +1,185 @@
+//! Stepping: two directions, four gears, and the ways to a tick, a time, a next doing.
+//!
+//! In the gears finer than a tick a step goes to the next tick in which there is something to stop at;
+//! at the live edge the flight is run on for it.
+//!
+//! Invariant: a step back undoes a step forward exactly.
+
+use crate::index::Index;
+use crate::session::{At, Gear, Moment, Session};
+use mayfly_base::RuleId;
+use mayfly_engine::Target;
+
+/// Ticks that a step in a fine gear runs on at the live edge, looking for something to stop at.
+const LOOK_AHEAD: u64 = 2_000;
+
+/// What happened to a step that could not be made.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Step {
+    Made,
+    /// There is nothing before.
+    AtStart,
+    /// The level has ended.
+    Ended,
+    /// Nothing to stop at came in so many ticks.
+    Nothing(u64),
+}
+
+impl Session {
+    /// The places of the present tick at which a gear stops, in order.
+    fn stops(&self, gear: Gear) -> Vec<At> {
+        let c = &self.now.cascade;
+        match gear {
+            Gear::Tick => vec![At::End],
+            Gear::Round => {
+                let mut ends: Vec<At> = vec![];
+                for round in 1..=c.rounds {
+                    let last = c.groups.iter().filter(|g| g.round == round).map(|g| g.rungs.last().map_or(g.at, |r| r.end)).max();
+                    ends.extend(last.map(At::Record));
+                }
+                ends
+            }
+            Gear::Firing => c.rungs().map(|r| At::Record(r.end)).collect(),
+            Gear::Action => {
+                let mut at: Vec<At> = c.rungs().flat_map(|r| std::iter::once(r.at).chain(r.lines.iter().map(|l| l.at).filter(|l| *l > r.at))).map(At::Record).collect();
+                at.sort();
+                at.dedup();
+                at
+            }
+        }
+    }
+
+    /// One step forward in the present gear.
+    pub fn step_forward(&mut self) -> Step {
+        let gear = self.gear;
+        if let Some(at) = self.stops(gear).into_iter().find(|a| *a > self.moment.at) {
+            self.go(Moment { at, ..self.moment });
+            return Step::Made;
+        }
+        let mut looked = 0;
+        loop {
+            if self.moment.tick >= self.last_tick() {
+                if self.has_ended() {
+                    return Step::Ended;
+                }
+                if looked >= LOOK_AHEAD {
+                    return Step::Nothing(looked);
+                }
+                if gear == Gear::Tick {
+                    self.run_tick();
+                    return Step::Made;
+                }
+                // The live edge: run on without looking until something was judged.
+                let judged = self.index.judged.values().map(Vec::len).sum::<usize>();
+                let mut found = false;
+                while !found && looked < LOOK_AHEAD {
+                    if self.run_ticks(1, || true) == 0 {
+                        return Step::Ended;
+                    }
+                    looked += 1;
+                    found = self.index.judged.values().map(Vec::len).sum::<usize>() != judged;
+                }
+            } else {
+                let next = match gear {
+                    Gear::Tick => self.moment.tick + 1,
+                    _ => self.next_judged(self.moment.tick).unwrap_or_else(|| self.last_tick()),
+                };
+                self.go(Moment { tick: next, at: At::End });
+            }
+            let stops = self.stops(gear);
+            if let Some(at) = stops.first() {
+                self.go(Moment { at: *at, ..self.moment });
+                return Step::Made;
+            }
+        }
+    }
+
+    /// One step back in the present gear.
+    pub fn step_back(&mut self) -> Step {
+        let gear = self.gear;
+        if gear != Gear::Tick
+            && let Some(at) = self.stops(gear).into_iter().rev().find(|a| *a < self.moment.at)
+        {
+            self.go(Moment { at, ..self.moment });
+            return Step::Made;
+        }
+        if self.moment.tick == 0 {
+            let was = self.moment.at;
+            self.go(Moment { tick: 0, at: At::Start });
+            return if was == At::Start { Step::AtStart } else { Step::Made };
+        }
+        let tick = match gear {
+            Gear::Tick => Some(self.moment.tick - 1),
+            _ => self.last_judged(self.moment.tick - 1),
+        };
+        let Some(tick) = tick else {
+            self.go(Moment { tick: 0, at: At::Start });
+            return Step::Made;
+        };
+        self.go(Moment { tick, at: At::End });
+        if gear != Gear::Tick
+            && let Some(at) = self.stops(gear).last()
+        {
+            self.go(Moment { at: *at, ..self.moment });
+        }
+        Step::Made
+    }
+
+    fn next_judged(&self, tick: u64) -> Option<u64> {
+        self.index.judged.values().filter_map(|l| Index::next(Some(l), tick)).min()
+    }
+
+    fn last_judged(&self, tick: u64) -> Option<u64> {
+        self.index.judged.values().filter_map(|l| Index::last(Some(l), tick)).max()
+    }
+
+    /// To a tick; the flight is run on where it lies ahead. Gives the tick reached.
+    pub fn go_to_tick(&mut self, tick: u64, go_on: impl FnMut() -> bool) -> u64 {
+        let last = self.last_tick();
+        if tick > last {
+            self.run_ticks(tick - last, go_on);
+        } else {
+            self.go(Moment { tick, at: At::End });
+        }
+        self.moment.tick
+    }
+
+    /// To the next or the previous moment at which a rule was judged.
+    pub fn along_rule(&mut self, rule: RuleId, forward: bool) -> bool {
+        let here = self.moment;
+        let in_tick = |s: &Self| -> Vec<At> { s.now.cascade.rungs().filter(|r| r.rule == rule).map(|r| At::Record(r.end)).collect() };
+        self.along(here, forward, in_tick, |s, tick, forward| {
+            let list = s.index.judged.get(&rule);
+            if forward { Index::next(list, tick) } else { tick.checked_sub(1).and_then(|t| Index::last(list, t)) }
+        })
+    }
+
+    /// To the next or the previous moment at which something was written.
+    pub fn along_write(&mut self, target: Target, forward: bool) -> bool {
+        let here = self.moment;
+        let in_tick = |s: &Self| -> Vec<At> {
+            let wrote = |(i, r): (usize, &mayfly_engine::Rec)| matches!(r, mayfly_engine::Rec::Wrote { target: t, .. } if *t == target).then_some(At::Record(i as u32));
+            s.now.records.iter().enumerate().filter_map(wrote).collect()
+        };
+        self.along(here, forward, in_tick, |s, tick, forward| {
+            let list = s.index.written.get(&target);
+            if forward { Index::next(list, tick) } else { tick.checked_sub(1).and_then(|t| Index::last(list, t)) }
+        })
+    }
+
+    fn along(&mut self, here: Moment, forward: bool, in_tick: impl Fn(&Self) -> Vec<At>, other: impl Fn(&Self, u64, bool) -> Option<u64>) -> bool {
+        let list = in_tick(self);
+        let near = if forward { list.iter().find(|a| **a > here.at) } else { list.iter().rev().find(|a| **a < here.at) };
+        if let Some(at) = near {
+            self.go(Moment { at: *at, ..here });
+            return true;
+        }
+        let Some(tick) = other(self, here.tick, forward) else { return false };
+        self.go(Moment { tick, at: At::End });
+        let list = in_tick(self);
+        if let Some(at) = if forward { list.first() } else { list.last() } {
+            self.go(Moment { tick, at: *at });
+        }
+        true
+    }
+}

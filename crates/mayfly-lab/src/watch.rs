@@ -1,0 +1,208 @@
+//! What is watched: any expression, its value before the tick and now, its history, its last writer.
+//!
+//! Invariant: a watch's series holds a value only where it differs from the one before, in order of
+//! ticks.
+
+use crate::index::Index;
+use crate::session::{At, Session};
+use mayfly_base::code::{Expr, ExprKind};
+use mayfly_base::*;
+use mayfly_engine::names::Named;
+use mayfly_engine::world::World;
+use mayfly_engine::{Engine, Rec, Target};
+
+/// Ticks of the flight that are run again for a new watch's history.
+const LOOK_BACK: u64 = 20_000;
+
+#[derive(Clone, Debug)]
+pub struct Watch {
+    pub text: String,
+    pub expr: Expr,
+    pub doc: String,
+    /// Where it is a variable itself.
+    pub target: Option<Target>,
+    /// Closed tick and value, where it changed.
+    pub series: Vec<(u64, Value)>,
+}
+
+/// A watch at the moment.
+#[derive(Clone, Debug)]
+pub struct Seen {
+    pub text: String,
+    pub before: Value,
+    pub now: Value,
+    pub shown_before: String,
+    pub shown: String,
+    pub changed: bool,
+    /// Who wrote it last, and in which tick.
+    pub writer: Option<(String, u64)>,
+    pub target: Option<Target>,
+}
+
+impl Watch {
+    /// Forgets everything from `tick` on.
+    pub fn cut(&mut self, tick: u64) {
+        self.series.retain(|(t, _)| *t < tick);
+    }
+
+    fn sample(&mut self, tick: u64, v: Value) {
+        if self.series.last().is_none_or(|(_, last)| !last.same(&v)) {
+            if self.series.len() >= 100_000 {
+                self.series.drain(..50_000);
+            }
+            self.series.push((tick, v));
+        }
+    }
+
+    /// Its value at the end of a closed tick, as far as it is known.
+    pub fn at(&self, tick: u64) -> Option<&Value> {
+        let i = self.series.partition_point(|(t, _)| *t <= tick);
+        i.checked_sub(1).map(|i| &self.series[i].1)
+    }
+}
+
+fn value(engine: &Engine, world: &World, e: &Expr) -> Value {
+    crate::values::of(engine, world, e, None, &[]).unwrap_or(Value::None)
+}
+
+/// The variable that an expression is, if it is one.
+pub fn target_of(e: &Expr) -> Option<Target> {
+    match &e.kind {
+        ExprKind::Var(v) => Some(Target::Var(*v)),
+        ExprKind::Field(a, f) => match a.kind {
+            ExprKind::Const(Value::Actor(id)) => Some(Target::Field(id, *f)),
+            _ => None,
+        },
+        ExprKind::Attr(a, attr) => match a.kind {
+            ExprKind::Const(Value::Actor(id)) => Some(Target::Attr(id, *attr)),
+            _ => None,
+        },
+        _ => None,
+    }
+}
+
+impl Session {
+    /// What is watched at first: the level's variables, defines and timers, and what the steered have.
+    pub fn watch_defaults(&mut self) {
+        let mut texts: Vec<String> = self
+            .level
+            .listed
+            .iter()
+            .map(|l| match l {
+                mayfly_lang::level::Listed::Var(v) => self.level.vars[v.index()].name.clone(),
+                mayfly_lang::level::Listed::Define(d) => self.level.defines[d.index()].name.clone(),
+            })
+            .collect();
+        for a in self.level.actors.iter().filter(|a| self.level.kinds[a.kind.index()].steered) {
+            texts.extend(self.level.kinds[a.kind.index()].fields.iter().map(|f| format!("{}.{}", a.name, f.name)));
+        }
+        texts.extend(self.level.timers.iter().map(|t| format!("{}.left", t.name)));
+        texts.truncate(24);
+        for t in texts {
+            let _ = self.watch(&t);
+        }
+    }
+
+    /// Watches an expression; gives its place in the list.
+    ///
+    /// # Errors
+    /// What is wrong with it, in words.
+    pub fn watch(&mut self, text: &str) -> Result<usize, String> {
+        let text = text.trim();
+        if let Some(i) = self.watches.iter().position(|w| w.text == text) {
+            return Ok(i);
+        }
+        let (expr, _) = mayfly_lang::check::expression(&self.level, text).map_err(|d| format!("{}; {}", d.message, d.help))?;
+        let target = target_of(&expr);
+        let doc = match target {
+            Some(Target::Var(v)) => self.level.vars[v.index()].doc.clone(),
+            _ => String::new(),
+        };
+        let mut w = Watch { text: text.to_string(), expr, doc, target, series: vec![] };
+        self.fill_series(&mut w);
+        self.watches.push(w);
+        Ok(self.watches.len() - 1)
+    }
+
+    pub fn unwatch(&mut self, i: usize) {
+        if i < self.watches.len() {
+            self.watches.remove(i);
+        }
+    }
+
+    fn fill_series(&mut self, w: &mut Watch) {
+        w.series.clear();
+        let to = self.history.live_tick();
+        let from = to.saturating_sub(LOOK_BACK);
+        let engine = self.engine.clone();
+        self.history.scan(&engine, from, to, |tick, _, world| {
+            w.sample(tick, value(&engine, world, &w.expr));
+            false
+        });
+    }
+
+    /// The series of every watch, made anew.
+    pub fn resample_watches(&mut self) {
+        let mut watches = std::mem::take(&mut self.watches);
+        watches.iter_mut().for_each(|w| self.fill_series(w));
+        self.watches = watches;
+    }
+
+    /// After a tick at the live edge.
+    pub fn sample_watches(&mut self) {
+        let tick = self.last_tick();
+        let world = self.history.live();
+        for w in &mut self.watches {
+            let v = value(&self.engine, world, &w.expr);
+            w.sample(tick, v);
+        }
+    }
+
+    /// Every watch as it is at the moment.
+    pub fn seen(&self) -> Vec<Seen> {
+        self.watches.iter().map(|w| self.see(w)).collect()
+    }
+
+    fn see(&self, w: &Watch) -> Seen {
+        let was = |world: &World| value(&self.engine, world, &w.expr);
+        let (before, now) = (was(&self.now.before), was(&self.now.world));
+        let names = Named(&self.engine.program, &self.now.world);
+        let show = |v: &Value| match v {
+            Value::Text(t) => format!("\"{t}\""),
+            v => v.show(&names, None),
+        };
+        let changed = !before.same(&now);
+        Seen {
+            text: w.text.clone(),
+            shown_before: show(&before),
+            shown: show(&now),
+            changed,
+            before,
+            now,
+            writer: w.target.and_then(|t| self.writer(t)),
+            target: w.target,
+        }
+    }
+
+    /// Who wrote it last, at the moment or before: the rule, and the tick.
+    pub fn writer(&self, target: Target) -> Option<(String, u64)> {
+        if let Some(name) = self.writer_here(target) {
+            return Some((name, self.moment.tick));
+        }
+        let list = self.index.written.get(&target);
+        let tick = Index::last(list, self.moment.tick.checked_sub(1)?)?;
+        Some((String::new(), tick))
+    }
+
+    /// The rung of this tick that wrote it last, up to the moment.
+    fn writer_here(&self, target: Target) -> Option<String> {
+        let until = match self.moment.at {
+            At::Start => return None,
+            At::Record(i) => i,
+            At::End => u32::MAX,
+        };
+        let wrote = |(i, r): (usize, &Rec)| matches!(r, Rec::Wrote { target: t, .. } if *t == target).then_some(i as u32);
+        let at = self.now.records.iter().enumerate().take_while(|(i, _)| *i as u32 <= until).filter_map(wrote).last()?;
+        Some(self.now.cascade.rung_of(at).map_or("a poke".into(), |r| r.title.clone()))
+    }
+}

@@ -1,0 +1,165 @@
+//! Why something fired: its clauses with what they saw, the way back to the key, the clock or the step
+//! that began it, and what it led to.
+//!
+//! Invariant: every link is a record of the flight; going to it shows exactly that.
+
+use crate::cascade::{Cascade, Done, Mark, Origin, Rung};
+use crate::explain::{ClauseSeen, source};
+use crate::session::{At, Moment, Session};
+use crate::words::Words;
+use mayfly_engine::{Cause, Rec};
+
+/// One link of a chain of causes.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Link {
+    pub text: String,
+    pub kind: LinkKind,
+    pub moment: Moment,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum LinkKind {
+    /// From outside: a key, a poke, time, sensing.
+    Outside,
+    Rule,
+    Written,
+}
+
+/// Why a rung is what it is.
+#[derive(Clone, Debug)]
+pub struct Why {
+    pub label: String,
+    pub title: String,
+    pub mark: Mark,
+    pub note: String,
+    /// The `when` line, and the event that fitted it.
+    pub when: (String, String),
+    pub clauses: Vec<ClauseSeen>,
+    /// From the beginning to this rung.
+    pub because: Vec<Link>,
+    pub led_to: Vec<Link>,
+    pub doc: String,
+    pub line: usize,
+}
+
+/// Links of a chain at most.
+const MOST_LINKS: usize = 12;
+
+impl Session {
+    /// Why a rung of the present tick is what it is.
+    pub fn why(&mut self, number: u32) -> Option<Why> {
+        let rung = self.now.cascade.rung(number)?.clone();
+        let group = self.now.cascade.groups.iter().find(|g| g.rungs.iter().any(|r| r.number == number))?.clone();
+        let rule = &self.level.rules[rung.rule.index()];
+        let when = rule.whens.get(rung.when as usize).map_or(String::new(), |w| source(self.text(), w.span));
+        let (line, _) = mayfly_base::span::line_column(self.text(), rule.span.start as usize);
+        let doc = rule.doc.clone();
+        let mut because = self.chain(Cause { tick: self.now.tick, at: group.at });
+        because.push(Link { text: format!("{}.{} {}", rung.round, rung.number, rung.title), kind: LinkKind::Rule, moment: Moment { tick: self.now.tick, at: At::Record(rung.end) } });
+        Some(Why {
+            label: format!("{}.{}", rung.round, rung.number),
+            title: rung.title.clone(),
+            mark: rung.mark,
+            note: rung.note.clone(),
+            when: (when, group.title.clone()),
+            clauses: rung.clauses.clone(),
+            because,
+            led_to: self.led_to(&rung),
+            doc,
+            line,
+        })
+    }
+
+    /// What a rung led to in its tick, and what it waits for.
+    fn led_to(&self, rung: &Rung) -> Vec<Link> {
+        let c: &Cascade = &self.now.cascade;
+        let mut out = vec![];
+        for g in c.groups.iter().filter(|g| g.source == Origin::Rung(rung.round, rung.number)) {
+            for r in &g.rungs {
+                out.push(Link {
+                    text: format!("{}.{} {}", r.round, r.number, r.title),
+                    kind: LinkKind::Rule,
+                    moment: Moment { tick: c.tick, at: At::Record(r.end) },
+                });
+            }
+            if g.rungs.is_empty() {
+                out.push(Link { text: format!("{}, heard by nobody", g.title), kind: LinkKind::Outside, moment: Moment { tick: c.tick, at: At::Record(g.at) } });
+            }
+        }
+        for l in &rung.lines {
+            match &l.what {
+                Done::Wrote { name, overwritten_by: Some((round, n)), .. } => out.push(Link {
+                    text: format!("{round}.{n} overwrote its {name}"),
+                    kind: LinkKind::Written,
+                    moment: Moment { tick: c.tick, at: c.rung(*n).map_or(At::End, |r| At::Record(r.end)) },
+                }),
+                Done::Other(s) if s.starts_with("waits") => out.push(Link { text: s.clone(), kind: LinkKind::Outside, moment: Moment { tick: c.tick, at: At::Record(l.at) } }),
+                _ => {}
+            }
+        }
+        out
+    }
+
+    /// The chain of causes that leads to a record, from its beginning.
+    pub fn chain(&mut self, from: Cause) -> Vec<Link> {
+        let mut out: Vec<Link> = vec![];
+        let mut at = from;
+        while at != Cause::NONE && out.len() < MOST_LINKS {
+            let records = self.records_of(at.tick);
+            let Some(rec) = records.get(at.at as usize).cloned() else { break };
+            let end = &self.now.world;
+            let text = Words::new(&self.engine.program, end).record(&rec);
+            let (kind, next) = match &rec {
+                Rec::Event { cause, .. } | Rec::Moved { cause, .. } | Rec::Turned { cause, .. } => (LinkKind::Outside, *cause),
+                Rec::GoesOn { cause, .. } => (LinkKind::Rule, *cause),
+                Rec::Pressed(..) | Rec::Poked(_) => (LinkKind::Outside, Cause::NONE),
+                // What an action did was done by its rung; what led to the rung is its event.
+                _ => (if matches!(rec, Rec::Wrote { .. }) { LinkKind::Written } else { LinkKind::Rule }, owner(&records, at)),
+            };
+            let text = match &rec {
+                Rec::Judged { .. } => rung_label(&records, at.at, &text),
+                _ => text,
+            };
+            let text = if at.tick == self.now.tick { text } else { format!("{text} at tick {}", at.tick) };
+            let skip = text.is_empty() || out.last().is_some_and(|l| l.text == text);
+            if !skip {
+                out.push(Link { text, kind, moment: Moment { tick: at.tick, at: At::Record(at.at) } });
+            }
+            at = match &rec {
+                Rec::Judged { .. } => event_of(&records, at),
+                _ => next,
+            };
+        }
+        out.reverse();
+        out
+    }
+
+    fn records_of(&mut self, tick: u64) -> Vec<Rec> {
+        if tick == self.now.tick { self.now.records.clone() } else { self.history.tape(&self.engine, tick).records }
+    }
+}
+
+/// The judgement that a record was done by.
+fn owner(records: &[Rec], at: Cause) -> Cause {
+    let before = records[..at.at as usize].iter().rposition(|r| matches!(r, Rec::Judged { .. } | Rec::GoesOn { .. }));
+    before.map_or(Cause::NONE, |i| Cause { tick: at.tick, at: i as u32 })
+}
+
+/// The event that a judgement was of.
+fn event_of(records: &[Rec], at: Cause) -> Cause {
+    let before = records[..at.at as usize].iter().rposition(|r| matches!(r, Rec::Event { .. }));
+    before.map_or(Cause::NONE, |i| Cause { tick: at.tick, at: i as u32 })
+}
+
+/// `1.2 title` for a judgement's record.
+fn rung_label(records: &[Rec], at: u32, title: &str) -> String {
+    let (mut round, mut n) = (0, 0);
+    for r in &records[..=at as usize] {
+        match r {
+            Rec::Round(k) => round = *k,
+            Rec::Judged { .. } | Rec::GoesOn { .. } => n += 1,
+            _ => {}
+        }
+    }
+    format!("{round}.{n} {title}")
+}

@@ -1,0 +1,302 @@
+//! Why a rule did not fire at the moment: what it awaits and how near that came, what would have held
+//! it, and when it was last judged.
+//!
+//! Invariant: every fact is of the moment's world; a number with its unit, in the level's own words.
+
+use crate::explain::{self, ClauseSeen, source};
+use crate::index::Index;
+use crate::session::{Moment, Session};
+use crate::words::Words;
+use mayfly_base::code::*;
+use mayfly_base::*;
+use mayfly_engine::space;
+use mayfly_engine::world::World;
+
+/// One fact, and whether it speaks for firing.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Fact {
+    pub text: String,
+    pub good: Option<bool>,
+}
+
+/// Why a rule did not fire.
+#[derive(Clone, Debug)]
+pub struct WhyNot {
+    pub title: String,
+    pub doc: String,
+    /// Each `when` line, and how near it came.
+    pub awaits: Vec<(String, Vec<Fact>)>,
+    /// Switched off, used up, resting.
+    pub limits: Vec<Fact>,
+    /// The clauses as they would be judged now, for whom they were asked.
+    pub clauses: Vec<ClauseSeen>,
+    pub about: String,
+    /// When it was last judged, and last fired.
+    pub last: Option<Moment>,
+    pub last_fired: Option<u64>,
+}
+
+/// Whoever an event could be about, to ask its clauses: locals by slot.
+type Candidate = Vec<(Slot, ActorId)>;
+
+fn cells(d: f64) -> String {
+    let d = (d * 10.0).round() / 10.0;
+    format!("{} cell{}", value::show_number(d), if d == 1.0 { "" } else { "s" })
+}
+
+impl Session {
+    /// Why this rule did not fire at the moment.
+    pub fn why_not(&mut self, rule: RuleId) -> WhyNot {
+        let l = self.level.rules[rule.index()].clone();
+        let text = self.text().to_string();
+        let mut awaits = vec![];
+        let mut candidate: Candidate = vec![];
+        for (i, w) in l.whens.iter().enumerate() {
+            let (facts, who) = self.how_near(rule, i, &w.event);
+            awaits.push((source(&text, w.span), facts));
+            if candidate.is_empty() {
+                candidate = who;
+            }
+        }
+        let me = l.owner.and_then(|_| self.now.world.living().find(|(_, a)| self.engine.program.rules[rule.index()].kinds.contains(&a.kind)).map(|(id, _)| id));
+        let mut locals = vec![Value::None; self.engine.program.rules[rule.index()].slots];
+        for (slot, a) in &candidate {
+            locals[*slot as usize] = Value::Actor(*a);
+        }
+        let clauses = explain::clauses(&self.engine, &self.now.world, &text, rule, me, &locals, None);
+        let words = Words::new(&self.engine.program, &self.now.world);
+        let named: Vec<String> = candidate.iter().map(|(_, a)| words.actor(*a)).chain(me.map(|m| words.actor(m))).collect();
+        let tick = self.moment.tick;
+        WhyNot {
+            title: self.engine.program.rule_name(rule),
+            doc: l.doc,
+            awaits,
+            limits: self.limits(rule),
+            clauses,
+            about: named.join(" and "),
+            last: Index::last(self.index.judged.get(&rule), tick).map(|t| Moment { tick: t, at: crate::session::At::End }),
+            last_fired: Index::last(self.index.fired.get(&rule), tick),
+        }
+    }
+
+    fn limits(&self, rule: RuleId) -> Vec<Fact> {
+        let (w, r) = (&self.now.world, &self.engine.program.rules[rule.index()]);
+        let mut out = vec![];
+        let bad = |text: String| Fact { text, good: Some(false) };
+        if !w.rules[rule.index()].on {
+            out.push(bad("it is switched off".into()));
+        }
+        if let Some(test) = &r.limits.awake
+            && crate::values::of(&self.engine, w, test, None, &[]) != Ok(Value::Flag(true))
+        {
+            out.push(bad(format!("it is asleep: not {}", source(self.text(), test.span))));
+        }
+        let whose = |a: Option<ActorId>| a.map_or(String::new(), |a| format!(" for {}", Words::new(&self.engine.program, w).actor(a)));
+        for (key, n) in w.uses.iter().filter(|(k, _)| k.0 == rule) {
+            let most = r.limits.at_most.get(key.1 as usize).map_or(0, |(m, _)| *m);
+            if *n >= most {
+                let text = if most == 1 { "`once` is used up".into() } else { format!("`at most {most}` is used up") };
+                out.push(bad(format!("{text}{}", whose(key.3))));
+            }
+        }
+        for (key, until) in w.rests.iter().filter(|(k, until)| k.0 == rule && **until > w.tick) {
+            out.push(bad(format!("it rests{} until tick {until}", whose(key.3))));
+        }
+        let waiting = w.runs.iter().filter(|r| r.rule == rule).count();
+        if waiting > 0 {
+            out.push(Fact { text: format!("{waiting} earlier run{} of it still wait{}", if waiting == 1 { "" } else { "s" }, if waiting == 1 { "s" } else { "" }), good: Some(false) });
+        }
+        out
+    }
+
+    /// How near an event came, and who it could be about.
+    fn how_near(&self, rule: RuleId, when: usize, event: &Event) -> (Vec<Fact>, Candidate) {
+        let (w, p) = (&self.now.world, &self.engine.program);
+        let words = Words::new(p, w);
+        let tick = self.moment.tick;
+        let plain = |text: String| (vec![Fact { text, good: None }], vec![]);
+        match event {
+            Event::Start => plain("it happens in tick 0 alone".into()),
+            Event::Tick => plain("it happens in every tick".into()),
+            Event::Every { first, period } => {
+                let next = if tick < *first { *first } else { tick + period - (tick - first) % period };
+                plain(format!("next at tick {next}, in {} ticks", next - tick))
+            }
+            Event::After(t) if *t > tick => plain(format!("due at tick {t}, in {} ticks", t - tick)),
+            Event::After(t) => plain(format!("it was due at tick {t}, once")),
+            Event::Zone { verb, who, zone } => self.zone_near(rule, *verb, who, zone),
+            Event::Pair { a, b, .. } => self.pair_near(rule, a, b),
+            Event::Press(press) => {
+                let mut facts = vec![];
+                let name = &p.inputs[press.input.index()];
+                let last = self.history.inputs().range(..=tick).rev().find(|(_, list)| {
+                    list.iter().any(|i| matches!(i, mayfly_engine::Input::Tap(_, x) | mayfly_engine::Input::Down(_, x) if *x == press.input))
+                });
+                facts.push(Fact { text: last.map_or(format!("{name} was not pressed yet"), |(t, _)| format!("{name} was last pressed at tick {t}")), good: None });
+                let mut who = vec![];
+                if let Some((near, within)) = &press.near {
+                    let (more, c) = self.pair_near(rule, &press.who, near);
+                    facts.extend(more);
+                    who = c;
+                    if let Some(e) = within {
+                        facts.push(Fact { text: format!("it must be within {}", source(self.text(), e.span)), good: None });
+                    }
+                }
+                (facts, who)
+            }
+            Event::Watched { watch, form, bind } => {
+                let x = &p.watches[watch.index()];
+                let states = &w.watched[watch.index()];
+                let mut facts = vec![];
+                for s in states.iter().take(3) {
+                    let v = crate::values::of(&self.engine, w, &x.expr, s.actor, &[]).unwrap_or(Value::None);
+                    let name = s.actor.map_or(x.text.clone(), |a| x.text.replace("self", &words.actor(a)));
+                    let needs = match form {
+                        WatchForm::Changes => "it has to change".to_string(),
+                        WatchForm::TurnsTrue if v == Value::Flag(true) => "it is true already: it has to turn false first".into(),
+                        WatchForm::TurnsTrue => "it has to turn true".into(),
+                        WatchForm::TurnsFalse if v == Value::Flag(false) => "it is false already: it has to turn true first".into(),
+                        WatchForm::TurnsFalse => "it has to turn false".into(),
+                        WatchForm::Reaches(n) | WatchForm::DropsTo(n) => {
+                            let bound = crate::values::of(&self.engine, w, n, s.actor, &[]).map_or(String::new(), |v| words.value(&v));
+                            let below = v.order(&crate::values::of(&self.engine, w, n, s.actor, &[]).unwrap_or(Value::None)).is_lt();
+                            match (form, below) {
+                                (WatchForm::Reaches(_), true) => format!("it has to reach {bound}"),
+                                (WatchForm::Reaches(_), false) => format!("it is {bound} or more already: it has to fall below first"),
+                                (_, true) => format!("it is {bound} or less already: it has to rise above first"),
+                                _ => format!("it has to drop to {bound}"),
+                            }
+                        }
+                    };
+                    facts.push(Fact { text: format!("{name} is {}: {needs}", words.value(&v)), good: Some(false) });
+                }
+                let who = bind.zip(states.first().and_then(|s| s.actor)).into_iter().collect();
+                (facts, who)
+            }
+            Event::Hears { message, .. } => {
+                let name = &p.messages[message.index()].name;
+                plain(Index::last(self.index.sent.get(message), tick).map_or(format!("{name} was not sent yet"), |t| format!("{name} was last sent at tick {t}")))
+            }
+            Event::TimerEnds(t) => {
+                let name = &p.timers[t.index()].name;
+                let state = &w.timers[t.index()];
+                let left = w.timer_left(*t);
+                plain(if state.running {
+                    format!("{name} has {} left", time::show(p.rate.micros(left), None))
+                } else if state.left > 0 {
+                    format!("{name} is paused with {} left", time::show(p.rate.micros(state.left), None))
+                } else {
+                    format!("{name} is at rest")
+                })
+            }
+            Event::Spawns(_) => plain("it happens when one is spawned during the run".into()),
+            Event::Removed(_) => plain("it happens when one is taken away".into()),
+            Event::Bumps { who, .. } => {
+                let _ = when;
+                let found = self.fitting(rule, who);
+                plain(format!("{} could bump", found.iter().map(|a| words.actor(*a)).collect::<Vec<_>>().join(", ")))
+            }
+        }
+    }
+
+    /// The actors that WHO could mean.
+    fn fitting(&self, rule: RuleId, who: &Who) -> Vec<ActorId> {
+        let (w, r) = (&self.now.world, &self.engine.program.rules[rule.index()]);
+        w.living()
+            .filter(|(id, a)| match &who.set {
+                WhoSet::Myself => r.kinds.contains(&a.kind),
+                set => w.is_one_of(&self.engine.program, *id, set, None),
+            })
+            .map(|(id, _)| id)
+            .collect()
+    }
+
+    fn zone_near(&self, rule: RuleId, verb: ZoneVerb, who: &Who, zone: &ZoneWhich) -> (Vec<Fact>, Candidate) {
+        let (w, p) = (&self.now.world, &self.engine.program);
+        let words = Words::new(p, w);
+        let z = zone.id();
+        let owners: Vec<Option<ActorId>> = match zone {
+            ZoneWhich::Level(_) => vec![None],
+            ZoneWhich::Of(_, o) => self.fitting(rule, o).into_iter().map(Some).collect(),
+        };
+        let info = &p.zones[z.index()];
+        let mut best: Vec<(f64, ActorId, Option<ActorId>, Fact)> = vec![];
+        for owner in owners {
+            let name = words.zone(z, owner);
+            for a in self.fitting(rule, who) {
+                if Some(a) == owner {
+                    continue;
+                }
+                let actor = &w.actors[a.index()];
+                let noticed = info.notices.is_empty() || info.notices.iter().any(|s| w.is_one_of(p, a, s, None));
+                let inside = actor.inside.iter().find(|(k, _)| *k == (z, owner));
+                let d = zone_distance(w, &info.shape, owner, actor.at);
+                let who = words.actor(a);
+                let fact = if !noticed {
+                    Fact { text: format!("{name} does not notice {who}"), good: Some(false) }
+                } else if let Some((_, since)) = inside {
+                    let text = match verb {
+                        ZoneVerb::Enters => format!("{who} is in {name} since tick {since}: it has to leave first"),
+                        _ => format!("{who} is in {name} since tick {since}"),
+                    };
+                    Fact { text, good: Some(!matches!(verb, ZoneVerb::Enters)) }
+                } else {
+                    let text = match verb {
+                        ZoneVerb::Leaves => format!("{who} is not in {name}: {} away", cells(d)),
+                        _ => format!("{who} is {} from {name}", cells(d)),
+                    };
+                    Fact { text, good: Some(false) }
+                };
+                best.push((d, a, owner, fact));
+            }
+        }
+        best.sort_by(|a, b| a.0.total_cmp(&b.0));
+        if best.is_empty() {
+            return (vec![Fact { text: "there is nobody whom it could be about".into(), good: Some(false) }], vec![]);
+        }
+        let mut candidate: Candidate = who.bind.map(|s| (s, best[0].1)).into_iter().collect();
+        if let (ZoneWhich::Of(_, Who { bind: Some(s), .. }), Some(o)) = (zone, best[0].2) {
+            candidate.push((*s, o));
+        }
+        (best.into_iter().take(3).map(|b| b.3).collect(), candidate)
+    }
+
+    fn pair_near(&self, rule: RuleId, a: &Who, b: &Who) -> (Vec<Fact>, Candidate) {
+        let (w, p) = (&self.now.world, &self.engine.program);
+        let words = Words::new(p, w);
+        let mut best: Vec<(f64, ActorId, ActorId)> = vec![];
+        for x in self.fitting(rule, a) {
+            for y in self.fitting(rule, b).into_iter().filter(|y| *y != x) {
+                let (m, n) = (w.actors[x.index()].at, w.actors[y.index()].at);
+                if m.area == n.area {
+                    best.push(((m.x - n.x).hypot(m.y - n.y), x, y));
+                }
+            }
+        }
+        best.sort_by(|a, b| a.0.total_cmp(&b.0));
+        let Some((_, x, y)) = best.first().copied() else {
+            return (vec![Fact { text: "there is nobody whom it could be about".into(), good: Some(false) }], vec![]);
+        };
+        let facts = best
+            .iter()
+            .take(2)
+            .map(|(d, x, y)| {
+                let since = w.contacts.get(&World::pair(*x, *y));
+                match since {
+                    Some(c) => Fact { text: format!("{} touches {} since tick {}: no new touch", words.actor(*x), words.actor(*y), c.since), good: Some(false) },
+                    None => Fact { text: format!("{} and {} are {} apart", words.actor(*x), words.actor(*y), cells(*d)), good: Some(false) },
+                }
+            })
+            .collect();
+        (facts, a.bind.map(|s| (s, x)).into_iter().chain(b.bind.map(|s| (s, y))).collect())
+    }
+}
+
+/// From a point to the nearest cell of a zone.
+fn zone_distance(w: &World, shape: &Shape, owner: Option<ActorId>, at: Point) -> f64 {
+    let o = owner.map_or((0.0, 0.0), |a| (w.actors[a.index()].at.x, w.actors[a.index()].at.y));
+    match shape {
+        Shape::Disc { x, y, r } => ((at.x - o.0 - x).hypot(at.y - o.1 - y) - r).max(0.0),
+        _ => space::cells_of(shape, o).into_iter().map(|(x, y)| (x as f64 - at.x).hypot(y as f64 - at.y)).fold(f64::INFINITY, f64::min),
+    }
+}

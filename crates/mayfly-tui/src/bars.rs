@@ -1,0 +1,100 @@
+//! The title above and the footer below.
+
+use crate::app::{App, SPEEDS};
+use crate::commands::TABLE;
+use crate::pen::Pen;
+use crate::theme::Role;
+use mayfly_lab::session::At;
+use ratatui::layout::Rect;
+use unicode_width::UnicodeWidthStr;
+
+/// The level's name on the left, what the flight does on the right.
+pub fn title(app: &App, pen: &mut Pen, area: Rect) {
+    let bar = pen.style(Role::Bar);
+    pen.tint(area.x, area.y, area.width, bar);
+    let s = &app.session;
+    let wrong = if s.problems.is_empty() { String::new() } else { format!("  {} problems on disk (!)", s.problems.len()) };
+    pen.run(
+        area.x + 1,
+        area.y,
+        area.width / 2,
+        &[("mayfly", Role::Key), ("  ", Role::Dim), (&s.level.title, Role::Strong), (&wrong, Role::Fault)],
+    );
+    let live = s.is_live();
+    let state = match (app.running, s.has_ended() && live) {
+        (_, true) => "ended",
+        (true, _) if live => "running",
+        (true, _) => "replaying",
+        _ if live => "paused at the live edge",
+        _ => "paused in the past",
+    };
+    let driving = app.driving.map_or(String::new(), |a| format!("driving {}  ", s.now.world.actors[a.index()].name));
+    let courses = if s.branches.is_empty() { String::new() } else { format!("   {} courses", s.branches.len() + 1) };
+    let rest = format!("   {}   {}/s   seed {}{courses} ", SPEEDS[app.speed].0, s.level.rate.0, s.history.seed);
+    let width = (pen.plain(&driving).width() + state.width() + pen.plain(&rest).width()) as u16;
+    let x = area.right().saturating_sub(width).max(area.x + area.width / 3);
+    let role = if app.running { Role::Fired } else { Role::Text };
+    pen.run(x, area.y, area.right() - x, &[(&driving, Role::Outside), (state, role), (&rest, Role::Dim)]);
+}
+
+/// Where the moment stands, in words.
+pub fn position(app: &App) -> Vec<(String, Role)> {
+    let s = &app.session;
+    let t = s.moment.tick;
+    let c = &s.now.cascade;
+    let mut out = vec![("gear ".to_string(), Role::Dim), (s.gear.name().to_string(), Role::Strong)];
+    let seconds = t as f64 / f64::from(s.level.rate.0);
+    let tick = if s.moment.at == At::Start { format!("before {t}") } else { t.to_string() };
+    out.extend([("  tick ".into(), Role::Dim), (tick, Role::Fired), (format!("  {seconds:.2}s"), Role::Dim)]);
+    if let Some(rung) = s.rung_here().and_then(|n| c.rung(n)) {
+        let all = c.rungs().count();
+        out.extend([
+            ("  round ".into(), Role::Dim),
+            (rung.round.to_string(), Role::Strong),
+            (format!(" of {}  rung ", c.rounds), Role::Dim),
+            (rung.number.to_string(), Role::Fired),
+            (format!(" of {all}"), Role::Dim),
+        ]);
+    }
+    out
+}
+
+/// The few keys that matter now, and what just happened.
+pub fn footer(app: &App, pen: &mut Pen, area: Rect) {
+    let bar = pen.style(Role::Bar);
+    pen.tint(area.x, area.y, area.width, bar);
+    let (text, bad) = &app.message;
+    let mut room = area.width - 2;
+    if !text.is_empty() {
+        let wanted = pen.plain(text).width() as u16 + 1;
+        let width = if wanted > area.width * 3 / 5 { area.width - 2 } else { wanted };
+        let role = if *bad { Role::Fault } else { Role::Text };
+        pen.say(area.right() - width - 1, area.y, width, text, role);
+        room = room.saturating_sub(width + 2);
+    }
+    let mut rows: Vec<(u8, &str, String)> = TABLE
+        .iter()
+        .filter(|r| r.footer > 0 && r.command.applies(app))
+        .map(|r| {
+            let word = if r.footer == 1 && app.running { "pause" } else { r.short };
+            (r.footer, word, r.keys[0].to_string())
+        })
+        .collect();
+    if app.driving.is_some() {
+        rows.retain(|(_, w, _)| matches!(*w, "run" | "pause" | "next" | "back" | "commands" | "keys"));
+        rows.push((0, "walk", pen.theme.glyph("←↑↓→", "arrows").to_string()));
+        for i in app.session.level.inputs.iter().skip(4).take(3) {
+            rows.push((0, &i.name, i.key.clone()));
+        }
+        rows.push((5, "let go", "Esc".into()));
+    }
+    rows.sort_by_key(|(at, _, _)| *at);
+    let mut at = area.x + 1;
+    for (_, word, key) in rows {
+        let width = (pen.plain(&key).width() + word.width() + 1) as u16;
+        if at - area.x - 1 + width > room {
+            break;
+        }
+        at = pen.run(at, area.y, width, &[(&key, Role::Key), (" ", Role::Dim), (word, Role::Dim)]) + 2;
+    }
+}

@@ -1,0 +1,214 @@
+//! Every command, once: its name, its help, its keys, and when it can be used. The keys, the palette,
+//! the footer and the help page are all made from this table.
+//!
+//! Invariant: a command that the table gives for a state does something in that state.
+
+use crate::app::{App, Pane};
+use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+use mayfly_lab::session::{At, Gear};
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Command {
+    Forward,
+    Back,
+    Finer,
+    Coarser,
+    Run,
+    Slower,
+    Faster,
+    GoTo,
+    Start,
+    Live,
+    AlongForward,
+    AlongBack,
+    Drive,
+    NextDriven,
+    Watch,
+    Unwatch,
+    OnlyChanged,
+    Why,
+    Rules,
+    OnlyFired,
+    Fold,
+    FirstCause,
+    NextPane,
+    PreviousPane,
+    Up,
+    Down,
+    PageUp,
+    PageDown,
+    ZoomIn,
+    ZoomOut,
+    OtherCourse,
+    Anew,
+    Problems,
+    Palette,
+    Help,
+    Quit,
+    Leave,
+}
+
+/// One row of the table.
+pub struct Row {
+    pub command: Command,
+    pub name: &'static str,
+    pub help: &'static str,
+    /// As shown; the first of each is the one in the footer.
+    pub keys: &'static [&'static str],
+    /// A place in the footer, the smaller the more to the left; 0: none.
+    pub footer: u8,
+    /// A word for the footer.
+    pub short: &'static str,
+    pub group: Group,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Group {
+    Time,
+    Level,
+    Look,
+    Screen,
+}
+
+impl Group {
+    pub const ALL: [(Self, &'static str); 4] =
+        [(Self::Time, "Time"), (Self::Level, "The level"), (Self::Look, "What one sees"), (Self::Screen, "The screen")];
+}
+
+const fn row(command: Command, name: &'static str, help: &'static str, keys: &'static [&'static str], footer: u8, short: &'static str, group: Group) -> Row {
+    Row { command, name, help, keys, footer, short, group }
+}
+
+/// Every command.
+pub const TABLE: &[Row] = &[
+    row(Command::Run, "run or pause", "runs from the moment on; past the live edge the level goes on", &["Space"], 1, "run", Group::Time),
+    row(Command::Forward, "step forward", "one step in the present gear", &["n"], 2, "next", Group::Time),
+    row(Command::Back, "step back", "undoes one step, from anywhere", &["b"], 3, "back", Group::Time),
+    row(Command::Finer, "finer gear", "tick, round, firing, action: steps go less far", &[","], 4, "finer", Group::Time),
+    row(Command::Coarser, "coarser gear", "action, firing, round, tick: steps go farther", &["."], 5, "coarser", Group::Time),
+    row(Command::Slower, "slower", "runs slower, down to a quarter", &["<"], 0, "", Group::Time),
+    row(Command::Faster, "faster", "runs faster, up to as fast as it goes", &[">"], 0, "", Group::Time),
+    row(Command::GoTo, "go to", "to a tick (634), a time (31.7s), or where an expression comes true (lamps_lit == 3)", &["g"], 9, "go to", Group::Time),
+    row(Command::AlongForward, "next doing", "to the next moment at which the selected rule was judged or the watched variable written", &["N"], 0, "", Group::Time),
+    row(Command::AlongBack, "previous doing", "to the one before", &["B"], 0, "", Group::Time),
+    row(Command::Start, "to the start", "before tick 0", &["Home"], 0, "", Group::Time),
+    row(Command::Live, "to the live edge", "to the last tick that was run", &["End"], 0, "", Group::Time),
+    row(Command::Drive, "drive", "arrows and the level's inputs go to the steered actor, until Esc", &["d"], 6, "drive", Group::Level),
+    row(Command::NextDriven, "drive another", "the next steered actor", &["Tab"], 0, "", Group::Level),
+    row(Command::Anew, "fly anew", "the same level from tick 0, without your keys; the old course is kept", &["F5"], 0, "", Group::Level),
+    row(Command::OtherCourse, "other course", "to the course that was left last; the present one is kept", &["o"], 0, "", Group::Level),
+    row(Command::Problems, "problems", "what is wrong with the text on disk, which was not taken over", &["!"], 0, "", Group::Level),
+    row(Command::Why, "why", "why the selected rung did what it did, or who wrote the selected value", &["y"], 7, "why", Group::Look),
+    row(Command::Rules, "rules, and why not", "every rule with what it did; Enter says why one did not fire here", &["r"], 8, "rules", Group::Look),
+    row(Command::FirstCause, "to its cause", "to the moment that began the selected rung", &["a"], 0, "", Group::Look),
+    row(Command::Watch, "watch", "adds a variable or an expression to the watches", &["w"], 10, "watch", Group::Look),
+    row(Command::Unwatch, "unwatch", "takes the selected watch out", &["u", "Del"], 0, "", Group::Look),
+    row(Command::OnlyChanged, "only what changed", "watches that did not change here are left out", &["c"], 0, "", Group::Look),
+    row(Command::OnlyFired, "only what fired", "rungs that did not fire are left out", &["h"], 0, "", Group::Look),
+    row(Command::Fold, "fold or unfold", "what the selected rung wrote, sent and said", &["Enter"], 0, "", Group::Look),
+    row(Command::NextPane, "next pane", "keys for lists go there", &["Tab"], 0, "", Group::Screen),
+    row(Command::PreviousPane, "previous pane", "the other way round", &["Shift+Tab"], 0, "", Group::Screen),
+    row(Command::Up, "up", "one line up in this pane", &["↑", "k"], 0, "", Group::Screen),
+    row(Command::Down, "down", "one line down in this pane", &["↓", "j"], 0, "", Group::Screen),
+    row(Command::PageUp, "page up", "ten lines up", &["PgUp"], 0, "", Group::Screen),
+    row(Command::PageDown, "page down", "ten lines down", &["PgDn"], 0, "", Group::Screen),
+    row(Command::ZoomIn, "closer", "the strand shows fewer ticks, round the moment", &["+"], 0, "", Group::Screen),
+    row(Command::ZoomOut, "wider", "the strand shows more ticks, up to the whole flight", &["-"], 0, "", Group::Screen),
+    row(Command::Palette, "commands", "every command, found by a few letters", &[";"], 11, "commands", Group::Screen),
+    row(Command::Help, "keys", "the keys of this view", &["?"], 12, "keys", Group::Screen),
+    row(Command::Quit, "leave", "ends the application", &["q"], 0, "", Group::Screen),
+    row(Command::Leave, "let go", "ends driving, closes what is open, and lets Why follow the moment", &["Esc"], 0, "", Group::Screen),
+];
+
+impl Command {
+    pub fn row(self) -> &'static Row {
+        TABLE.iter().find(|r| r.command == self).expect("every command has a row: a test walks the table")
+    }
+
+    /// Whether it does anything now.
+    pub fn applies(self, app: &App) -> bool {
+        let s = &app.session;
+        match self {
+            Self::Back | Self::Start => !(s.moment.tick == 0 && s.moment.at == At::Start),
+            Self::Forward | Self::Run => !(s.is_live() && s.has_ended()),
+            Self::Finer => s.gear != Gear::Action,
+            Self::Coarser => s.gear != Gear::Tick,
+            Self::Slower => app.speed > 0,
+            Self::Faster => app.speed + 1 < crate::app::SPEEDS.len(),
+            Self::Live => !s.is_live(),
+            Self::Drive => s.steered().is_some() && app.driving.is_none(),
+            Self::NextDriven => app.driving.is_some() && app.steered().len() > 1,
+            Self::NextPane | Self::PreviousPane => app.driving.is_none() || app.steered().len() < 2,
+            Self::Unwatch => app.focus == Pane::Watches && !s.watches.is_empty(),
+            Self::OnlyChanged => !s.watches.is_empty(),
+            Self::Fold => app.focus != Pane::Watches && app.selected_rung().is_some(),
+            Self::FirstCause => app.selected_rung().is_some(),
+            Self::AlongForward | Self::AlongBack => app.selection_is_a_thing(),
+            Self::Why => app.focus == Pane::Watches && !s.watches.is_empty() || app.selected_rung().is_some(),
+            Self::OtherCourse => !s.branches.is_empty(),
+            Self::Problems => !s.problems.is_empty(),
+            Self::ZoomOut => app.zoom > 0,
+            Self::Leave => app.driving.is_some() || app.asked.is_some(),
+            _ => true,
+        }
+    }
+}
+
+/// A key as the table writes it.
+pub fn key_name(key: &KeyEvent) -> String {
+    let name = match key.code {
+        KeyCode::Char(' ') => "Space".to_string(),
+        KeyCode::Char(c) => c.to_string(),
+        KeyCode::Up => "↑".into(),
+        KeyCode::Down => "↓".into(),
+        KeyCode::Left => "←".into(),
+        KeyCode::Right => "→".into(),
+        KeyCode::Enter => "Enter".into(),
+        KeyCode::Esc => "Esc".into(),
+        KeyCode::Tab => "Tab".into(),
+        KeyCode::BackTab => "Shift+Tab".into(),
+        KeyCode::Delete => "Del".into(),
+        KeyCode::Home => "Home".into(),
+        KeyCode::End => "End".into(),
+        KeyCode::PageUp => "PgUp".into(),
+        KeyCode::PageDown => "PgDn".into(),
+        KeyCode::F(n) => format!("F{n}"),
+        _ => String::new(),
+    };
+    if key.modifiers.contains(KeyModifiers::CONTROL) { format!("Ctrl+{name}") } else { name }
+}
+
+/// The command of a key in this state.
+pub fn of_key(app: &App, key: &KeyEvent) -> Option<Command> {
+    let name = key_name(key);
+    if name == "Ctrl+c" {
+        return Some(Command::Quit);
+    }
+    // `=` is `+` without Shift.
+    let name = if name == "=" { "+".to_string() } else { name };
+    TABLE.iter().filter(|r| r.keys.contains(&name.as_str())).map(|r| r.command).find(|c| c.applies(app))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_command_stands_in_the_table_once_with_a_key() {
+        for (i, r) in TABLE.iter().enumerate() {
+            assert!(!r.keys.is_empty() && !r.help.is_empty(), "{}", r.name);
+            assert!(TABLE[i + 1..].iter().all(|o| o.command != r.command), "{} twice", r.name);
+        }
+    }
+
+    #[test]
+    fn a_key_shared_by_two_commands_is_told_apart_by_the_state() {
+        let shared: Vec<&str> = TABLE
+            .iter()
+            .flat_map(|r| r.keys)
+            .filter(|k| TABLE.iter().filter(|r| r.keys.contains(k)).count() > 1)
+            .copied()
+            .collect();
+        assert!(shared.iter().all(|k| *k == "Tab"), "{shared:?}");
+    }
+}

@@ -1,0 +1,235 @@
+//! The firing order of the moment's tick as a ladder: one rung a judgement, grouped by what happened.
+//!
+//! Invariant: what has not happened yet at the moment is dim; the moment's rung is the brightest.
+
+use crate::app::App;
+use crate::pen::Pen;
+use crate::theme::Role;
+use mayfly_lab::cascade::{Cascade, Done, Group, Line, Mark, Origin, Rung};
+use mayfly_lab::session::At;
+use ratatui::layout::Rect;
+use unicode_width::UnicodeWidthStr;
+
+/// `5 fired  2 held  2 spent`.
+pub fn facts(app: &App) -> String {
+    let c = &app.session.now.cascade;
+    let hidden = if app.only_fired { "  only what fired" } else { "" };
+    format!("tick {}  {} fired  {} held  {} spent{hidden}", c.tick, c.fired, c.held, c.spent)
+}
+
+/// The same for a small terminal.
+pub fn short_facts(app: &App) -> String {
+    let c = &app.session.now.cascade;
+    format!(" {}/{}", c.fired, c.rungs().count())
+}
+
+/// A row of the pane.
+enum Row<'a> {
+    Gap,
+    Before(&'a Line),
+    Event(&'a Group, bool),
+    Rung(&'a Rung, bool),
+    Effect(&'a Rung, &'a Line, bool),
+}
+
+pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
+    let c = &app.session.now.cascade;
+    let area = Rect { y: area.y + 1, height: area.height.saturating_sub(1), ..area };
+    if c.groups.is_empty() {
+        return nothing(app, pen, area, c);
+    }
+    let unfold = unfolds_all(app, c, area.height);
+    let rows = rows(app, c, unfold);
+    let is_selected = |r: &Row| matches!(r, Row::Rung(r, _) if Some(r.number) == app.selected);
+    let at = rows.iter().position(is_selected).unwrap_or(0);
+    let height = area.height as usize;
+    let from = if rows.len() <= height { 0 } else { at.saturating_sub(height / 3).min(rows.len() - height) };
+    for (i, row) in rows.iter().skip(from).take(height).enumerate() {
+        draw_row(app, pen, Rect { y: area.y + i as u16, height: 1, ..area }, row);
+    }
+    if from + height < rows.len() {
+        let more = format!(" {} more below ", rows.len() - from - height);
+        pen.say_right(area.right(), area.bottom() - 1, area.width, &more, Role::Dim);
+    }
+}
+
+/// What a tick without judgements has to show.
+fn nothing(app: &App, pen: &mut Pen, area: Rect, c: &Cascade) {
+    let mut y = area.y;
+    for l in c.before.iter().take(area.height.saturating_sub(3) as usize) {
+        effect(pen, Rect { y, height: 1, ..area }, l, 2, true);
+        y += 1;
+    }
+    let text = if app.session.moment.at == At::Start { "Before the first tick." } else { "Nothing was judged in this tick." };
+    pen.say(area.x, y, area.width, text, Role::Dim);
+    let list = app.session.index.judged.values().flatten().filter(|t| **t < c.tick).max();
+    if let Some(t) = list {
+        pen.run(area.x, y + 1, area.width, &[("The last judgement was at tick ", Role::Dim), (&t.to_string(), Role::Text), (".", Role::Dim)]);
+    }
+}
+
+fn is_shown(app: &App, m: Mark) -> bool {
+    !app.only_fired || matches!(m, Mark::Fired | Mark::GoesOn | Mark::Fault)
+}
+
+/// Rungs stand open where all of them fit; else the selected one alone.
+fn unfolds_all(app: &App, c: &Cascade, height: u16) -> bool {
+    let lines: usize = c.groups.iter().map(|g| 2 + g.rungs.iter().filter(|r| is_shown(app, r.mark)).map(|r| 1 + r.lines.len()).sum::<usize>()).sum();
+    lines <= height as usize
+}
+
+fn rows<'a>(app: &App, c: &'a Cascade, unfold: bool) -> Vec<Row<'a>> {
+    let until = match app.session.moment.at {
+        At::Start => 0,
+        At::Record(i) => i,
+        At::End => u32::MAX,
+    };
+    let mut out = vec![];
+    let mut round = 0;
+    for l in c.before.iter().take(3) {
+        out.push(Row::Before(l));
+    }
+    if !c.before.is_empty() {
+        out.push(Row::Gap);
+    }
+    for g in &c.groups {
+        let rungs: Vec<&Rung> = g.rungs.iter().filter(|r| is_shown(app, r.mark)).collect();
+        if rungs.is_empty() && app.only_fired {
+            continue;
+        }
+        if g.round != round && round != 0 {
+            out.push(Row::Gap);
+        }
+        out.push(Row::Event(g, g.round != round));
+        round = g.round;
+        for r in rungs {
+            out.push(Row::Rung(r, r.at <= until));
+            let open = (unfold || Some(r.number) == app.selected) != app.toggled.contains(&r.number);
+            if open {
+                out.extend(r.lines.iter().map(|l| Row::Effect(r, l, l.at <= until)));
+            }
+        }
+    }
+    out
+}
+
+fn draw_row(app: &App, pen: &mut Pen, area: Rect, row: &Row) {
+    match row {
+        Row::Gap => {}
+        Row::Before(l) => effect(pen, area, l, 4, true),
+        Row::Event(g, first) => event(pen, area, g, *first),
+        Row::Rung(r, past) => rung(app, pen, area, r, *past),
+        Row::Effect(_, l, past) => {
+            pen.say(area.x + 3, area.y, 1, "│", Role::Line);
+            effect(pen, area, l, 8, *past);
+        }
+    }
+}
+
+fn event(pen: &mut Pen, area: Rect, g: &Group, first: bool) {
+    if first {
+        pen.say(area.x, area.y, 3, &format!("{:>2}", g.round), Role::Strong);
+    }
+    pen.say(area.x + 3, area.y, 1, if first { "┬" } else { "├" }, Role::Line);
+    let from = match g.source {
+        Origin::Sensed => "sensed".to_string(),
+        Origin::Key => "your key".into(),
+        Origin::Clock => "time".into(),
+        Origin::Start => "the start".into(),
+        Origin::Hand => "by hand".into(),
+        Origin::Rung(r, n) => format!("from {r}.{n}"),
+        Origin::Earlier(t) => format!("from tick {t}"),
+    };
+    let (mark, from) = match (g.unheard, g.dropped) {
+        (true, _) => ("○ ", "heard by nobody".to_string()),
+        (_, true) => ("○ ", "dropped: it is gone".to_string()),
+        _ => ("", from),
+    };
+    let left = pen.say_right(area.right(), area.y, area.width / 2, &from, Role::Dim);
+    pen.run(area.x + 5, area.y, left.saturating_sub(area.x + 6), &[(mark, Role::Dim), (&g.title, Role::Outside)]);
+}
+
+fn rung(app: &App, pen: &mut Pen, area: Rect, r: &Rung, past: bool) {
+    if Some(r.number) == app.selected {
+        let style = pen.style(Role::Selected);
+        pen.tint(area.x, area.y, area.width, style);
+    }
+    pen.say(area.x + 3, area.y, 1, "├", Role::Line);
+    let role = match r.mark {
+        _ if !past => Role::Line,
+        Mark::Fired | Mark::GoesOn => Role::Fired,
+        Mark::Held => Role::Held,
+        Mark::Fault => Role::Fault,
+        Mark::Spent | Mark::Asleep => Role::Dim,
+    };
+    let title = match r.mark {
+        _ if !past => Role::Line,
+        Mark::Fired | Mark::GoesOn | Mark::Fault => Role::Strong,
+        Mark::Held => Role::Text,
+        _ => Role::Dim,
+    };
+    let number = format!("{:>2} ", r.number);
+    let sign = format!("{} ", r.mark.sign());
+    let at = pen.run(area.x + 4, area.y, area.width - 4, &[(&number, if past { Role::Dim } else { Role::Line }), (&sign, role)]);
+    let note_role = match r.mark {
+        _ if !past => Role::Line,
+        Mark::Held => Role::Held,
+        Mark::Fault => Role::Fault,
+        _ => Role::Dim,
+    };
+    let room = area.right().saturating_sub(at);
+    let title_width = (pen.plain(&r.title).width() as u16).min(room);
+    let note_room = room.saturating_sub(title_width + 2);
+    if !r.note.is_empty() && note_room >= 4 {
+        pen.say_right(area.right(), area.y, note_room, &r.note, note_role);
+    }
+    pen.say(at, area.y, room, &r.title, title);
+}
+
+/// One thing that was done, indented.
+fn effect(pen: &mut Pen, area: Rect, l: &Line, indent: u16, past: bool) {
+    let dim = |role: Role| if past { role } else { Role::Line };
+    let (x, y) = (area.x + indent, area.y);
+    let room = area.right().saturating_sub(x);
+    match &l.what {
+        Done::Wrote { name, old, new, kept_in, overwritten_by, undoes, .. } => {
+            let tail = match (overwritten_by, undoes, kept_in) {
+                (Some((r, n)), _, _) => format!("⇄ overwritten by {r}.{n}"),
+                (_, Some((r, n)), _) => format!("⇄ overwrites {r}.{n}"),
+                (_, _, true) => "stopped at its bound".into(),
+                _ => String::new(),
+            };
+            let mut right = area.right();
+            if !tail.is_empty() {
+                right = pen.say_right(right, y, room, &tail, dim(Role::Held)).saturating_sub(1);
+            }
+            let at = pen.say(x, y, right.saturating_sub(x), name, dim(Role::Written)) + 1;
+            // Values stand in one column where the name leaves room for it.
+            let column = x + 16;
+            let old_width = pen.plain(old).width() as u16;
+            let at = if at < column && old_width <= 6 { at.max(column.saturating_sub(0) + 6 - old_width.min(6)).min(right) } else { at + 1 };
+            let pieces: Vec<(&str, Role)> =
+                if old.is_empty() { vec![(new, dim(Role::Strong))] } else { vec![(old, dim(Role::Dim)), (" → ", dim(Role::Line)), (new, dim(Role::Strong))] };
+            pen.run(at, y, right.saturating_sub(at), &pieces);
+        }
+        Done::Sent { text, after } => {
+            let later = if *after > 0 { format!("  in {after} ticks") } else { String::new() };
+            pen.run(x, y, room, &[("sends ", dim(Role::Dim)), (text, dim(Role::Text)), (&later, dim(Role::Dim))]);
+        }
+        Done::Said { verb, text } => {
+            pen.run(x, y, room, &[(verb, dim(Role::Dim)), (" ", Role::Dim), (text, dim(Role::Text))]);
+        }
+        Done::Drew { text, odds } => {
+            pen.run(x, y, room, &[("draws ", dim(Role::Dim)), (text, dim(Role::Strong)), ("  ", Role::Dim), (odds, dim(Role::Dim))]);
+        }
+        Done::Turns { count, .. } => {
+            pen.say(x, y, room, &format!("× {count} turn{}", if *count == 1 { "" } else { "s" }), dim(Role::Dim));
+        }
+        Done::Other(text) => {
+            pen.say(x, y, room, text, dim(Role::Dim));
+        }
+        Done::Fault(text) => {
+            pen.run(x, y, room, &[("✶ ", dim(Role::Fault)), (text, dim(Role::Fault))]);
+        }
+    }
+}

@@ -1,0 +1,123 @@
+//! What is watched: value before and after, a strip of its history, who wrote it last.
+//!
+//! Invariant: what changed in this tick up to the moment is bright, all else dim.
+
+use crate::app::{App, Pane};
+use crate::pen::Pen;
+use crate::theme::Role;
+use mayfly_base::Value;
+use mayfly_lab::session::At;
+use mayfly_lab::watch::{Seen, Watch};
+use ratatui::layout::Rect;
+use unicode_width::UnicodeWidthStr;
+
+const BARS: [&str; 8] = ["▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"];
+const PLAIN: [&str; 8] = ["_", ".", ".", ":", ":", "|", "#", "#"];
+
+/// Columns of a strip.
+const STRIP: u16 = 14;
+
+pub fn facts(app: &App) -> String {
+    let n = app.session.seen().iter().filter(|s| s.changed).count();
+    let only = if app.only_changed { "  only those" } else { "" };
+    format!("{n} changed here{only}")
+}
+
+pub fn short_facts(app: &App) -> String {
+    format!(" {}", app.session.seen().iter().filter(|s| s.changed).count())
+}
+
+pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
+    let area = Rect { y: area.y + 1, height: area.height.saturating_sub(1), ..area };
+    let seen: Vec<(usize, Seen)> = app.session.seen().into_iter().enumerate().filter(|(_, s)| !app.only_changed || s.changed).collect();
+    if seen.is_empty() {
+        let text = if app.session.watches.is_empty() { "Nothing is watched: w adds a variable or an expression." } else { "No watched value changed here." };
+        pen.say(area.x, area.y, area.width, text, Role::Dim);
+        return;
+    }
+    // Two lines each where there is room: the value, and who wrote it.
+    let lines: u16 = if seen.len() as u16 * 2 <= area.height { 2 } else { 1 };
+    let fit = (area.height / lines) as usize;
+    let at = seen.iter().position(|(i, _)| *i == app.watch_at).unwrap_or(0);
+    let from = if seen.len() <= fit { 0 } else { at.saturating_sub(fit / 2).min(seen.len() - fit) };
+    let widest = seen.iter().map(|(_, s)| pen.plain(&s.text).width()).max().unwrap_or(0).clamp(8, 18) as u16;
+    for (n, (i, s)) in seen.iter().skip(from).take(fit).enumerate() {
+        let y = area.y + n as u16 * lines;
+        if app.focus == Pane::Watches && *i == app.watch_at {
+            let style = pen.style(Role::Selected);
+            pen.tint(area.x, y, area.width, style);
+        }
+        one(app, pen, Rect { y, height: lines, ..area }, &app.session.watches[*i], s, widest);
+    }
+}
+
+fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, s: &Seen, name_width: u16) {
+    let strip_at = area.right().saturating_sub(STRIP);
+    let has_strip = area.width > name_width + STRIP + 12;
+    let values_end = if has_strip { strip_at.saturating_sub(1) } else { area.right() };
+    let name = if s.changed { Role::Strong } else { Role::Text };
+    pen.say(area.x, area.y, name_width + 1, &s.text, name);
+    let x = area.x + name_width + 2;
+    let room = values_end.saturating_sub(x);
+    if s.changed {
+        pen.run(x, area.y, room, &[(&s.shown_before, Role::Dim), (" → ", Role::Line), (&s.shown, Role::Fired)]);
+    } else {
+        pen.say(x, area.y, room, &s.shown, Role::Dim);
+    }
+    if has_strip {
+        strip(app, pen, strip_at, area.y, w, if s.changed { Role::Written } else { Role::Zone });
+    }
+    if area.height > 1 {
+        let text = match &s.writer {
+            Some((by, _)) if !by.is_empty() => format!("by {by}, here"),
+            Some((_, tick)) => format!("since tick {tick}"),
+            None if s.target.is_some() => "never written yet".into(),
+            None => "follows from others".into(),
+        };
+        pen.say(area.x + 2, area.y + 1, area.width.saturating_sub(2 + STRIP), &text, if s.changed { Role::Dim } else { Role::Line });
+    }
+}
+
+/// The last ten seconds up to the moment: a step line for numbers, bars for states and flags.
+fn strip(app: &App, pen: &mut Pen, x: u16, y: u16, w: &Watch, role: Role) {
+    let s = &app.session;
+    let span = 10 * u64::from(s.level.rate.0);
+    let per = span.div_ceil(u64::from(STRIP)).max(1);
+    let end = s.moment.tick;
+    let inside = s.moment.at != At::End;
+    let mut values: Vec<Option<Value>> = vec![];
+    for i in 0..u64::from(STRIP) {
+        let back = (u64::from(STRIP) - 1 - i) * per;
+        let last = back == 0;
+        let v = match end.checked_sub(back) {
+            Some(_) if last && inside => mayfly_lab::values::of(&s.engine, &s.now.world, &w.expr, None, &[]).ok(),
+            Some(t) => w.at(t).cloned(),
+            None => None,
+        };
+        values.push(v);
+    }
+    let number = |v: &Value| match v {
+        Value::Number(n) => Some(*n),
+        Value::Duration(d) => Some(*d as f64),
+        Value::Flag(b) => Some(f64::from(u8::from(*b))),
+        _ => None,
+    };
+    let all: Vec<f64> = values.iter().flatten().filter_map(number).collect();
+    let (lo, hi) = all.iter().fold((f64::INFINITY, f64::NEG_INFINITY), |(lo, hi), n| (lo.min(*n), hi.max(*n)));
+    let glyphs = if pen.theme.ascii { PLAIN } else { BARS };
+    let mut previous: Option<&Value> = None;
+    let mut shade = false;
+    for (i, v) in values.iter().enumerate() {
+        let Some(v) = v else { continue };
+        let glyph = match number(v) {
+            Some(_) if hi <= lo => glyphs[0],
+            Some(n) => glyphs[(((n - lo) / (hi - lo) * 7.0).round() as usize).min(7)],
+            None => {
+                shade ^= previous.is_some_and(|p| !p.same(v));
+                pen.theme.glyph(if shade { "▒" } else { "░" }, if shade { "#" } else { "-" })
+            }
+        };
+        previous = Some(v);
+        pen.say(x + i as u16, y, 1, glyph, role);
+    }
+}

@@ -1,0 +1,222 @@
+//! The drawer: why the selected rung did what it did, why a rule did not fire, or who wrote a value.
+//!
+//! Invariant: it shows the answer that the application keeps; it asks nothing itself.
+
+use crate::app::{Answer, App};
+use crate::pen::Pen;
+use crate::theme::Role;
+use mayfly_engine::Target;
+use mayfly_engine::program::Op;
+use mayfly_lab::cascade::Mark;
+use mayfly_lab::explain::ClauseSeen;
+use mayfly_lab::session::Session;
+use mayfly_lab::why::{Link, LinkKind, Why};
+use mayfly_lab::why_not::WhyNot;
+use ratatui::layout::Rect;
+use unicode_width::UnicodeWidthStr;
+
+/// A line of pieces, each with its role.
+type Said = Vec<(String, Role)>;
+
+fn answer(app: &App) -> &Answer {
+    app.answer.as_ref().map_or(&Answer::Nothing, |(_, _, a)| a)
+}
+
+pub fn title(app: &App) -> (&'static str, String) {
+    match answer(app) {
+        Answer::Why(w) => ("Why", format!("{} {}  {}", w.label, w.title, w.mark.word())),
+        Answer::WhyNot(w) => ("Why not", w.title.clone()),
+        Answer::Watch(i) => ("Why", app.session.watches.get(*i).map_or(String::new(), |w| w.text.clone())),
+        Answer::Nothing => ("Why", String::new()),
+    }
+}
+
+pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
+    let mut lines: Vec<Said> = match answer(app) {
+        Answer::Why(w) => why(w, area.width),
+        Answer::WhyNot(w) => why_not(w),
+        Answer::Watch(i) => writers(&app.session, *i),
+        Answer::Nothing => vec![vec![("Select a rung of the cascade to see why it fired or did not; ".into(), Role::Dim), ("r".into(), Role::Key), (" lists every rule.".into(), Role::Dim)]],
+    };
+    if app.is_folded {
+        let (name, facts) = title(app);
+        lines.insert(0, vec![(format!("{name} "), Role::Strong), (facts, Role::Text)]);
+        lines.insert(1, vec![]);
+    }
+    let top = area.y + u16::from(area.height > 8);
+    let height = area.bottom().saturating_sub(top) as usize;
+    let from = (app.why_scroll as usize).min(lines.len().saturating_sub(height));
+    for (i, line) in lines.iter().skip(from).take(height).enumerate() {
+        let pieces: Vec<(&str, Role)> = line.iter().map(|(t, r)| (t.as_str(), *r)).collect();
+        pen.run(area.x, top + i as u16, area.width, &pieces);
+    }
+    if from + height < lines.len() {
+        pen.say_right(area.right(), area.bottom() - 1, 12, " more below", Role::Dim);
+    }
+}
+
+fn label(word: &str) -> (String, Role) {
+    (format!("{word:<9}"), Role::Dim)
+}
+
+fn clause(c: &ClauseSeen) -> Said {
+    let (sign, role) = match c.held {
+        Some(true) => ("✓ ", Role::True),
+        Some(false) => ("✗ ", Role::Held),
+        None => ("  ", Role::Dim),
+    };
+    let text = format!("{:<30} ", c.text);
+    let seen = match c.held {
+        None => "not asked".to_string(),
+        Some(_) => c.shown(),
+    };
+    vec![label("if"), (sign.into(), role), (text, if c.held.is_some() { Role::Text } else { Role::Dim }), (seen, Role::Dim)]
+}
+
+/// Links one after the other, over as many lines as they need.
+fn links(word: &str, list: &[Link], width: u16, join: &str) -> Vec<Said> {
+    let mut out: Vec<Said> = vec![];
+    let mut line: Said = vec![label(word)];
+    let mut used = 9;
+    for (i, l) in list.iter().enumerate() {
+        let w = l.text.width() + join.width();
+        if used + w > width as usize && line.len() > 1 {
+            out.push(std::mem::replace(&mut line, vec![label("")]));
+            used = 9;
+        }
+        if i > 0 {
+            line.push((join.to_string(), Role::Line));
+        }
+        let role = match l.kind {
+            LinkKind::Outside => Role::Outside,
+            LinkKind::Rule => Role::Text,
+            LinkKind::Written => Role::Written,
+        };
+        line.push((l.text.clone(), role));
+        used += w;
+    }
+    out.push(line);
+    out
+}
+
+fn why(w: &Why, width: u16) -> Vec<Said> {
+    let mut out = vec![];
+    if w.mark == Mark::GoesOn {
+        out.push(vec![label("goes on"), (w.note.clone(), Role::Text)]);
+    } else {
+        out.push(vec![label("when"), ("✓ ".into(), Role::True), (format!("{:<30} ", w.when.0), Role::Text), (w.when.1.clone(), Role::Outside)]);
+    }
+    out.extend(w.clauses.iter().map(clause));
+    match w.mark {
+        Mark::Spent | Mark::Asleep => out.push(vec![label(w.mark.word()), (w.note.clone(), Role::Held)]),
+        Mark::Fault => out.push(vec![label("fault"), (w.note.clone(), Role::Fault)]),
+        _ => {}
+    }
+    out.push(vec![]);
+    out.extend(links("because", &w.because, width, "  ›  "));
+    if !w.led_to.is_empty() {
+        out.extend(links("led to", &w.led_to, width, "   "));
+    }
+    let doc = if w.doc.is_empty() { String::new() } else { format!("   {}", w.doc) };
+    out.push(vec![label("text"), (format!("line {}", w.line), Role::Dim), (doc, Role::Dim)]);
+    out
+}
+
+fn why_not(w: &WhyNot) -> Vec<Said> {
+    let mut out = vec![];
+    for (text, facts) in &w.awaits {
+        out.push(vec![label("awaits"), (text.clone(), Role::Text)]);
+        for f in facts {
+            let role = match f.good {
+                Some(true) => Role::True,
+                Some(false) => Role::Held,
+                None => Role::Dim,
+            };
+            out.push(vec![label(""), ("  ".into(), Role::Dim), (f.text.clone(), role)]);
+        }
+    }
+    for f in &w.limits {
+        out.push(vec![label("but"), ("✗ ".into(), Role::Held), (f.text.clone(), Role::Held)]);
+    }
+    if !w.clauses.is_empty() && !w.about.is_empty() {
+        out.push(vec![label(""), (format!("asked now, of {}:", w.about), Role::Dim)]);
+    }
+    out.extend(w.clauses.iter().map(clause));
+    let last = match (&w.last, w.last_fired) {
+        (None, _) => "it was not judged yet in this flight".to_string(),
+        (Some(m), None) => format!("last judged at tick {}, never fired", m.tick),
+        (Some(m), Some(f)) if m.tick == f => format!("last fired at tick {f}"),
+        (Some(m), Some(f)) => format!("last judged at tick {}, last fired at tick {f}", m.tick),
+    };
+    out.push(vec![label("before"), (last, Role::Dim), ("   N B go along its judgements".into(), Role::Line)]);
+    if !w.doc.is_empty() {
+        out.push(vec![label("text"), (w.doc.clone(), Role::Dim)]);
+    }
+    out
+}
+
+/// For a variable: every rule that can write it, and how often it was written.
+fn writers(s: &Session, i: usize) -> Vec<Said> {
+    let Some(w) = s.watches.get(i) else { return vec![] };
+    let mut out: Vec<Said> = vec![];
+    if !w.doc.is_empty() {
+        out.push(vec![label("is"), (w.doc.clone(), Role::Text)]);
+    }
+    let Some(target) = w.target else {
+        let mut reads = vec![];
+        w.expr.walk(&mut |e| {
+            if let Some(t) = mayfly_lab::watch::target_of(e) {
+                reads.push(mayfly_lab::words::Words::new(&s.engine.program, &s.now.world).target(t, &[]));
+            }
+        });
+        reads.dedup();
+        let text = if reads.is_empty() { "the state of the level".to_string() } else { reads.join(", ") };
+        out.push(vec![label("follows"), ("from ".into(), Role::Dim), (text, Role::Text)]);
+        return out;
+    };
+    match s.writer(target) {
+        Some((by, tick)) if !by.is_empty() => out.push(vec![label("written"), ("by ".into(), Role::Dim), (by, Role::Strong), (format!(", here at tick {tick}"), Role::Dim)]),
+        Some((_, tick)) => out.push(vec![label("written"), (format!("last at tick {tick}"), Role::Text), ("   B goes there".into(), Role::Line)]),
+        None => out.push(vec![label("written"), ("not yet in this flight: it has its first value".into(), Role::Text)]),
+    }
+    let times = s.index.written.get(&target).map_or(0, Vec::len);
+    out.push(vec![label(""), (format!("in {times} tick{} of this flight", if times == 1 { "" } else { "s" }), Role::Dim)]);
+    let rules = writing_rules(s, target);
+    let text = if rules.is_empty() { "no rule".to_string() } else { rules.join("   ") };
+    out.push(vec![label("can be"), ("written by ".into(), Role::Dim), (text, Role::Text)]);
+    out
+}
+
+/// The rules that have an action which writes it.
+fn writing_rules(s: &Session, target: Target) -> Vec<String> {
+    use mayfly_base::code::{Action, Place};
+    let p = &s.engine.program;
+    let writes = |op: &Op| match op {
+        Op::Do(Action::Assign { place, .. } | Action::Push { list: place, .. } | Action::Clear(place)) => match (place, target) {
+            (Place::Var(v), Target::Var(t)) => *v == t,
+            (Place::Field(_, f), Target::Field(_, t)) => *f == t,
+            (Place::Attr(_, a), Target::Attr(_, t)) => *a == t,
+            _ => false,
+        },
+        _ => false,
+    };
+    let mut starts: Vec<(u32, usize)> = vec![];
+    for (i, r) in p.rules.iter().enumerate() {
+        starts.push((r.then, i));
+        starts.extend(r.otherwise.map(|o| (o, i)));
+        starts.extend(r.clauses.iter().filter_map(|c| c.otherwise).map(|o| (o, i)));
+    }
+    starts.sort_unstable();
+    let mut names = vec![];
+    for (at, op) in p.code.iter().enumerate().filter(|(_, op)| writes(op)) {
+        let _ = op;
+        let owner = starts.partition_point(|(s, _)| *s as usize <= at);
+        if let Some((_, rule)) = owner.checked_sub(1).map(|i| starts[i]) {
+            let name = p.rule_name(mayfly_base::RuleId::at(rule));
+            if !names.contains(&name) {
+                names.push(name);
+            }
+        }
+    }
+    names
+}

@@ -1,0 +1,141 @@
+//! The loop: keys, the clock, news from outside, a frame.
+//!
+//! Invariant: a key is seen in the next frame, also while the level runs flat out, since running never
+//! takes more than a frame's time at once.
+
+use crate::app::{App, Effect};
+use crate::commands;
+use crate::overlay;
+use crate::screen;
+use crate::terminal::{self, Screen};
+use crossterm::event::{self, Event, KeyCode, KeyEvent, KeyEventKind};
+use mayfly_base::InputId;
+use mayfly_lang::check::Checked;
+use std::io;
+use std::sync::mpsc::Receiver;
+use std::time::{Duration, Instant};
+
+/// News from outside.
+pub enum News {
+    /// The level's file has a new text, checked already.
+    Text(Box<Checked>),
+    /// The level's file cannot be read; why.
+    Lost(String),
+    /// A signal asks to end.
+    End,
+}
+
+const FRAME: Duration = Duration::from_millis(16);
+const IDLE: Duration = Duration::from_millis(100);
+
+/// Runs the application until it is left.
+///
+/// # Errors
+/// A terminal that is lost.
+pub fn run(mut app: App, news: &Receiver<News>) -> io::Result<()> {
+    let (mut screen, has_release) = terminal::take()?;
+    app.has_release = has_release;
+    let done = turns(&mut app, &mut screen, news);
+    terminal::give_back();
+    done
+}
+
+fn turns(app: &mut App, screen: &mut Screen, news: &Receiver<News>) -> io::Result<()> {
+    let mut last = Instant::now();
+    let mut stale = true;
+    loop {
+        if stale {
+            screen.draw(|f| screen::draw(app, f))?;
+            stale = false;
+        }
+        let wait = if app.running { FRAME.saturating_sub(last.elapsed()) } else { IDLE };
+        if event::poll(wait)? {
+            // All that waits is taken before the next frame: a storm of resizes is one redraw.
+            loop {
+                let now = Instant::now();
+                match event::read()? {
+                    Event::Key(k) => {
+                        stale = true;
+                        if key(app, &k, now) == Effect::Quit {
+                            return Ok(());
+                        }
+                    }
+                    Event::Resize(..) => stale = true,
+                    _ => {}
+                }
+                if !event::poll(Duration::ZERO)? {
+                    break;
+                }
+            }
+        }
+        while let Ok(n) = news.try_recv() {
+            stale = true;
+            match n {
+                News::Text(checked) => app.take_text(*checked),
+                News::Lost(why) => app.say_error(format!("{why}; the last text stays")),
+                News::End => return Ok(()),
+            }
+        }
+        let now = Instant::now();
+        let passed = now.duration_since(last);
+        if app.running {
+            app.release_keys(now);
+            if passed >= FRAME / 2 {
+                stale |= app.run_for(passed, now + FRAME / 2);
+                last = now;
+            }
+        } else {
+            last = now;
+        }
+    }
+}
+
+/// One key.
+pub fn key(app: &mut App, k: &KeyEvent, now: Instant) -> Effect {
+    if !app.overlays.is_empty() {
+        return if k.kind == KeyEventKind::Release { Effect::None } else { overlay::key(app, k) };
+    }
+    if let Some(input) = driven(app, k) {
+        if k.kind == KeyEventKind::Release {
+            app.release(input);
+        } else {
+            app.message = (String::new(), false);
+            app.drive_key(input, k.kind == KeyEventKind::Repeat, now);
+        }
+        return Effect::None;
+    }
+    if k.kind == KeyEventKind::Release {
+        return Effect::None;
+    }
+    match commands::of_key(app, k) {
+        Some(c) => app.update(c),
+        None => {
+            let name = commands::key_name(k);
+            let row = commands::TABLE.iter().find(|r| r.keys.contains(&name.as_str()));
+            match row {
+                Some(r) => app.say(format!("{}: not now", r.name)),
+                None if name.is_empty() => {}
+                None => app.say(format!("{name} does nothing here; ? shows the keys")),
+            }
+            Effect::None
+        }
+    }
+}
+
+/// The input that a key gives to the driven actor.
+fn driven(app: &App, k: &KeyEvent) -> Option<InputId> {
+    app.driving?;
+    if k.modifiers.contains(crossterm::event::KeyModifiers::ALT) {
+        return None;
+    }
+    match k.code {
+        KeyCode::Up => Some(InputId(0)),
+        KeyCode::Right => Some(InputId(1)),
+        KeyCode::Down => Some(InputId(2)),
+        KeyCode::Left => Some(InputId(3)),
+        _ => {
+            let name = commands::key_name(k);
+            app.session.level.inputs.iter().skip(4).position(|i| i.key.eq_ignore_ascii_case(&name)).map(|i| InputId::at(i + 4))
+        }
+    }
+}

@@ -1,0 +1,159 @@
+//! The strand: the whole flight from edge to edge, one column for as many ticks as it takes.
+//!
+//! Row 1 the time, row 2 how much fired, row 3 marks, and where the moment stands.
+//!
+//! Invariant: the moment always lies on the strand; a column stands for the same number of ticks as
+//! every other.
+
+use crate::app::App;
+use crate::bars;
+use crate::pen::Pen;
+use crate::theme::Role;
+use mayfly_engine::history::Summary;
+use ratatui::layout::Rect;
+use unicode_width::UnicodeWidthStr;
+
+const BARS: [&str; 9] = ["▁", "▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"];
+const PLAIN_BARS: [&str; 9] = ["_", ".", ".", ":", ":", "|", "|", "#", "#"];
+
+/// Which ticks the columns stand for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Scale {
+    pub first: u64,
+    pub per_column: u64,
+    pub columns: u64,
+}
+
+impl Scale {
+    /// The scale for so many columns, at a zoom round the moment.
+    pub fn new(app: &App, columns: u64) -> Self {
+        let s = &app.session;
+        // A young flight has room to grow, so that it does not shrink under one's eyes.
+        let shown = (s.history.live_tick() * 21 / 20).max(20 * u64::from(s.level.rate.0));
+        let whole = shown.div_ceil(columns).max(1);
+        let per_column = (whole >> app.zoom.min(40)).max(1);
+        let span = per_column * columns;
+        let first = if span >= shown {
+            0
+        } else {
+            let start = s.moment.tick.saturating_sub(span / 2).min(shown.saturating_sub(span));
+            start / per_column * per_column
+        };
+        Self { first, per_column, columns }
+    }
+
+    pub fn column(&self, tick: u64) -> Option<u64> {
+        let c = tick.checked_sub(self.first)? / self.per_column;
+        (c < self.columns).then_some(c)
+    }
+
+    /// The ticks of a column.
+    pub fn ticks(&self, column: u64) -> std::ops::Range<u64> {
+        let from = self.first + column * self.per_column;
+        from..from + self.per_column
+    }
+}
+
+pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
+    let columns = u64::from(area.width.saturating_sub(2));
+    let scale = Scale::new(app, columns);
+    let x0 = area.x + 1;
+    times(app, pen, &scale, x0, area.y);
+    fired(app, pen, &scale, x0, area.y + 1);
+    let text_at = position(app, pen, area);
+    marks(app, pen, &scale, x0, area.y + 2, text_at);
+    if let Some(c) = scale.column(app.session.moment.tick) {
+        let x = x0 + c as u16;
+        pen.say(x, area.y, 1, pen.theme.glyph("▾", "v"), Role::Fired);
+    }
+}
+
+fn times(app: &App, pen: &mut Pen, scale: &Scale, x0: u16, y: u16) {
+    let rate = u64::from(app.session.level.rate.0);
+    let seconds = |n: u64| -> String {
+        match n {
+            n if n % 3600 == 0 && n > 0 => format!("{}h", n / 3600),
+            n if n % 60 == 0 && n > 0 => format!("{}m", n / 60),
+            n if n > 60 => format!("{}m{:02}", n / 60, n % 60),
+            n => format!("{n}s"),
+        }
+    };
+    // The closest marks that still leave room for their names.
+    let steps = [1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600, 7200, 18_000, 36_000, 86_400];
+    let step = steps.iter().copied().find(|s| s * rate / scale.per_column >= 10).unwrap_or(360_000) * rate;
+    let mut tick = scale.first.div_ceil(step) * step;
+    while let Some(c) = scale.column(tick) {
+        let name = seconds(tick / rate);
+        if c + (name.len() as u64) < scale.columns {
+            pen.say(x0 + c as u16, y, name.len() as u16, &name, Role::Dim);
+        }
+        tick += step;
+    }
+}
+
+fn fired(app: &App, pen: &mut Pen, scale: &Scale, x0: u16, y: u16) {
+    let s = &app.session;
+    let all = &s.history.summaries;
+    let sum = |c: u64| -> u64 {
+        let r = scale.ticks(c);
+        let (from, to) = (r.start.min(all.len() as u64) as usize, r.end.min(all.len() as u64) as usize);
+        all[from..to].iter().map(|t: &Summary| u64::from(t.fired)).sum()
+    };
+    let sums: Vec<u64> = (0..scale.columns).map(sum).collect();
+    let most = sums.iter().copied().max().unwrap_or(0).max(1) as f64;
+    let glyphs = if pen.theme.ascii { PLAIN_BARS } else { BARS };
+    let here = scale.column(s.moment.tick);
+    for c in 0..scale.columns {
+        let x = x0 + c as u16;
+        let begins = scale.ticks(c).start;
+        if begins >= s.history.live_tick() {
+            if scale.column(s.history.live_tick()) == Some(c) {
+                pen.say(x, y, 1, pen.theme.glyph("┊", ":"), Role::Outside);
+            }
+            continue;
+        }
+        let n = sums[c as usize];
+        // Few firings beside many still show.
+        let eighths = if n == 0 { 0 } else { 1 + ((n as f64 / most).sqrt() * 7.0).round() as usize };
+        let role = match (Some(c) == here, begins > s.moment.tick) {
+            (true, _) => Role::Fired,
+            (_, true) => Role::Line,
+            _ if n > 0 => Role::Held,
+            _ => Role::Dim,
+        };
+        let role = if role == Role::Held { Role::Dim } else { role };
+        let glyph = if Some(c) == here && n == 0 { glyphs[2] } else { glyphs[eighths.min(8)] };
+        pen.say(x, y, 1, glyph, role);
+    }
+}
+
+/// Where the moment stands, on the right of row 3; gives where that text begins.
+fn position(app: &App, pen: &mut Pen, area: Rect) -> u16 {
+    let parts = bars::position(app);
+    let width: usize = parts.iter().map(|(t, _)| t.width()).sum();
+    let x = area.right().saturating_sub(width as u16 + 1);
+    let pieces: Vec<(&str, Role)> = parts.iter().map(|(t, r)| (t.as_str(), *r)).collect();
+    pen.run(x, area.y + 2, area.width, &pieces);
+    x
+}
+
+fn marks(app: &App, pen: &mut Pen, scale: &Scale, x0: u16, y: u16, limit: u16) {
+    let s = &app.session;
+    let mut put = |tick: u64, sign: &str, role: Role| {
+        if let Some(c) = scale.column(tick) {
+            let x = x0 + c as u16;
+            if x + 1 < limit {
+                pen.say(x, y, 1, sign, role);
+            }
+        }
+    };
+    for tick in s.history.inputs().keys() {
+        put(*tick, "'", Role::Outside);
+    }
+    for f in &s.index.faults {
+        put(f.tick, "✶", Role::Fault);
+    }
+    if let Some(e) = &s.history.live().ended {
+        put(e.tick, if e.win { "✓" } else { "✗" }, if e.win { Role::True } else { Role::Held });
+    }
+}

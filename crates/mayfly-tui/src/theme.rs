@@ -1,0 +1,221 @@
+//! Styles are roles; a theme gives them colours.
+//!
+//! Invariant: no role is told by colour alone: whatever has one also has a sign, a word or a weight,
+//! so that the screen reads the same without colours.
+
+use ratatui::style::{Color, Modifier, Style};
+
+/// What a piece of the screen means.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Role {
+    Text,
+    /// What is not looked at now.
+    Dim,
+    /// What is hardly there: rules between panes, empty floor.
+    Line,
+    /// A pane's title, a name that matters.
+    Strong,
+    /// What fired, and the moment.
+    Fired,
+    True,
+    /// Held, and false.
+    Held,
+    /// From outside: keys, sensing, time.
+    Outside,
+    Written,
+    Fault,
+    /// The bars above and below.
+    Bar,
+    /// A key in the footer or the help.
+    Key,
+    /// What is selected.
+    Selected,
+    /// A pane's title where the keys go.
+    Focus,
+    Wall,
+    Water,
+    Reeds,
+    Floor,
+    Zone,
+}
+
+/// How much colour there is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Palette {
+    Dusk,
+    Noon,
+    Sixteen,
+    None,
+}
+
+/// A palette, and whether only plain characters are drawn.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Theme {
+    pub palette: Palette,
+    pub ascii: bool,
+}
+
+struct Colours {
+    ink: Color,
+    bar: Color,
+    select: Color,
+    line: Color,
+    text: Color,
+    dim: Color,
+    amber: Color,
+    moss: Color,
+    clay: Color,
+    blue: Color,
+    heather: Color,
+    flare: Color,
+    wall: Color,
+    water: Color,
+    wave: Color,
+    reeds: Color,
+    zone: Color,
+    floor: Color,
+}
+
+const fn rgb(hex: u32) -> Color {
+    Color::Rgb((hex >> 16) as u8, (hex >> 8) as u8, hex as u8)
+}
+
+const DUSK: Colours = Colours {
+    ink: rgb(0x14181b),
+    bar: rgb(0x1d2428),
+    select: rgb(0x262e32),
+    line: rgb(0x3a4a45),
+    text: rgb(0xd6dcd2),
+    dim: rgb(0x7d8a84),
+    amber: rgb(0xf2b34b),
+    moss: rgb(0x8fbf6a),
+    clay: rgb(0xc9694f),
+    blue: rgb(0x6fb7c9),
+    heather: rgb(0xb79bd6),
+    flare: rgb(0xff5d6c),
+    wall: rgb(0x3a4a45),
+    water: rgb(0x1b3a4b),
+    wave: rgb(0x2f5d74),
+    reeds: rgb(0x4f7a3c),
+    zone: rgb(0x4d7f8c),
+    floor: rgb(0x36413d),
+};
+
+const NOON: Colours = Colours {
+    ink: rgb(0xf3f2ea),
+    bar: rgb(0xe4e5da),
+    select: rgb(0xdcdfd0),
+    line: rgb(0xb4beb2),
+    text: rgb(0x1f2a27),
+    dim: rgb(0x6b7871),
+    amber: rgb(0x9a5b00),
+    moss: rgb(0x44701d),
+    clay: rgb(0xa33e22),
+    blue: rgb(0x1b6980),
+    heather: rgb(0x66458f),
+    flare: rgb(0xc4102b),
+    wall: rgb(0x8f9b92),
+    water: rgb(0xbcd8e2),
+    wave: rgb(0x7fb0c2),
+    reeds: rgb(0x6f9a4f),
+    zone: rgb(0x3f8296),
+    floor: rgb(0xc3cabd),
+};
+
+const SIXTEEN: Colours = Colours {
+    ink: Color::Reset,
+    bar: Color::Reset,
+    select: Color::Reset,
+    line: Color::DarkGray,
+    text: Color::Reset,
+    dim: Color::DarkGray,
+    amber: Color::Yellow,
+    moss: Color::Green,
+    clay: Color::Red,
+    blue: Color::Cyan,
+    heather: Color::Magenta,
+    flare: Color::LightRed,
+    wall: Color::DarkGray,
+    water: Color::Blue,
+    wave: Color::Cyan,
+    reeds: Color::Green,
+    zone: Color::Cyan,
+    floor: Color::DarkGray,
+};
+
+impl Theme {
+    /// The theme for a terminal: `NO_COLOR` and what the terminal says of its colours decide.
+    pub fn for_terminal(no_colour: bool, true_colour: bool, ascii: bool) -> Self {
+        let palette = match (no_colour, true_colour) {
+            (true, _) => Palette::None,
+            (_, true) => Palette::Dusk,
+            _ => Palette::Sixteen,
+        };
+        Self { palette, ascii }
+    }
+
+    fn colours(&self) -> Option<&'static Colours> {
+        match self.palette {
+            Palette::Dusk => Some(&DUSK),
+            Palette::Noon => Some(&NOON),
+            Palette::Sixteen => Some(&SIXTEEN),
+            Palette::None => None,
+        }
+    }
+
+    /// The ground on which everything is drawn.
+    pub fn ground(&self) -> Style {
+        self.colours().map_or(Style::reset(), |c| Style::reset().fg(c.text).bg(c.ink))
+    }
+
+    /// A role's style.
+    pub fn style(&self, role: Role) -> Style {
+        let s = Style::new();
+        let bold = s.add_modifier(Modifier::BOLD);
+        let Some(c) = self.colours() else {
+            return match role {
+                Role::Strong | Role::Fired | Role::Fault | Role::Written | Role::Key => bold,
+                Role::Focus => bold.add_modifier(Modifier::UNDERLINED),
+                Role::Selected | Role::Bar => s.add_modifier(Modifier::REVERSED),
+                Role::Dim | Role::Line | Role::Floor => s.add_modifier(Modifier::DIM),
+                _ => s,
+            };
+        };
+        let sixteen = self.palette == Palette::Sixteen;
+        match role {
+            Role::Text => s.fg(c.text),
+            Role::Dim => s.fg(c.dim),
+            Role::Line => s.fg(c.line),
+            Role::Strong => bold.fg(c.text),
+            Role::Fired => bold.fg(c.amber),
+            Role::True => s.fg(c.moss),
+            Role::Held => s.fg(c.clay),
+            Role::Outside => s.fg(c.blue),
+            Role::Written => s.fg(c.heather),
+            Role::Fault => bold.fg(c.flare),
+            Role::Bar if sixteen => s,
+            Role::Bar => s.fg(c.dim).bg(c.bar),
+            Role::Key => bold.fg(c.amber),
+            Role::Selected if sixteen => s.add_modifier(Modifier::REVERSED),
+            Role::Selected => s.bg(c.select),
+            Role::Focus => bold.fg(c.amber),
+            Role::Wall => s.fg(c.wall),
+            Role::Water => s.fg(c.wave).bg(c.water),
+            Role::Reeds => s.fg(c.reeds),
+            Role::Floor => s.fg(c.floor),
+            Role::Zone => s.fg(c.zone),
+        }
+    }
+
+    /// The style of one of the language's colours: mist, amber, moss, clay, blue, heather, silt.
+    pub fn look(&self, colour: u32) -> Style {
+        let bold = Style::new().add_modifier(Modifier::BOLD);
+        let Some(c) = self.colours() else { return bold };
+        bold.fg([c.text, c.amber, c.moss, c.clay, c.blue, c.heather, c.dim][colour as usize % 7])
+    }
+
+    /// One of two drawings: the second holds plain characters alone.
+    pub fn glyph(&self, fine: &'static str, plain: &'static str) -> &'static str {
+        if self.ascii { plain } else { fine }
+    }
+}

@@ -1,0 +1,74 @@
+//! News for the application: the level's file changed, a signal asks to end.
+//!
+//! The folder is watched, not the file: a file's own watch ends with the first save that replaces it.
+//!
+//! Invariant: a text is sent only when it is whole and differs from the last one that was sent.
+
+use crate::files;
+use anyhow::Result;
+use mayfly_lang::check;
+use mayfly_tui::run::News;
+use notify::{Event, EventKind, RecommendedWatcher, RecursiveMode, Watcher};
+use signal_hook::consts::{SIGHUP, SIGTERM};
+use signal_hook::iterator::Signals;
+use std::path::Path;
+use std::sync::mpsc::{self, Sender};
+use std::thread;
+use std::time::Duration;
+
+/// Ends the application on SIGTERM and SIGHUP, with the terminal given back.
+///
+/// # Errors
+/// Signals that cannot be taken.
+pub fn signals(send: Sender<News>) -> Result<()> {
+    let mut signals = Signals::new([SIGTERM, SIGHUP])?;
+    thread::spawn(move || {
+        if signals.forever().next().is_some() {
+            let _ = send.send(News::End);
+        }
+    });
+    Ok(())
+}
+
+/// Watches a level's file; None where the folder cannot be watched.
+pub fn file(path: &Path, send: Sender<News>) -> Option<RecommendedWatcher> {
+    let path = path.canonicalize().ok()?;
+    let folder = path.parent()?.to_path_buf();
+    let (wake, woken) = mpsc::channel::<()>();
+    let name = path.file_name()?.to_owned();
+    let mut watcher = notify::recommended_watcher(move |event: notify::Result<Event>| {
+        let Ok(event) = event else { return };
+        let changed = !matches!(event.kind, EventKind::Access(_));
+        if changed && event.paths.iter().any(|p| p.file_name() == Some(&name)) {
+            let _ = wake.send(());
+        }
+    })
+    .ok()?;
+    watcher.watch(&folder, RecursiveMode::NonRecursive).ok()?;
+    let mut last = files::read(&path).ok();
+    thread::spawn(move || {
+        while woken.recv().is_ok() {
+            // A save is often several events; the text is read when they are over.
+            while woken.recv_timeout(Duration::from_millis(40)).is_ok() {}
+            match files::read(&path) {
+                Ok(text) if last.as_deref() == Some(&text) => {}
+                // A file cut to nothing is one in the midst of being written.
+                Ok(text) if text.is_empty() => {}
+                Ok(text) => {
+                    let checked = check::check(&path.file_name().unwrap_or_default().to_string_lossy(), &text);
+                    last = Some(text);
+                    if send.send(News::Text(Box::new(checked))).is_err() {
+                        return;
+                    }
+                }
+                Err(e) => {
+                    last = None;
+                    if send.send(News::Lost(format!("{e:#}"))).is_err() {
+                        return;
+                    }
+                }
+            }
+        }
+    });
+    Some(watcher)
+}
