@@ -341,7 +341,7 @@ impl<R: Recorder> Turn<'_, R> {
         self.cause(Happening::Removed(id), cause);
         let bound = |r: &Run| {
             let n = self.program.rules[r.rule.index()].bound;
-            r.me == Some(id) || r.locals[..n].iter().any(|v| *v == Value::Actor(id))
+            r.me == Some(id) || r.locals[..n].contains(&Value::Actor(id))
         };
         self.world.runs.retain(|r| !bound(r));
         self.world.later.retain(|l| l.me != Some(id));

@@ -284,7 +284,36 @@ fn add(rung: &mut Rung, line: Line) {
         *count += 1;
         return;
     }
+    if folds(rung, &line) {
+        return;
+    }
     rung.lines.push(line);
+}
+
+/// Lines of one loop that stand apart; what it says more is folded.
+const MOST_LOOP_LINES: usize = 12;
+
+/// Inside a loop, writes of one place are one line from the first value to the last.
+fn folds(rung: &mut Rung, line: &Line) -> bool {
+    let Some(turns) = rung.lines.iter().position(|l| matches!(l.what, Done::Turns { .. })) else { return false };
+    let inside = &mut rung.lines[turns + 1..];
+    if let Done::Wrote { target, new, .. } = &line.what
+        && let Some(l) = inside.iter_mut().find(|l| matches!(&l.what, Done::Wrote { target: t, .. } if t == target))
+    {
+        if let Done::Wrote { new: last, .. } = &mut l.what {
+            last.clone_from(new);
+        }
+        l.at = line.at;
+        return true;
+    }
+    if inside.len() < MOST_LOOP_LINES || matches!(line.what, Done::Fault(_)) {
+        return false;
+    }
+    let more = Done::Other("and so on".into());
+    if inside.last().is_some_and(|l| l.what != more) {
+        rung.lines.push(Line { at: line.at, what: more });
+    }
+    true
 }
 
 fn next_is_judgement(records: &[Rec], i: usize) -> bool {

@@ -18,6 +18,8 @@ pub struct Line {
     pub text: String,
     /// Where its action stands in the code.
     pub pc: u32,
+    /// Which record of its tick it is.
+    pub at: u32,
 }
 
 /// A fault, when and in which rule.
@@ -48,7 +50,7 @@ impl Recorder for Listener {
     const ON: bool = true;
 
     fn take(&mut self, world: &World, rec: impl FnOnce() -> Rec) -> u32 {
-        self.listen(world.tick, rec());
+        self.listen(world.tick, self.count, rec());
         self.count += 1;
         self.count - 1
     }
@@ -61,7 +63,7 @@ impl Listener {
     }
 
     /// Takes what belongs into the log.
-    pub fn listen(&mut self, tick: u64, rec: Rec) {
+    pub fn listen(&mut self, tick: u64, at: u32, rec: Rec) {
         let (what, text, pc) = match rec {
             Rec::Told { text, pc, .. } => ("tell", text, pc),
             Rec::Cued { text, pc } => ("cue", text, pc),
@@ -72,7 +74,7 @@ impl Listener {
             }
             _ => return,
         };
-        self.log.push(Line { tick, what, text, pc });
+        self.log.push(Line { tick, what, text, pc, at });
     }
 }
 

@@ -55,13 +55,15 @@ impl Recorder for Indexing<'_> {
                 }
             }
             Rec::GoesOn { rule, .. } => add(self.index.judged.entry(*rule).or_default(), tick),
-            Rec::Wrote { target, .. } if !matches!(target, Target::Local(_)) => add(self.index.written.entry(*target).or_default(), tick),
+            Rec::Wrote { target, .. } if !matches!(target, Target::Local(_)) => {
+                add(self.index.written.entry(*target).or_default(), tick)
+            }
             Rec::Sent { message, .. } => add(self.index.sent.entry(*message).or_default(), tick),
             _ => {}
         }
         if matches!(r, Rec::Told { .. } | Rec::Cued { .. } | Rec::Logged { .. } | Rec::Faulted { .. }) {
             let mut listener = Listener::default();
-            listener.listen(tick, r);
+            listener.listen(tick, self.count, r);
             self.index.log.append(&mut listener.log);
             self.index.faults.append(&mut listener.faults);
         }
@@ -73,7 +75,12 @@ impl Recorder for Indexing<'_> {
 impl Index {
     /// Forgets everything from `tick` on.
     pub fn cut(&mut self, tick: u64) {
-        let lists = self.judged.values_mut().chain(self.fired.values_mut()).chain(self.written.values_mut()).chain(self.sent.values_mut());
+        let lists = self
+            .judged
+            .values_mut()
+            .chain(self.fired.values_mut())
+            .chain(self.written.values_mut())
+            .chain(self.sent.values_mut());
         for list in lists {
             list.truncate(list.partition_point(|t| *t < tick));
         }

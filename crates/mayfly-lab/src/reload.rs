@@ -64,7 +64,8 @@ impl Session {
         self.index = crate::index::Index::default();
         let mut next = inputs.iter().peekable();
         for tick in 0..ticks.max(1) {
-            let now = if next.peek().is_some_and(|(t, _)| *t == tick) { next.next().map(|(_, l)| l.clone()) } else { None };
+            let now =
+                if next.peek().is_some_and(|(t, _)| *t == tick) { next.next().map(|(_, l)| l.clone()) } else { None };
             let mut recorder = crate::index::Indexing { index: &mut self.index, count: 0 };
             self.history.advance(&engine, now.unwrap_or_default(), &mut recorder);
         }
@@ -75,8 +76,18 @@ impl Session {
     fn carry_over(&self, old: &Self, input: &Input) -> Result<Input, String> {
         let find = |a: &ActorId, i: &InputId| {
             let (actor, name) = (&old.level.actors[a.index()].name, &old.level.inputs[i.index()].name);
-            let a = self.level.actors.iter().position(|x| x.name == *actor).ok_or(format!("there is no {actor} any more"))?;
-            let i = self.level.inputs.iter().position(|x| x.name == *name).ok_or(format!("there is no input {name} any more"))?;
+            let a = self
+                .level
+                .actors
+                .iter()
+                .position(|x| x.name == *actor)
+                .ok_or(format!("there is no {actor} any more"))?;
+            let i = self
+                .level
+                .inputs
+                .iter()
+                .position(|x| x.name == *name)
+                .ok_or(format!("there is no input {name} any more"))?;
             Ok::<_, String>((ActorId::at(a), InputId::at(i)))
         };
         match input {
@@ -89,6 +100,11 @@ impl Session {
 
     /// Variables that the old text did not have.
     fn new_names(&self, old: &Self) -> Vec<String> {
-        self.level.vars.iter().map(|v| v.name.clone()).filter(|n| !old.level.vars.iter().any(|v| v.name == *n)).collect()
+        self.level
+            .vars
+            .iter()
+            .map(|v| v.name.clone())
+            .filter(|n| !old.level.vars.iter().any(|v| v.name == *n))
+            .collect()
     }
 }

@@ -233,7 +233,11 @@ impl Session {
     /// Goes back to the course that was left last, and keeps the present one instead.
     pub fn swap_branch(&mut self) -> bool {
         let Some(old) = self.branches.pop() else { return false };
-        let present = Branch { from: old.from, history: std::mem::replace(&mut self.history, old.history), index: std::mem::replace(&mut self.index, old.index) };
+        let present = Branch {
+            from: old.from,
+            history: std::mem::replace(&mut self.history, old.history),
+            index: std::mem::replace(&mut self.index, old.index),
+        };
         self.branches.insert(0, present);
         self.queued.clear();
         self.resample_watches();
@@ -247,7 +251,9 @@ impl Session {
         let last = self.last_tick();
         let to = if to.tick > last { Moment { tick: last, at: At::End } } else { to };
         self.moment = to;
-        let stale = self.now.tick != to.tick || self.now.cascade.records == 0 || self.now.at == At::Start && self.now.records.is_empty();
+        let stale = self.now.tick != to.tick
+            || self.now.cascade.records == 0
+            || self.now.at == At::Start && self.now.records.is_empty();
         if stale {
             self.read_tick(to.tick);
         }

@@ -34,14 +34,23 @@ impl Session {
             Gear::Round => {
                 let mut ends: Vec<At> = vec![];
                 for round in 1..=c.rounds {
-                    let last = c.groups.iter().filter(|g| g.round == round).map(|g| g.rungs.last().map_or(g.at, |r| r.end)).max();
+                    let last = c
+                        .groups
+                        .iter()
+                        .filter(|g| g.round == round)
+                        .map(|g| g.rungs.last().map_or(g.at, |r| r.end))
+                        .max();
                     ends.extend(last.map(At::Record));
                 }
                 ends
             }
             Gear::Firing => c.rungs().map(|r| At::Record(r.end)).collect(),
             Gear::Action => {
-                let mut at: Vec<At> = c.rungs().flat_map(|r| std::iter::once(r.at).chain(r.lines.iter().map(|l| l.at).filter(|l| *l > r.at))).map(At::Record).collect();
+                let mut at: Vec<At> = c
+                    .rungs()
+                    .flat_map(|r| std::iter::once(r.at).chain(r.lines.iter().map(|l| l.at).filter(|l| *l > r.at)))
+                    .map(At::Record)
+                    .collect();
                 at.sort();
                 at.dedup();
                 at
@@ -147,7 +156,9 @@ impl Session {
     /// To the next or the previous moment at which a rule was judged.
     pub fn along_rule(&mut self, rule: RuleId, forward: bool) -> bool {
         let here = self.moment;
-        let in_tick = |s: &Self| -> Vec<At> { s.now.cascade.rungs().filter(|r| r.rule == rule).map(|r| At::Record(r.end)).collect() };
+        let in_tick = |s: &Self| -> Vec<At> {
+            s.now.cascade.rungs().filter(|r| r.rule == rule).map(|r| At::Record(r.end)).collect()
+        };
         self.along(here, forward, in_tick, |s, tick, forward| {
             let list = s.index.judged.get(&rule);
             if forward { Index::next(list, tick) } else { tick.checked_sub(1).and_then(|t| Index::last(list, t)) }
@@ -158,7 +169,9 @@ impl Session {
     pub fn along_write(&mut self, target: Target, forward: bool) -> bool {
         let here = self.moment;
         let in_tick = |s: &Self| -> Vec<At> {
-            let wrote = |(i, r): (usize, &mayfly_engine::Rec)| matches!(r, mayfly_engine::Rec::Wrote { target: t, .. } if *t == target).then_some(At::Record(i as u32));
+            let wrote = |(i, r): (usize, &mayfly_engine::Rec)| {
+                matches!(r, mayfly_engine::Rec::Wrote { target: t, .. } if *t == target).then_some(At::Record(i as u32))
+            };
             s.now.records.iter().enumerate().filter_map(wrote).collect()
         };
         self.along(here, forward, in_tick, |s, tick, forward| {
@@ -167,9 +180,16 @@ impl Session {
         })
     }
 
-    fn along(&mut self, here: Moment, forward: bool, in_tick: impl Fn(&Self) -> Vec<At>, other: impl Fn(&Self, u64, bool) -> Option<u64>) -> bool {
+    fn along(
+        &mut self,
+        here: Moment,
+        forward: bool,
+        in_tick: impl Fn(&Self) -> Vec<At>,
+        other: impl Fn(&Self, u64, bool) -> Option<u64>,
+    ) -> bool {
         let list = in_tick(self);
-        let near = if forward { list.iter().find(|a| **a > here.at) } else { list.iter().rev().find(|a| **a < here.at) };
+        let near =
+            if forward { list.iter().find(|a| **a > here.at) } else { list.iter().rev().find(|a| **a < here.at) };
         if let Some(at) = near {
             self.go(Moment { at: *at, ..here });
             return true;

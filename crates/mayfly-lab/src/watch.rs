@@ -23,6 +23,8 @@ pub struct Watch {
     pub target: Option<Target>,
     /// Closed tick and value, where it changed.
     pub series: Vec<(u64, Value)>,
+    /// It flows with time itself, so that a change of it says nothing.
+    pub flows: bool,
 }
 
 /// A watch at the moment.
@@ -112,13 +114,16 @@ impl Session {
         if let Some(i) = self.watches.iter().position(|w| w.text == text) {
             return Ok(i);
         }
-        let (expr, _) = mayfly_lang::check::expression(&self.level, text).map_err(|d| format!("{}; {}", d.message, d.help))?;
+        let (expr, _) =
+            mayfly_lang::check::expression(&self.level, text).map_err(|d| format!("{}; {}", d.message, d.help))?;
         let target = target_of(&expr);
+        let mut flows = false;
+        expr.walk(&mut |e| flows |= matches!(e.kind, ExprKind::TimerLeft(_) | ExprKind::Time | ExprKind::Tick));
         let doc = match target {
             Some(Target::Var(v)) => self.level.vars[v.index()].doc.clone(),
             _ => String::new(),
         };
-        let mut w = Watch { text: text.to_string(), expr, doc, target, series: vec![] };
+        let mut w = Watch { text: text.to_string(), expr, doc, target, series: vec![], flows };
         self.fill_series(&mut w);
         self.watches.push(w);
         Ok(self.watches.len() - 1)
@@ -169,9 +174,10 @@ impl Session {
         let names = Named(&self.engine.program, &self.now.world);
         let show = |v: &Value| match v {
             Value::Text(t) => format!("\"{t}\""),
+            v @ Value::Duration(_) => v.show(&names, Some(1)),
             v => v.show(&names, None),
         };
-        let changed = !before.same(&now);
+        let changed = !w.flows && !before.same(&now);
         Seen {
             text: w.text.clone(),
             shown_before: show(&before),
@@ -201,8 +207,10 @@ impl Session {
             At::Record(i) => i,
             At::End => u32::MAX,
         };
-        let wrote = |(i, r): (usize, &Rec)| matches!(r, Rec::Wrote { target: t, .. } if *t == target).then_some(i as u32);
-        let at = self.now.records.iter().enumerate().take_while(|(i, _)| *i as u32 <= until).filter_map(wrote).last()?;
+        let wrote =
+            |(i, r): (usize, &Rec)| matches!(r, Rec::Wrote { target: t, .. } if *t == target).then_some(i as u32);
+        let at =
+            self.now.records.iter().enumerate().take_while(|(i, _)| *i as u32 <= until).filter_map(wrote).last()?;
         Some(self.now.cascade.rung_of(at).map_or("a poke".into(), |r| r.title.clone()))
     }
 }

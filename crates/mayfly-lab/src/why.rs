@@ -55,7 +55,11 @@ impl Session {
         let (line, _) = mayfly_base::span::line_column(self.text(), rule.span.start as usize);
         let doc = rule.doc.clone();
         let mut because = self.chain(Cause { tick: self.now.tick, at: group.at });
-        because.push(Link { text: format!("{}.{} {}", rung.round, rung.number, rung.title), kind: LinkKind::Rule, moment: Moment { tick: self.now.tick, at: At::Record(rung.end) } });
+        because.push(Link {
+            text: format!("{}.{} {}", rung.round, rung.number, rung.title),
+            kind: LinkKind::Rule,
+            moment: Moment { tick: self.now.tick, at: At::Record(rung.end) },
+        });
         Some(Why {
             label: format!("{}.{}", rung.round, rung.number),
             title: rung.title.clone(),
@@ -83,7 +87,11 @@ impl Session {
                 });
             }
             if g.rungs.is_empty() {
-                out.push(Link { text: format!("{}, heard by nobody", g.title), kind: LinkKind::Outside, moment: Moment { tick: c.tick, at: At::Record(g.at) } });
+                out.push(Link {
+                    text: format!("{}, heard by nobody", g.title),
+                    kind: LinkKind::Outside,
+                    moment: Moment { tick: c.tick, at: At::Record(g.at) },
+                });
             }
         }
         for l in &rung.lines {
@@ -93,7 +101,11 @@ impl Session {
                     kind: LinkKind::Written,
                     moment: Moment { tick: c.tick, at: c.rung(*n).map_or(At::End, |r| At::Record(r.end)) },
                 }),
-                Done::Other(s) if s.starts_with("waits") => out.push(Link { text: s.clone(), kind: LinkKind::Outside, moment: Moment { tick: c.tick, at: At::Record(l.at) } }),
+                Done::Other(s) if s.starts_with("waits") => out.push(Link {
+                    text: s.clone(),
+                    kind: LinkKind::Outside,
+                    moment: Moment { tick: c.tick, at: At::Record(l.at) },
+                }),
                 _ => {}
             }
         }
@@ -110,18 +122,24 @@ impl Session {
             let end = &self.now.world;
             let text = Words::new(&self.engine.program, end).record(&rec);
             let (kind, next) = match &rec {
-                Rec::Event { cause, .. } | Rec::Moved { cause, .. } | Rec::Turned { cause, .. } => (LinkKind::Outside, *cause),
+                Rec::Event { cause, .. } | Rec::Moved { cause, .. } | Rec::Turned { cause, .. } => {
+                    (LinkKind::Outside, *cause)
+                }
                 Rec::GoesOn { cause, .. } => (LinkKind::Rule, *cause),
                 Rec::Pressed(..) | Rec::Poked(_) => (LinkKind::Outside, Cause::NONE),
                 // What an action did was done by its rung; what led to the rung is its event.
-                _ => (if matches!(rec, Rec::Wrote { .. }) { LinkKind::Written } else { LinkKind::Rule }, owner(&records, at)),
+                _ => (
+                    if matches!(rec, Rec::Wrote { .. }) { LinkKind::Written } else { LinkKind::Rule },
+                    owner(&records, at),
+                ),
             };
             let text = match &rec {
                 Rec::Judged { .. } => rung_label(&records, at.at, &text),
                 _ => text,
             };
             let text = if at.tick == self.now.tick { text } else { format!("{text} at tick {}", at.tick) };
-            let skip = text.is_empty() || out.last().is_some_and(|l| l.text == text);
+            // A message's event says what was sent.
+            let skip = text.is_empty() || matches!(rec, Rec::Sent { .. }) || out.last().is_some_and(|l| l.text == text);
             if !skip {
                 out.push(Link { text, kind, moment: Moment { tick: at.tick, at: At::Record(at.at) } });
             }

@@ -58,14 +58,21 @@ impl Session {
                 candidate = who;
             }
         }
-        let me = l.owner.and_then(|_| self.now.world.living().find(|(_, a)| self.engine.program.rules[rule.index()].kinds.contains(&a.kind)).map(|(id, _)| id));
+        let me = l.owner.and_then(|_| {
+            self.now
+                .world
+                .living()
+                .find(|(_, a)| self.engine.program.rules[rule.index()].kinds.contains(&a.kind))
+                .map(|(id, _)| id)
+        });
         let mut locals = vec![Value::None; self.engine.program.rules[rule.index()].slots];
         for (slot, a) in &candidate {
             locals[*slot as usize] = Value::Actor(*a);
         }
         let clauses = explain::clauses(&self.engine, &self.now.world, &text, rule, me, &locals, None);
         let words = Words::new(&self.engine.program, &self.now.world);
-        let named: Vec<String> = candidate.iter().map(|(_, a)| words.actor(*a)).chain(me.map(|m| words.actor(m))).collect();
+        let named: Vec<String> =
+            candidate.iter().map(|(_, a)| words.actor(*a)).chain(me.map(|m| words.actor(m))).collect();
         let tick = self.moment.tick;
         WhyNot {
             title: self.engine.program.rule_name(rule),
@@ -74,7 +81,8 @@ impl Session {
             limits: self.limits(rule),
             clauses,
             about: named.join(" and "),
-            last: Index::last(self.index.judged.get(&rule), tick).map(|t| Moment { tick: t, at: crate::session::At::End }),
+            last: Index::last(self.index.judged.get(&rule), tick)
+                .map(|t| Moment { tick: t, at: crate::session::At::End }),
             last_fired: Index::last(self.index.fired.get(&rule), tick),
         }
     }
@@ -91,7 +99,9 @@ impl Session {
         {
             out.push(bad(format!("it is asleep: not {}", source(self.text(), test.span))));
         }
-        let whose = |a: Option<ActorId>| a.map_or(String::new(), |a| format!(" for {}", Words::new(&self.engine.program, w).actor(a)));
+        let whose = |a: Option<ActorId>| {
+            a.map_or(String::new(), |a| format!(" for {}", Words::new(&self.engine.program, w).actor(a)))
+        };
         for (key, n) in w.uses.iter().filter(|(k, _)| k.0 == rule) {
             let most = r.limits.at_most.get(key.1 as usize).map_or(0, |(m, _)| *m);
             if *n >= most {
@@ -104,7 +114,14 @@ impl Session {
         }
         let waiting = w.runs.iter().filter(|r| r.rule == rule).count();
         if waiting > 0 {
-            out.push(Fact { text: format!("{waiting} earlier run{} of it still wait{}", if waiting == 1 { "" } else { "s" }, if waiting == 1 { "s" } else { "" }), good: Some(false) });
+            out.push(Fact {
+                text: format!(
+                    "{waiting} earlier run{} of it still wait{}",
+                    if waiting == 1 { "" } else { "s" },
+                    if waiting == 1 { "s" } else { "" }
+                ),
+                good: Some(false),
+            });
         }
         out
     }
@@ -132,14 +149,22 @@ impl Session {
                 let last = self.history.inputs().range(..=tick).rev().find(|(_, list)| {
                     list.iter().any(|i| matches!(i, mayfly_engine::Input::Tap(_, x) | mayfly_engine::Input::Down(_, x) if *x == press.input))
                 });
-                facts.push(Fact { text: last.map_or(format!("{name} was not pressed yet"), |(t, _)| format!("{name} was last pressed at tick {t}")), good: None });
+                facts.push(Fact {
+                    text: last.map_or(format!("{name} was not pressed yet"), |(t, _)| {
+                        format!("{name} was last pressed at tick {t}")
+                    }),
+                    good: None,
+                });
                 let mut who = vec![];
                 if let Some((near, within)) = &press.near {
                     let (more, c) = self.pair_near(rule, &press.who, near);
                     facts.extend(more);
                     who = c;
                     if let Some(e) = within {
-                        facts.push(Fact { text: format!("it must be within {}", source(self.text(), e.span)), good: None });
+                        facts.push(Fact {
+                            text: format!("it must be within {}", source(self.text(), e.span)),
+                            good: None,
+                        });
                     }
                 }
                 (facts, who)
@@ -153,16 +178,25 @@ impl Session {
                     let name = s.actor.map_or(x.text.clone(), |a| x.text.replace("self", &words.actor(a)));
                     let needs = match form {
                         WatchForm::Changes => "it has to change".to_string(),
-                        WatchForm::TurnsTrue if v == Value::Flag(true) => "it is true already: it has to turn false first".into(),
+                        WatchForm::TurnsTrue if v == Value::Flag(true) => {
+                            "it is true already: it has to turn false first".into()
+                        }
                         WatchForm::TurnsTrue => "it has to turn true".into(),
-                        WatchForm::TurnsFalse if v == Value::Flag(false) => "it is false already: it has to turn true first".into(),
+                        WatchForm::TurnsFalse if v == Value::Flag(false) => {
+                            "it is false already: it has to turn true first".into()
+                        }
                         WatchForm::TurnsFalse => "it has to turn false".into(),
                         WatchForm::Reaches(n) | WatchForm::DropsTo(n) => {
-                            let bound = crate::values::of(&self.engine, w, n, s.actor, &[]).map_or(String::new(), |v| words.value(&v));
-                            let below = v.order(&crate::values::of(&self.engine, w, n, s.actor, &[]).unwrap_or(Value::None)).is_lt();
+                            let bound = crate::values::of(&self.engine, w, n, s.actor, &[])
+                                .map_or(String::new(), |v| words.value(&v));
+                            let below = v
+                                .order(&crate::values::of(&self.engine, w, n, s.actor, &[]).unwrap_or(Value::None))
+                                .is_lt();
                             match (form, below) {
                                 (WatchForm::Reaches(_), true) => format!("it has to reach {bound}"),
-                                (WatchForm::Reaches(_), false) => format!("it is {bound} or more already: it has to fall below first"),
+                                (WatchForm::Reaches(_), false) => {
+                                    format!("it is {bound} or more already: it has to fall below first")
+                                }
                                 (_, true) => format!("it is {bound} or less already: it has to rise above first"),
                                 _ => format!("it has to drop to {bound}"),
                             }
@@ -175,7 +209,10 @@ impl Session {
             }
             Event::Hears { message, .. } => {
                 let name = &p.messages[message.index()].name;
-                plain(Index::last(self.index.sent.get(message), tick).map_or(format!("{name} was not sent yet"), |t| format!("{name} was last sent at tick {t}")))
+                plain(
+                    Index::last(self.index.sent.get(message), tick)
+                        .map_or(format!("{name} was not sent yet"), |t| format!("{name} was last sent at tick {t}")),
+                )
             }
             Event::TimerEnds(t) => {
                 let name = &p.timers[t.index()].name;
@@ -283,8 +320,19 @@ impl Session {
             .map(|(d, x, y)| {
                 let since = w.contacts.get(&World::pair(*x, *y));
                 match since {
-                    Some(c) => Fact { text: format!("{} touches {} since tick {}: no new touch", words.actor(*x), words.actor(*y), c.since), good: Some(false) },
-                    None => Fact { text: format!("{} and {} are {} apart", words.actor(*x), words.actor(*y), cells(*d)), good: Some(false) },
+                    Some(c) => Fact {
+                        text: format!(
+                            "{} touches {} since tick {}: no new touch",
+                            words.actor(*x),
+                            words.actor(*y),
+                            c.since
+                        ),
+                        good: Some(false),
+                    },
+                    None => Fact {
+                        text: format!("{} and {} are {} apart", words.actor(*x), words.actor(*y), cells(*d)),
+                        good: Some(false),
+                    },
                 }
             })
             .collect();
@@ -297,6 +345,9 @@ fn zone_distance(w: &World, shape: &Shape, owner: Option<ActorId>, at: Point) ->
     let o = owner.map_or((0.0, 0.0), |a| (w.actors[a.index()].at.x, w.actors[a.index()].at.y));
     match shape {
         Shape::Disc { x, y, r } => ((at.x - o.0 - x).hypot(at.y - o.1 - y) - r).max(0.0),
-        _ => space::cells_of(shape, o).into_iter().map(|(x, y)| (x as f64 - at.x).hypot(y as f64 - at.y)).fold(f64::INFINITY, f64::min),
+        _ => space::cells_of(shape, o)
+            .into_iter()
+            .map(|(x, y)| (x as f64 - at.x).hypot(y as f64 - at.y))
+            .fold(f64::INFINITY, f64::min),
     }
 }

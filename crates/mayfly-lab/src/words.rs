@@ -67,7 +67,7 @@ impl<'a> Words<'a> {
         };
         match what {
             Happening::Start => "start".into(),
-            Happening::Time => format!("time: tick {}", self.world.tick),
+            Happening::Time => "time".into(),
             Happening::Enters(a, z, o) => format!("{} enters {}", self.actor(*a), self.zone(*z, *o)),
             Happening::Leaves(a, z, o) => format!("{} leaves {}", self.actor(*a), self.zone(*z, *o)),
             Happening::In(a, z, o, _) => format!("{} in {}", self.actor(*a), self.zone(*z, *o)),

@@ -38,7 +38,7 @@ pub fn is_closed(kind: Kind, token: &str) -> bool {
 
 fn ends_unescaped(token: &str) -> bool {
     let body = &token[..token.len() - 1];
-    body.len() >= 1 && (body.len() - body.trim_end_matches('\\').len()) % 2 == 0
+    !body.is_empty() && (body.len() - body.trim_end_matches('\\').len()).is_multiple_of(2)
 }
 
 fn next(s: &str) -> (Kind, usize) {
@@ -158,10 +158,8 @@ fn text_len(s: &str) -> usize {
         let in_text = *depth == 0;
         match c {
             '\n' => return i,
-            '\\' if in_text => {
-                if chars.peek().is_some_and(|(_, c)| *c != '\n') {
-                    chars.next();
-                }
+            '\\' if in_text && chars.peek().is_some_and(|(_, c)| *c != '\n') => {
+                chars.next();
             }
             '"' if in_text => {
                 depths.pop();

@@ -177,7 +177,8 @@ impl App {
         if let Some(n) = s.rung_here() {
             self.selected = Some(n);
         } else if self.selected_rung().is_none() {
-            let first = |m: Option<Mark>| s.now.cascade.rungs().find(|r| m.is_none_or(|m| r.mark == m)).map(|r| r.number);
+            let first =
+                |m: Option<Mark>| s.now.cascade.rungs().find(|r| m.is_none_or(|m| r.mark == m)).map(|r| r.number);
             self.selected = first(Some(Mark::Fault)).or(first(Some(Mark::Fired))).or(first(None));
         }
         self.answer = None;
@@ -259,7 +260,11 @@ impl App {
             }
             Command::OnlyFired => {
                 self.only_fired = !self.only_fired;
-                self.say(if self.only_fired { "cascade: only what fired" } else { "cascade: everything that was judged" });
+                self.say(if self.only_fired {
+                    "cascade: only what fired"
+                } else {
+                    "cascade: everything that was judged"
+                });
             }
             Command::Why => self.why(),
             Command::FirstCause => self.first_cause(),
@@ -310,7 +315,8 @@ impl App {
     fn say_driving(&mut self) {
         let Some(a) = self.driving else { return };
         let name = self.session.now.world.actors[a.index()].name.to_string();
-        let keys: Vec<String> = self.session.level.inputs.iter().skip(4).map(|i| format!("{} {}", i.key, i.name)).collect();
+        let keys: Vec<String> =
+            self.session.level.inputs.iter().skip(4).map(|i| format!("{} {}", i.key, i.name)).collect();
         let keys = if keys.is_empty() { String::new() } else { format!(", {}", keys.join(", ")) };
         let paused = if self.running { "" } else { "; paused: keys wait for the next step, Space runs" };
         self.say(format!("you are {name}: arrows walk{keys}; Esc lets go{paused}"));
@@ -404,11 +410,17 @@ impl App {
     }
 
     fn watch_suggestion(&self) -> String {
-        let Some(rung) = self.selected_rung().and_then(|n| self.session.now.cascade.rung(n)) else { return String::new() };
+        let Some(rung) = self.selected_rung().and_then(|n| self.session.now.cascade.rung(n)) else {
+            return String::new();
+        };
         rung.lines
             .iter()
             .find_map(|l| match &l.what {
-                mayfly_lab::cascade::Done::Wrote { name, target, .. } if !matches!(target, mayfly_engine::Target::Local(_)) => Some(name.clone()),
+                mayfly_lab::cascade::Done::Wrote { name, target, .. }
+                    if !matches!(target, mayfly_engine::Target::Local(_)) =>
+                {
+                    Some(name.clone())
+                }
                 _ => None,
             })
             .unwrap_or_default()
@@ -452,7 +464,10 @@ impl App {
         }
         if self.session.queue(input) {
             self.follow();
-            self.say(format!("{name}: another course from tick {}; o goes back to the old one", self.session.moment.tick + 1));
+            self.say(format!(
+                "{name}: another course from tick {}; o goes back to the old one",
+                self.session.moment.tick + 1
+            ));
         } else if !self.running {
             self.say(format!("{name} waits for tick {}: n steps, Space runs", self.session.last_tick() + 1));
         }
@@ -545,7 +560,11 @@ impl App {
                     let (line, _) = d.place(&self.session.problem_sources);
                     format!("line {line}: {}", d.message)
                 });
-                self.say_error(format!("{n} error{} in {}, the old run stays. {first} (! shows all)", if n == 1 { "" } else { "s" }, self.file_name));
+                self.say_error(format!(
+                    "{n} error{} in {}, the old run stays. {first} (! shows all)",
+                    if n == 1 { "" } else { "s" },
+                    self.file_name
+                ));
             }
         }
     }

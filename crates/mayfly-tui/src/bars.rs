@@ -13,7 +13,8 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
     let bar = pen.style(Role::Bar);
     pen.tint(area.x, area.y, area.width, bar);
     let s = &app.session;
-    let wrong = if s.problems.is_empty() { String::new() } else { format!("  {} problems on disk (!)", s.problems.len()) };
+    let wrong =
+        if s.problems.is_empty() { String::new() } else { format!("  {} problems on disk (!)", s.problems.len()) };
     pen.run(
         area.x + 1,
         area.y,
@@ -88,12 +89,19 @@ pub fn footer(app: &App, pen: &mut Pen, area: Rect) {
         }
         rows.push((5, "let go", "Esc".into()));
     }
+    if app.is_folded {
+        rows.push((6, "panes", "Tab".into()));
+    }
     rows.sort_by_key(|(at, _, _)| *at);
+    let width_of = |pen: &Pen, word: &str, key: &str| (pen.plain(key).width() + word.width() + 1) as u16;
+    // The way to all other keys stays, whatever else finds no room.
+    let last: u16 = rows.iter().filter(|(at, _, _)| *at >= 12).map(|(_, w, k)| width_of(pen, w, k) + 2).sum();
     let mut at = area.x + 1;
-    for (_, word, key) in rows {
-        let width = (pen.plain(&key).width() + word.width() + 1) as u16;
-        if at - area.x - 1 + width > room {
-            break;
+    for (place, word, key) in rows {
+        let width = width_of(pen, word, &key);
+        let kept = if place >= 12 { 0 } else { last };
+        if at - area.x - 1 + width + kept > room {
+            continue;
         }
         at = pen.run(at, area.y, width, &[(&key, Role::Key), (" ", Role::Dim), (word, Role::Dim)]) + 2;
     }

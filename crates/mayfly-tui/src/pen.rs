@@ -137,7 +137,8 @@ impl Pen<'_> {
         at = self.say(at, area.y, right.saturating_sub(at), " ", Role::Line);
         at = self.say(at, area.y, right.saturating_sub(at), name, if focus { Role::Focus } else { Role::Strong });
         if !facts.is_empty() {
-            at = self.say(at + 1, area.y, right.saturating_sub(at + 1), facts, Role::Dim);
+            at = self.say(at, area.y, right.saturating_sub(at), "  ", Role::Line);
+            at = self.say(at, area.y, right.saturating_sub(at), facts, Role::Dim);
         }
         self.say(at, area.y, right.saturating_sub(at), " ", Role::Line);
     }

@@ -135,7 +135,13 @@ fn driven(app: &App, k: &KeyEvent) -> Option<InputId> {
         KeyCode::Left => Some(InputId(3)),
         _ => {
             let name = commands::key_name(k);
-            app.session.level.inputs.iter().skip(4).position(|i| i.key.eq_ignore_ascii_case(&name)).map(|i| InputId::at(i + 4))
+            app.session
+                .level
+                .inputs
+                .iter()
+                .skip(4)
+                .position(|i| i.key.eq_ignore_ascii_case(&name))
+                .map(|i| InputId::at(i + 4))
         }
     }
 }

@@ -79,7 +79,12 @@ fn folded(app: &App, pen: &mut Pen, body: Rect) {
             Pane::Why => ("Why", String::new()),
         };
         let role = if p == app.focus { Role::Focus } else { Role::Dim };
-        at = pen.run(at, body.y, body.right().saturating_sub(at), &[(" ", Role::Line), (name, role), (&facts, Role::Dim), (" ", Role::Line)]);
+        at = pen.run(
+            at,
+            body.y,
+            body.right().saturating_sub(at),
+            &[(" ", Role::Line), (name, role), (&facts, Role::Dim), (" ", Role::Line)],
+        );
         at += 1;
     }
     let inner = Rect { x: body.x + 1, y: body.y + 1, width: body.width - 2, height: body.height - 1 };
@@ -92,7 +97,12 @@ fn folded(app: &App, pen: &mut Pen, body: Rect) {
 }
 
 fn pane(app: &App, pen: &mut Pen, which: Pane, area: Rect) {
-    let inner = Rect { x: area.x + 1, y: area.y + 1, width: area.width.saturating_sub(2), height: area.height.saturating_sub(1) };
+    let inner = Rect {
+        x: area.x + 1,
+        y: area.y + 1,
+        width: area.width.saturating_sub(2),
+        height: area.height.saturating_sub(1),
+    };
     let focus = app.focus == which;
     match which {
         Pane::Map => {

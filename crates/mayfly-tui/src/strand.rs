@@ -118,10 +118,8 @@ fn fired(app: &App, pen: &mut Pen, scale: &Scale, x0: u16, y: u16) {
         let role = match (Some(c) == here, begins > s.moment.tick) {
             (true, _) => Role::Fired,
             (_, true) => Role::Line,
-            _ if n > 0 => Role::Held,
-            _ => Role::Dim,
+            _ => Role::Ember,
         };
-        let role = if role == Role::Held { Role::Dim } else { role };
         let glyph = if Some(c) == here && n == 0 { glyphs[2] } else { glyphs[eighths.min(8)] };
         pen.say(x, y, 1, glyph, role);
     }

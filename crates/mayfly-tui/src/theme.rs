@@ -37,6 +37,8 @@ pub enum Role {
     Reeds,
     Floor,
     Zone,
+    /// What fired at other moments.
+    Ember,
 }
 
 /// How much colour there is.
@@ -74,6 +76,10 @@ struct Colours {
     reeds: Color,
     zone: Color,
     floor: Color,
+    ember: Color,
+    zone_ground: Color,
+    zone_busy: Color,
+    zone_water: Color,
 }
 
 const fn rgb(hex: u32) -> Color {
@@ -99,6 +105,10 @@ const DUSK: Colours = Colours {
     reeds: rgb(0x4f7a3c),
     zone: rgb(0x4d7f8c),
     floor: rgb(0x36413d),
+    ember: rgb(0x8a6a35),
+    zone_ground: rgb(0x1b2427),
+    zone_busy: rgb(0x22323a),
+    zone_water: rgb(0x21455a),
 };
 
 const NOON: Colours = Colours {
@@ -120,6 +130,10 @@ const NOON: Colours = Colours {
     reeds: rgb(0x6f9a4f),
     zone: rgb(0x3f8296),
     floor: rgb(0xc3cabd),
+    ember: rgb(0xc79a55),
+    zone_ground: rgb(0xe6e9dc),
+    zone_busy: rgb(0xd3e4e6),
+    zone_water: rgb(0xa9ccd9),
 };
 
 const SIXTEEN: Colours = Colours {
@@ -141,6 +155,10 @@ const SIXTEEN: Colours = Colours {
     reeds: Color::Green,
     zone: Color::Cyan,
     floor: Color::DarkGray,
+    ember: Color::Yellow,
+    zone_ground: Color::Reset,
+    zone_busy: Color::Reset,
+    zone_water: Color::Reset,
 };
 
 impl Theme {
@@ -204,6 +222,7 @@ impl Theme {
             Role::Reeds => s.fg(c.reeds),
             Role::Floor => s.fg(c.floor),
             Role::Zone => s.fg(c.zone),
+            Role::Ember => s.fg(c.ember),
         }
     }
 
@@ -212,6 +231,16 @@ impl Theme {
         let bold = Style::new().add_modifier(Modifier::BOLD);
         let Some(c) = self.colours() else { return bold };
         bold.fg([c.text, c.amber, c.moss, c.clay, c.blue, c.heather, c.dim][colour as usize % 7])
+    }
+
+    /// The ground of a zone; none where the theme has no such shades, and dots must do.
+    pub fn zone_ground(&self, busy: bool, on_water: bool) -> Option<Style> {
+        let c = self.colours().filter(|_| matches!(self.palette, Palette::Dusk | Palette::Noon))?;
+        Some(Style::new().bg(match (on_water, busy) {
+            (true, _) => c.zone_water,
+            (_, true) => c.zone_busy,
+            _ => c.zone_ground,
+        }))
     }
 
     /// One of two drawings: the second holds plain characters alone.

@@ -183,7 +183,7 @@ impl Checker {
     fn join(&mut self, a: &Ty, b: &Ty, span: Span) -> Ty {
         if b.fits(a, self)
             && !matches!((a, b), (Ty::Nothing, _))
-            && !(matches!(b, Ty::Maybe(_)) && !matches!(a, Ty::Maybe(_)))
+            && (matches!(a, Ty::Maybe(_)) || !matches!(b, Ty::Maybe(_)))
         {
             return a.clone();
         }

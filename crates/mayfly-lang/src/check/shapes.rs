@@ -137,7 +137,7 @@ impl Checker {
                     [at, r] => (self.point(at)?, self.number(r)?),
                     _ => return None,
                 };
-                if r < 0.0 || r > 1e6 {
+                if !(0.0..=1e6).contains(&r) {
                     self.error("bad-size", span, "a disc's radius is 0 or more", "write `disc (12, 8) 3`");
                     return None;
                 }

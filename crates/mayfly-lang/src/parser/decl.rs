@@ -5,8 +5,11 @@ use super::expr::{expr, operand, postfix, tight};
 use super::rule;
 use crate::syntax::Kind::{self, *};
 
+/// What reads one declaration.
+type Rule = fn(&mut Parser);
+
 /// The words that begin a declaration, with their parsers.
-const DECLS: &[(&str, fn(&mut Parser))] = &[
+const DECLS: &[(&str, Rule)] = &[
     ("level", level),
     ("use", use_decl),
     ("tiles", tiles),
@@ -362,12 +365,7 @@ fn clock(p: &mut Parser) {
 fn kind(p: &mut Parser) {
     head(p, KIND_DECL);
     p.name("the kind");
-    if p.at_word("like") {
-        p.start(PART);
-        p.bump();
-        postfix(p);
-        p.finish();
-    } else if p.at_word("of") {
+    if p.at_word("like") || p.at_word("of") {
         p.start(PART);
         p.bump();
         postfix(p);

@@ -394,7 +394,7 @@ fn durations(p: &mut Parser) {
     let mut first = true;
     loop {
         let ticks = p.at(NUMBER) && p.nth_text(1) == "ticks" && !p.nth_fresh(1);
-        if !(first || !p.nth_fresh(0)) || !(ticks || p.at(DURATION)) {
+        if !first && p.nth_fresh(0) || !(ticks || p.at(DURATION)) {
             break;
         }
         p.bump();

@@ -54,7 +54,7 @@ pub fn parse(text: &str) -> Parse {
 
 /// Parses one expression (inside the braces of a text, a watch, a stop mark).
 pub fn parse_expression(text: &str) -> Parse {
-    whole(text, |p| expr::expr(p))
+    whole(text, expr::expr)
 }
 
 /// Parses one action (a poke).

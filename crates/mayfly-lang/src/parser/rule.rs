@@ -90,14 +90,16 @@ fn limiter(p: &mut Parser) {
             limit(p);
         }
         "keep" => {
-            if !p.eat_word("once") {
+            let once = p.eat_word("once");
+            if !once {
                 p.error_here("`keep once` is meant here", "write `keep once`");
             }
         }
         "cooldown" | "priority" => limit(p),
         "while" => expr(p),
         "again" => {
-            if !["skip", "anew", "later", "beside"].iter().any(|w| p.eat_word(w)) {
+            let known = ["skip", "anew", "later", "beside"].iter().any(|w| p.eat_word(w));
+            if !known {
                 p.error_here("`again` is one of skip, anew, later, beside", "write `again later`, say");
             }
         }

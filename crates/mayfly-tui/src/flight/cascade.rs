@@ -29,7 +29,7 @@ enum Row<'a> {
     Before(&'a Line),
     Event(&'a Group, bool),
     Rung(&'a Rung, bool),
-    Effect(&'a Rung, &'a Line, bool),
+    Effect(&'a Line, bool),
 }
 
 pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
@@ -60,11 +60,17 @@ fn nothing(app: &App, pen: &mut Pen, area: Rect, c: &Cascade) {
         effect(pen, Rect { y, height: 1, ..area }, l, 2, true);
         y += 1;
     }
-    let text = if app.session.moment.at == At::Start { "Before the first tick." } else { "Nothing was judged in this tick." };
+    let text =
+        if app.session.moment.at == At::Start { "Before the first tick." } else { "Nothing was judged in this tick." };
     pen.say(area.x, y, area.width, text, Role::Dim);
     let list = app.session.index.judged.values().flatten().filter(|t| **t < c.tick).max();
     if let Some(t) = list {
-        pen.run(area.x, y + 1, area.width, &[("The last judgement was at tick ", Role::Dim), (&t.to_string(), Role::Text), (".", Role::Dim)]);
+        pen.run(
+            area.x,
+            y + 1,
+            area.width,
+            &[("The last judgement was at tick ", Role::Dim), (&t.to_string(), Role::Text), (".", Role::Dim)],
+        );
     }
 }
 
@@ -74,7 +80,11 @@ fn is_shown(app: &App, m: Mark) -> bool {
 
 /// Rungs stand open where all of them fit; else the selected one alone.
 fn unfolds_all(app: &App, c: &Cascade, height: u16) -> bool {
-    let lines: usize = c.groups.iter().map(|g| 2 + g.rungs.iter().filter(|r| is_shown(app, r.mark)).map(|r| 1 + r.lines.len()).sum::<usize>()).sum();
+    let lines: usize = c
+        .groups
+        .iter()
+        .map(|g| 2 + g.rungs.iter().filter(|r| is_shown(app, r.mark)).map(|r| 1 + r.lines.len()).sum::<usize>())
+        .sum();
     lines <= height as usize
 }
 
@@ -106,7 +116,7 @@ fn rows<'a>(app: &App, c: &'a Cascade, unfold: bool) -> Vec<Row<'a>> {
             out.push(Row::Rung(r, r.at <= until));
             let open = (unfold || Some(r.number) == app.selected) != app.toggled.contains(&r.number);
             if open {
-                out.extend(r.lines.iter().map(|l| Row::Effect(r, l, l.at <= until)));
+                out.extend(r.lines.iter().map(|l| Row::Effect(l, l.at <= until)));
             }
         }
     }
@@ -119,7 +129,7 @@ fn draw_row(app: &App, pen: &mut Pen, area: Rect, row: &Row) {
         Row::Before(l) => effect(pen, area, l, 4, true),
         Row::Event(g, first) => event(pen, area, g, *first),
         Row::Rung(r, past) => rung(app, pen, area, r, *past),
-        Row::Effect(_, l, past) => {
+        Row::Effect(l, past) => {
             pen.say(area.x + 3, area.y, 1, "│", Role::Line);
             effect(pen, area, l, 8, *past);
         }
@@ -134,7 +144,7 @@ fn event(pen: &mut Pen, area: Rect, g: &Group, first: bool) {
     let from = match g.source {
         Origin::Sensed => "sensed".to_string(),
         Origin::Key => "your key".into(),
-        Origin::Clock => "time".into(),
+        Origin::Clock => "due in this tick".into(),
         Origin::Start => "the start".into(),
         Origin::Hand => "by hand".into(),
         Origin::Rung(r, n) => format!("from {r}.{n}"),
@@ -170,7 +180,12 @@ fn rung(app: &App, pen: &mut Pen, area: Rect, r: &Rung, past: bool) {
     };
     let number = format!("{:>2} ", r.number);
     let sign = format!("{} ", r.mark.sign());
-    let at = pen.run(area.x + 4, area.y, area.width - 4, &[(&number, if past { Role::Dim } else { Role::Line }), (&sign, role)]);
+    let at = pen.run(
+        area.x + 4,
+        area.y,
+        area.width - 4,
+        &[(&number, if past { Role::Dim } else { Role::Line }), (&sign, role)],
+    );
     let note_role = match r.mark {
         _ if !past => Role::Line,
         Mark::Held => Role::Held,
@@ -207,9 +222,16 @@ fn effect(pen: &mut Pen, area: Rect, l: &Line, indent: u16, past: bool) {
             // Values stand in one column where the name leaves room for it.
             let column = x + 16;
             let old_width = pen.plain(old).width() as u16;
-            let at = if at < column && old_width <= 6 { at.max(column.saturating_sub(0) + 6 - old_width.min(6)).min(right) } else { at + 1 };
-            let pieces: Vec<(&str, Role)> =
-                if old.is_empty() { vec![(new, dim(Role::Strong))] } else { vec![(old, dim(Role::Dim)), (" → ", dim(Role::Line)), (new, dim(Role::Strong))] };
+            let at = if at < column && old_width <= 6 {
+                at.max(column.saturating_sub(0) + 6 - old_width.min(6)).min(right)
+            } else {
+                at + 1
+            };
+            let pieces: Vec<(&str, Role)> = if old.is_empty() {
+                vec![(new, dim(Role::Strong))]
+            } else {
+                vec![(old, dim(Role::Dim)), (" → ", dim(Role::Line)), (new, dim(Role::Strong))]
+            };
             pen.run(at, y, right.saturating_sub(at), &pieces);
         }
         Done::Sent { text, after } => {
@@ -220,7 +242,12 @@ fn effect(pen: &mut Pen, area: Rect, l: &Line, indent: u16, past: bool) {
             pen.run(x, y, room, &[(verb, dim(Role::Dim)), (" ", Role::Dim), (text, dim(Role::Text))]);
         }
         Done::Drew { text, odds } => {
-            pen.run(x, y, room, &[("draws ", dim(Role::Dim)), (text, dim(Role::Strong)), ("  ", Role::Dim), (odds, dim(Role::Dim))]);
+            pen.run(
+                x,
+                y,
+                room,
+                &[("draws ", dim(Role::Dim)), (text, dim(Role::Strong)), ("  ", Role::Dim), (odds, dim(Role::Dim))],
+            );
         }
         Done::Turns { count, .. } => {
             pen.say(x, y, room, &format!("× {count} turn{}", if *count == 1 { "" } else { "s" }), dim(Role::Dim));

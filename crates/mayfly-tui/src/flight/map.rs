@@ -12,6 +12,7 @@ use mayfly_base::*;
 use mayfly_engine::program::Op;
 use mayfly_engine::space;
 use mayfly_engine::world::World;
+use mayfly_lab::session::At;
 use mayfly_lab::words::Words;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -32,7 +33,10 @@ impl View {
     }
 
     fn holds(&self, (x, y): (i32, i32)) -> bool {
-        x >= i32::from(self.clip.x) && x < i32::from(self.clip.right()) && y >= i32::from(self.clip.y) && y < i32::from(self.clip.bottom())
+        x >= i32::from(self.clip.x)
+            && x < i32::from(self.clip.right())
+            && y >= i32::from(self.clip.y)
+            && y < i32::from(self.clip.bottom())
     }
 }
 
@@ -92,7 +96,9 @@ fn zones(app: &App, pen: &mut Pen, view: &View) {
     for (i, z) in p.zones.iter().enumerate() {
         match z.of {
             None => all.push((ZoneId::at(i), None)),
-            Some(k) => all.extend(w.living().filter(|(_, a)| a.enabled && p.is_kind(a.kind, k)).map(|(id, _)| (ZoneId::at(i), Some(id)))),
+            Some(k) => all.extend(
+                w.living().filter(|(_, a)| a.enabled && p.is_kind(a.kind, k)).map(|(id, _)| (ZoneId::at(i), Some(id))),
+            ),
         }
     }
     // Zones that someone stands in lie on top.
@@ -102,39 +108,52 @@ fn zones(app: &App, pen: &mut Pen, view: &View) {
         let z = &p.zones[key.0.index()];
         let o = key.1.map_or((0.0, 0.0), |a| (w.actors[a.index()].at.x, w.actors[a.index()].at.y));
         let role = if busy(&key) { Role::Outside } else { Role::Zone };
+        let off = w.zone_off[key.0.index()];
+        cover(pen, view, &z.shape, o, busy(&key) && !off);
         if key.1.is_some() {
-            ring(pen, view, &z.shape, o);
             continue;
         }
         let Some((x0, y0, x1, y1)) = space::bounds(&z.shape) else { continue };
         let (sx, sy) = view.at(x0 as f64, y0 as f64);
         let f = Frame { x: sx, y: sy, width: (x1 - x0 + 1) as i32 * view.columns, height: (y1 - y0 + 1) as i32 };
         if matches!(z.shape, Shape::Rect { .. }) {
-            tiles::border(pen, view.clip, &f, &z.name, if w.zone_off[key.0.index()] { Role::Line } else { role });
+            tiles::border(pen, view.clip, &f, &z.name, if off { Role::Line } else { role });
         } else {
-            edge(pen, view, &z.shape, role);
             tiles::label(pen, view.clip, &f, &z.name, role);
         }
     }
 }
 
-/// A kind's zone: faint dots on the floor cells of its edge.
-fn ring(pen: &mut Pen, view: &View, shape: &Shape, o: (f64, f64)) {
+/// A zone's cells: a shade of their own where the theme has one, else dots along its edge.
+fn cover(pen: &mut Pen, view: &View, shape: &Shape, o: (f64, f64), busy: bool) {
     let cells = space::cells_of(shape, o);
-    for c in cells.iter().filter(|c| is_edge(&cells, **c)) {
-        dot(pen, view, *c, Role::Zone);
-    }
-}
-
-fn edge(pen: &mut Pen, view: &View, shape: &Shape, role: Role) {
-    let cells = space::cells_of(shape, (0.0, 0.0));
-    for c in cells.iter().filter(|c| is_edge(&cells, **c)) {
-        dot(pen, view, *c, role);
+    let (Some(style), Some(wet)) = (pen.theme.zone_ground(busy, false), pen.theme.zone_ground(busy, true)) else {
+        for c in cells.iter().filter(|c| is_edge(&cells, **c)) {
+            dot(pen, view, *c, if busy { Role::Outside } else { Role::Zone });
+        }
+        return;
+    };
+    let water = pen.style(Role::Water).bg;
+    for (x, y) in cells {
+        let (sx, sy) = view.at(x as f64, y as f64);
+        for i in 0..view.columns {
+            let at = (sx + i, sy);
+            if !view.holds(at) {
+                continue;
+            }
+            let Some(cell) = pen.buf.cell((at.0 as u16, at.1 as u16)) else { continue };
+            let is_water = Some(cell.bg) == water || Some(cell.bg) == wet.bg;
+            if cell.symbol() != "█" {
+                pen.tint(at.0 as u16, at.1 as u16, 1, if is_water { wet } else { style });
+            }
+        }
     }
 }
 
 fn is_edge(cells: &[(i64, i64)], (x, y): (i64, i64)) -> bool {
-    [(x + 1, y), (x - 1, y), (x, y + 1), (x, y - 1)].iter().any(|n| cells.binary_search_by_key(&(n.1, n.0), |(a, b)| (*b, *a)).is_err())
+    [(x + 1, y), (x - 1, y), (x, y + 1), (x, y - 1)]
+        .iter()
+        .any(|n| cells.binary_search_by_key(&(n.1, n.0), |(a, b)| (*b, *a)).is_err())
 }
 
 fn dot(pen: &mut Pen, view: &View, (x, y): (i64, i64), role: Role) {
@@ -150,8 +169,15 @@ fn dot(pen: &mut Pen, view: &View, (x, y): (i64, i64), role: Role) {
 
 fn actors(app: &App, pen: &mut Pen, view: &View, area: AreaId) {
     let s = &app.session;
-    let moved: Vec<ActorId> = s.now.world.living().filter(|(id, a)| s.now.before.actor(*id).is_none_or(|b| b.at != a.at)).map(|(id, _)| id).collect();
-    let mut all: Vec<(ActorId, &mayfly_engine::world::Actor)> = s.now.world.living().filter(|(_, a)| a.at.area == area && a.visible).collect();
+    let moved: Vec<ActorId> = s
+        .now
+        .world
+        .living()
+        .filter(|(id, a)| s.now.before.actor(*id).is_none_or(|b| b.at != a.at))
+        .map(|(id, _)| id)
+        .collect();
+    let mut all: Vec<(ActorId, &mayfly_engine::world::Actor)> =
+        s.now.world.living().filter(|(_, a)| a.at.area == area && a.visible).collect();
     // Whoever is driven, and whoever moved, is drawn last.
     all.sort_by_key(|(id, _)| (Some(*id) == app.driving.or_else(|| s.steered()), moved.contains(id), *id));
     for (_, a) in all {
@@ -160,7 +186,11 @@ fn actors(app: &App, pen: &mut Pen, view: &View, area: AreaId) {
             continue;
         }
         let style = if a.enabled { pen.theme.look(a.colour) } else { pen.style(Role::Line) };
-        let look = if pen.theme.ascii && !a.look.is_ascii() { a.name.chars().next().map_or("o".into(), |c| c.to_string()) } else { a.look.to_string() };
+        let look = if pen.theme.ascii && !a.look.is_ascii() {
+            a.name.chars().next().map_or("o".into(), |c| c.to_string())
+        } else {
+            a.look.to_string()
+        };
         pen.put(at.0 as u16, at.1 as u16, 1, &look, style);
     }
 }
@@ -176,19 +206,42 @@ fn notes(app: &App, pen: &mut Pen, area: Rect, focus: Option<ActorId>) {
         let a = &w.actors[id.index()];
         let look: Style = pen.theme.look(a.colour);
         let mut x = pen.put(area.x, y, 1, &a.look, look) + 1;
-        let place = format!(" {}, {}", value::show_number((a.at.x * 10.0).round() / 10.0), value::show_number((a.at.y * 10.0).round() / 10.0));
+        let place = format!(
+            " {}, {}",
+            value::show_number((a.at.x * 10.0).round() / 10.0),
+            value::show_number((a.at.y * 10.0).round() / 10.0)
+        );
         let facing = format!("  facing {}", DIRECTIONS[a.facing as usize % 4]);
-        let inside: Vec<String> = a.inside.iter().filter(|(k, _)| k.1.is_none()).map(|(k, _)| words.zone(k.0, k.1)).collect();
+        let inside: Vec<String> =
+            a.inside.iter().filter(|(k, _)| k.1.is_none()).map(|(k, _)| words.zone(k.0, k.1)).collect();
         let touching: Vec<String> = w
             .contacts
             .keys()
-            .filter_map(|(m, n)| if *m == id { Some(*n) } else if *n == id { Some(*m) } else { None })
+            .filter_map(|(m, n)| {
+                if *m == id {
+                    Some(*n)
+                } else if *n == id {
+                    Some(*m)
+                } else {
+                    None
+                }
+            })
             .map(|o| words.actor(o))
             .collect();
-        x = pen.run(x, y, area.right().saturating_sub(x), &[(&a.name, Role::Strong), (&place, Role::Dim), (&facing, Role::Dim)]);
+        x = pen.run(
+            x,
+            y,
+            area.right().saturating_sub(x),
+            &[(&a.name, Role::Strong), (&place, Role::Dim), (&facing, Role::Dim)],
+        );
         for (word, list) in [("  in ", inside), ("  touching ", touching)] {
             if !list.is_empty() {
-                x = pen.run(x, y, area.right().saturating_sub(x), &[(word, Role::Dim), (&list.join(", "), Role::Outside)]);
+                x = pen.run(
+                    x,
+                    y,
+                    area.right().saturating_sub(x),
+                    &[(word, Role::Dim), (&list.join(", "), Role::Outside)],
+                );
             }
         }
         y += 1;
@@ -210,7 +263,11 @@ fn signs(app: &App) -> Vec<(String, bool)> {
     let w = &s.now.world;
     let mut out = vec![];
     for sign in &w.signs {
-        let Op::Do(Action::Prompt { text, sustain, .. } | Action::Board { text, sustain }) = &s.engine.program.code[sign.pc as usize] else { continue };
+        let Op::Do(Action::Prompt { text, sustain, .. } | Action::Board { text, sustain }) =
+            &s.engine.program.code[sign.pc as usize]
+        else {
+            continue;
+        };
         let value = |e| mayfly_lab::values::of(&s.engine, w, e, sign.me, &sign.locals);
         let stands = sustain.as_ref().is_none_or(|t| value(t) == Ok(Value::Flag(true)));
         if let (true, Ok(Value::Text(t))) = (stands, value(text)) {
@@ -224,7 +281,12 @@ fn signs(app: &App) -> Vec<(String, bool)> {
 fn log(app: &App, pen: &mut Pen, area: Rect) {
     let s = &app.session;
     let all = &s.index.log;
-    let until = all.partition_point(|l| l.tick <= s.moment.tick);
+    let past = |l: &mayfly_lab::headless::Line| match s.moment.at {
+        At::End => l.tick <= s.moment.tick,
+        At::Record(i) => (l.tick, l.at) <= (s.moment.tick, i),
+        At::Start => l.tick < s.moment.tick,
+    };
+    let until = all.partition_point(past);
     let from = until.saturating_sub(area.height as usize);
     for (i, l) in all[from..until].iter().rev().enumerate() {
         let here = l.tick == s.moment.tick;
@@ -235,6 +297,11 @@ fn log(app: &App, pen: &mut Pen, area: Rect) {
         };
         let tick = format!(" {:>6}  ", l.tick);
         let role = if here { Role::Strong } else { Role::Dim };
-        pen.run(area.x, area.y + i as u16, area.width, &[(word, Role::Dim), (&tick, if here { Role::Fired } else { Role::Dim }), (&l.text, role)]);
+        pen.run(
+            area.x,
+            area.y + i as u16,
+            area.width,
+            &[(word, Role::Dim), (&tick, if here { Role::Fired } else { Role::Dim }), (&l.text, role)],
+        );
     }
 }

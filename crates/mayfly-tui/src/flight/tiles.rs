@@ -34,7 +34,8 @@ pub struct Frame {
 /// Draws a dashed border, clipped, with a name on its upper side.
 pub fn border(pen: &mut Pen, clip: ratatui::layout::Rect, f: &Frame, name: &str, role: Role) {
     let ascii = pen.theme.ascii;
-    let signs: [&str; 6] = if ascii { ["+", "+", "+", "+", "-", ":"] } else { ["┌", "┐", "└", "┘", "╌", "╎"] };
+    let signs: [&str; 6] =
+        if ascii { ["+", "+", "+", "+", "-", ":"] } else { ["┌", "┐", "└", "┘", "╌", "╎"] };
     let inside = |x: i32, y: i32| {
         x >= i32::from(clip.x) && y >= i32::from(clip.y) && x < i32::from(clip.right()) && y < i32::from(clip.bottom())
     };
@@ -62,9 +63,10 @@ pub fn border(pen: &mut Pen, clip: ratatui::layout::Rect, f: &Frame, name: &str,
 
 /// A name on the upper side of a frame.
 pub fn label(pen: &mut Pen, clip: ratatui::layout::Rect, f: &Frame, name: &str, role: Role) {
-    let name = format!(" {name} ");
+    let fits = name.chars().count() as i32 + 6 <= f.width;
+    let name = if fits { format!(" {name} ") } else { name.to_string() };
     let len = name.chars().count() as i32;
-    let x = if len + 2 <= f.width { f.x + 2 } else { f.x + (f.width - len) / 2 };
+    let x = if fits { f.x + 2 } else { f.x + (f.width - len + 1) / 2 };
     let x = x.clamp(i32::from(clip.x), (i32::from(clip.right()) - len).max(i32::from(clip.x)));
     if f.y >= i32::from(clip.y) && f.y < i32::from(clip.bottom()) {
         let room = (i32::from(clip.right()) - x).max(0) as u16;

@@ -29,9 +29,14 @@ pub fn short_facts(app: &App) -> String {
 
 pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let area = Rect { y: area.y + 1, height: area.height.saturating_sub(1), ..area };
-    let seen: Vec<(usize, Seen)> = app.session.seen().into_iter().enumerate().filter(|(_, s)| !app.only_changed || s.changed).collect();
+    let seen: Vec<(usize, Seen)> =
+        app.session.seen().into_iter().enumerate().filter(|(_, s)| !app.only_changed || s.changed).collect();
     if seen.is_empty() {
-        let text = if app.session.watches.is_empty() { "Nothing is watched: w adds a variable or an expression." } else { "No watched value changed here." };
+        let text = if app.session.watches.is_empty() {
+            "Nothing is watched: w adds a variable or an expression."
+        } else {
+            "No watched value changed here."
+        };
         pen.say(area.x, area.y, area.width, text, Role::Dim);
         return;
     }
@@ -59,7 +64,10 @@ fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, s: &Seen, name_width: u1
     pen.say(area.x, area.y, name_width + 1, &s.text, name);
     let x = area.x + name_width + 2;
     let room = values_end.saturating_sub(x);
-    if s.changed {
+    let both = pen.plain(&s.shown_before).width() + pen.plain(&s.shown).width() + 3;
+    if s.changed && both > room as usize {
+        pen.run(x, area.y, room, &[("→ ", Role::Line), (&s.shown, Role::Fired)]);
+    } else if s.changed {
         pen.run(x, area.y, room, &[(&s.shown_before, Role::Dim), (" → ", Role::Line), (&s.shown, Role::Fired)]);
     } else {
         pen.say(x, area.y, room, &s.shown, Role::Dim);
@@ -72,9 +80,16 @@ fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, s: &Seen, name_width: u1
             Some((by, _)) if !by.is_empty() => format!("by {by}, here"),
             Some((_, tick)) => format!("since tick {tick}"),
             None if s.target.is_some() => "never written yet".into(),
+            None if w.flows => "flows with time".into(),
             None => "follows from others".into(),
         };
-        pen.say(area.x + 2, area.y + 1, area.width.saturating_sub(2 + STRIP), &text, if s.changed { Role::Dim } else { Role::Line });
+        pen.say(
+            area.x + 2,
+            area.y + 1,
+            area.width.saturating_sub(2 + STRIP),
+            &text,
+            if s.changed { Role::Dim } else { Role::Line },
+        );
     }
 }
 

@@ -36,7 +36,11 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         Answer::Why(w) => why(w, area.width),
         Answer::WhyNot(w) => why_not(w),
         Answer::Watch(i) => writers(&app.session, *i),
-        Answer::Nothing => vec![vec![("Select a rung of the cascade to see why it fired or did not; ".into(), Role::Dim), ("r".into(), Role::Key), (" lists every rule.".into(), Role::Dim)]],
+        Answer::Nothing => vec![vec![
+            ("Select a rung of the cascade to see why it fired or did not; ".into(), Role::Dim),
+            ("r".into(), Role::Key),
+            (" lists every rule.".into(), Role::Dim),
+        ]],
     };
     if app.is_folded {
         let (name, facts) = title(app);
@@ -70,7 +74,12 @@ fn clause(c: &ClauseSeen) -> Said {
         None => "not asked".to_string(),
         Some(_) => c.shown(),
     };
-    vec![label("if"), (sign.into(), role), (text, if c.held.is_some() { Role::Text } else { Role::Dim }), (seen, Role::Dim)]
+    vec![
+        label("if"),
+        (sign.into(), role),
+        (text, if c.held.is_some() { Role::Text } else { Role::Dim }),
+        (seen, Role::Dim),
+    ]
 }
 
 /// Links one after the other, over as many lines as they need.
@@ -104,7 +113,12 @@ fn why(w: &Why, width: u16) -> Vec<Said> {
     if w.mark == Mark::GoesOn {
         out.push(vec![label("goes on"), (w.note.clone(), Role::Text)]);
     } else {
-        out.push(vec![label("when"), ("✓ ".into(), Role::True), (format!("{:<30} ", w.when.0), Role::Text), (w.when.1.clone(), Role::Outside)]);
+        out.push(vec![
+            label("when"),
+            ("✓ ".into(), Role::True),
+            (format!("{:<30} ", w.when.0), Role::Text),
+            (w.when.1.clone(), Role::Outside),
+        ]);
     }
     out.extend(w.clauses.iter().map(clause));
     match w.mark {
@@ -148,7 +162,8 @@ fn why_not(w: &WhyNot) -> Vec<Said> {
         (Some(m), Some(f)) if m.tick == f => format!("last fired at tick {f}"),
         (Some(m), Some(f)) => format!("last judged at tick {}, last fired at tick {f}", m.tick),
     };
-    out.push(vec![label("before"), (last, Role::Dim), ("   N B go along its judgements".into(), Role::Line)]);
+    let along = if w.last.is_some() { "   N B go along its judgements" } else { "" };
+    out.push(vec![label("before"), (last, Role::Dim), (along.into(), Role::Line)]);
     if !w.doc.is_empty() {
         out.push(vec![label("text"), (w.doc.clone(), Role::Dim)]);
     }
@@ -175,12 +190,24 @@ fn writers(s: &Session, i: usize) -> Vec<Said> {
         return out;
     };
     match s.writer(target) {
-        Some((by, tick)) if !by.is_empty() => out.push(vec![label("written"), ("by ".into(), Role::Dim), (by, Role::Strong), (format!(", here at tick {tick}"), Role::Dim)]),
-        Some((_, tick)) => out.push(vec![label("written"), (format!("last at tick {tick}"), Role::Text), ("   B goes there".into(), Role::Line)]),
+        Some((by, tick)) if !by.is_empty() => out.push(vec![
+            label("written"),
+            ("by ".into(), Role::Dim),
+            (by, Role::Strong),
+            (format!(", here at tick {tick}"), Role::Dim),
+        ]),
+        Some((_, tick)) => out.push(vec![
+            label("written"),
+            (format!("last at tick {tick}"), Role::Text),
+            ("   B goes there".into(), Role::Line),
+        ]),
         None => out.push(vec![label("written"), ("not yet in this flight: it has its first value".into(), Role::Text)]),
     }
     let times = s.index.written.get(&target).map_or(0, Vec::len);
-    out.push(vec![label(""), (format!("in {times} tick{} of this flight", if times == 1 { "" } else { "s" }), Role::Dim)]);
+    out.push(vec![
+        label(""),
+        (format!("in {times} tick{} of this flight", if times == 1 { "" } else { "s" }), Role::Dim),
+    ]);
     let rules = writing_rules(s, target);
     let text = if rules.is_empty() { "no rule".to_string() } else { rules.join("   ") };
     out.push(vec![label("can be"), ("written by ".into(), Role::Dim), (text, Role::Text)]);
@@ -192,12 +219,14 @@ fn writing_rules(s: &Session, target: Target) -> Vec<String> {
     use mayfly_base::code::{Action, Place};
     let p = &s.engine.program;
     let writes = |op: &Op| match op {
-        Op::Do(Action::Assign { place, .. } | Action::Push { list: place, .. } | Action::Clear(place)) => match (place, target) {
-            (Place::Var(v), Target::Var(t)) => *v == t,
-            (Place::Field(_, f), Target::Field(_, t)) => *f == t,
-            (Place::Attr(_, a), Target::Attr(_, t)) => *a == t,
-            _ => false,
-        },
+        Op::Do(Action::Assign { place, .. } | Action::Push { list: place, .. } | Action::Clear(place)) => {
+            match (place, target) {
+                (Place::Var(v), Target::Var(t)) => *v == t,
+                (Place::Field(_, f), Target::Field(_, t)) => *f == t,
+                (Place::Attr(_, a), Target::Attr(_, t)) => *a == t,
+                _ => false,
+            }
+        }
         _ => false,
     };
     let mut starts: Vec<(u32, usize)> = vec![];

@@ -82,13 +82,24 @@ impl Overlay {
     pub fn palette(app: &App) -> Self {
         let mut entries: Vec<Entry> = TABLE
             .iter()
-            .filter(|r| r.command.applies(app) && r.command != Command::Palette && r.group != Group::Screen || matches!(r.command, Command::Help | Command::Quit | Command::ZoomIn | Command::ZoomOut))
+            .filter(|r| {
+                r.command.applies(app) && r.command != Command::Palette && r.group != Group::Screen
+                    || matches!(r.command, Command::Help | Command::Quit | Command::ZoomIn | Command::ZoomOut)
+            })
             .filter(|r| r.command.applies(app))
-            .map(|r| Entry { text: format!("{}: {}", r.name, r.help), note: r.keys.join(" "), choice: Choice::Do(r.command) })
+            .map(|r| Entry {
+                text: format!("{}: {}", r.name, r.help),
+                note: r.keys.join(" "),
+                choice: Choice::Do(r.command),
+            })
             .collect();
         entries.extend(rule_entries(app).into_iter().map(|e| Entry { text: format!("why not: {}", e.text), ..e }));
         for v in &app.session.level.vars {
-            entries.push(Entry { text: format!("watch: {}", v.name), note: String::new(), choice: Choice::Watch(v.name.clone()) });
+            entries.push(Entry {
+                text: format!("watch: {}", v.name),
+                note: String::new(),
+                choice: Choice::Watch(v.name.clone()),
+            });
         }
         Self::list("Commands", "type a few letters; Enter does it", entries)
     }
@@ -107,7 +118,12 @@ impl Overlay {
             }
             lines.push(vec![]);
         }
-        Self { title: "Problems", hint: "the text on disk has these; the old run stays until it is mended", typed: String::new(), kind: Kind::Page { lines, from: 0 } }
+        Self {
+            title: "Problems",
+            hint: "the text on disk has these; the old run stays until it is mended",
+            typed: String::new(),
+            kind: Kind::Page { lines, from: 0 },
+        }
     }
 
     pub fn help() -> Self {
@@ -115,7 +131,11 @@ impl Overlay {
         for (group, name) in Group::ALL {
             lines.push(vec![(name.to_string(), Role::Strong)]);
             for r in TABLE.iter().filter(|r| r.group == group) {
-                lines.push(vec![(format!("  {:<12}", r.keys.join(" ")), Role::Key), (format!("{:<24}", r.name), Role::Text), (r.help.to_string(), Role::Dim)]);
+                lines.push(vec![
+                    (format!("  {:<12}", r.keys.join(" ")), Role::Key),
+                    (format!("{:<24}", r.name), Role::Text),
+                    (r.help.to_string(), Role::Dim),
+                ]);
             }
             lines.push(vec![]);
         }
@@ -132,7 +152,12 @@ impl Overlay {
         ] {
             lines.push(vec![(format!("  {sign:<12}"), Role::Fired), (word.to_string(), Role::Text)]);
         }
-        Self { title: "Keys", hint: "arrows scroll, Esc closes", typed: String::new(), kind: Kind::Page { lines, from: 0 } }
+        Self {
+            title: "Keys",
+            hint: "arrows scroll, Esc closes",
+            typed: String::new(),
+            kind: Kind::Page { lines, from: 0 },
+        }
     }
 
     /// The entries that the typed letters find, best first.
@@ -146,7 +171,9 @@ impl Overlay {
         let mut buf = vec![];
         let mut scored: Vec<(u32, &Entry)> = entries
             .iter()
-            .filter_map(|e| pattern.score(nucleo_matcher::Utf32Str::new(&e.text, &mut buf), &mut matcher).map(|s| (s, e)))
+            .filter_map(|e| {
+                pattern.score(nucleo_matcher::Utf32Str::new(&e.text, &mut buf), &mut matcher).map(|s| (s, e))
+            })
             .collect();
         scored.sort_by_key(|(s, _)| std::cmp::Reverse(*s));
         scored.into_iter().map(|(_, e)| e).collect()
@@ -191,7 +218,9 @@ pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
         (Kind::Page { from, .. }, KeyCode::Up) => *from = from.saturating_sub(1),
         (Kind::Page { lines, from }, KeyCode::Down) => *from = (*from + 1).min(lines.len().saturating_sub(1)),
         (Kind::Page { from, .. }, KeyCode::PageUp) => *from = from.saturating_sub(10),
-        (Kind::Page { lines, from }, KeyCode::PageDown | KeyCode::Char(' ')) => *from = (*from + 10).min(lines.len().saturating_sub(1)),
+        (Kind::Page { lines, from }, KeyCode::PageDown | KeyCode::Char(' ')) => {
+            *from = (*from + 10).min(lines.len().saturating_sub(1))
+        }
         (Kind::Page { .. }, _) => return Effect::None,
         (_, KeyCode::Backspace) => {
             top.typed.pop();
@@ -278,13 +307,16 @@ fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> {
 
 /// The next moment at which an expression is true: in the flight, then by running on.
 fn search(app: &mut App, typed: &str) -> Result<(), String> {
-    let (expr, ty) = mayfly_lang::check::expression(&app.session.level, typed).map_err(|d| format!("{}; {}", d.message, d.help))?;
+    let (expr, ty) =
+        mayfly_lang::check::expression(&app.session.level, typed).map_err(|d| format!("{}; {}", d.message, d.help))?;
     if ty != mayfly_lang::types::Ty::Flag {
         return Err("write a tick, a time such as 31.7s, or something that is true or false".into());
     }
     let s = &mut app.session;
     let engine = s.engine.clone();
-    let holds = |world: &mayfly_engine::World| mayfly_lab::values::of(&engine, world, &expr, None, &[]) == Ok(Value::Flag(true));
+    let holds = |world: &mayfly_engine::World| {
+        mayfly_lab::values::of(&engine, world, &expr, None, &[]) == Ok(Value::Flag(true))
+    };
     let from = s.moment.tick + 1;
     let mut found = None;
     let live = s.history.live_tick();
@@ -308,7 +340,11 @@ fn search(app: &mut App, typed: &str) -> Result<(), String> {
         Some(tick) => app.go(Moment { tick, at: At::End }),
         None => {
             app.follow();
-            return Err(if ran >= SEARCH { format!("not true in {SEARCH} ticks") } else { "not true before the level ends".into() });
+            return Err(if ran >= SEARCH {
+                format!("not true in {SEARCH} ticks")
+            } else {
+                "not true before the level ends".into()
+            });
         }
     }
     Ok(())

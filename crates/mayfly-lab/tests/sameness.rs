@@ -1,0 +1,139 @@
+//! What must hold of every level: replay equals run, back undoes forward, no text panics.
+
+use mayfly_engine::hash::state_hash;
+use mayfly_lab::headless;
+use mayfly_lab::script::Script;
+use mayfly_lab::session::{At, Gear, Moment, Session};
+use mayfly_lab::step::Step;
+use mayfly_lang::{check, parser};
+use proptest::prelude::*;
+use proptest::test_runner::FileFailurePersistence;
+
+const DEMO: &str = include_str!("../../../examples/weir-house.may");
+
+fn config(cases: u32) -> ProptestConfig {
+    let file = FileFailurePersistence::Direct(concat!(env!("CARGO_MANIFEST_DIR"), "/tests/sameness.regressions"));
+    ProptestConfig { cases, failure_persistence: Some(Box::new(file)), ..ProptestConfig::default() }
+}
+
+/// Keys of the demo's keeper at ticks.
+fn keys() -> impl Strategy<Value = Vec<(u64, &'static str)>> {
+    let key = prop_oneof![Just("north"), Just("east"), Just("south"), Just("west"), Just("wind"), Just("ring")];
+    prop::collection::vec((0u64..300, key), 0..60)
+}
+
+fn script(keys: &[(u64, &str)]) -> Script {
+    let mut s = Script::default();
+    keys.iter().for_each(|(t, k)| s.add(&format!("{t}: keeper {k}")).expect("an input"));
+    s
+}
+
+fn session() -> Session {
+    let c = check::check("weir-house.may", DEMO);
+    Session::new(c.sources, c.level.expect("the demo loads"))
+}
+
+proptest! {
+    #![proptest_config(config(12))]
+
+    /// The same inputs give the same state, and any moment asked for again is the one that was.
+    #[test]
+    fn replay_equals_run(keys in keys(), seed in 0u64..50) {
+        let level = check::check("weir-house.may", DEMO).level.expect("the demo loads");
+        let fly = |ticks| headless::fly(&level, Some(seed), &script(&keys), ticks).expect("it flies");
+        let mut whole = fly(300);
+        prop_assert_eq!(state_hash(whole.history.live()), state_hash(fly(300).history.live()));
+        for tick in [0, 1, 63, 64, 65, 199, 299] {
+            let engine = whole.engine.clone();
+            let again = whole.history.world_at(&engine, tick);
+            prop_assert_eq!(state_hash(&again), state_hash(fly(tick).history.live()), "at tick {}", tick);
+        }
+    }
+
+    /// Steps back undo steps forward exactly, in every gear.
+    #[test]
+    fn back_undoes_forward(keys in keys(), gear in 0usize..4, start in 0u64..250, steps in 1usize..12) {
+        let mut s = session();
+        let level = s.level.clone();
+        let mut program = s.engine.program.clone();
+        let inputs = script(&keys).resolve(&level, &mut program).expect("inputs");
+        for tick in 1..300u64 {
+            s.queued = inputs.get(&tick).cloned().unwrap_or_default();
+            s.run_tick();
+        }
+        s.gear = Gear::ALL[gear];
+        s.go(Moment { tick: start.min(s.last_tick()), at: At::End });
+        // A gear finer than a tick stands where it stops: one step brings it there.
+        prop_assume!(s.step_forward() == Step::Made);
+        let mut been = vec![(s.moment, state_hash(&s.now.world))];
+        for _ in 0..steps {
+            if s.moment.tick + 3 >= s.last_tick() || s.step_forward() != Step::Made {
+                break;
+            }
+            been.push((s.moment, state_hash(&s.now.world)));
+        }
+        been.pop();
+        for (moment, hash) in been.into_iter().rev() {
+            prop_assert_eq!(s.step_back(), Step::Made);
+            prop_assert_eq!(s.moment, moment);
+            prop_assert_eq!(state_hash(&s.now.world), hash);
+        }
+    }
+}
+
+/// The demo with pieces cut out, doubled and strange characters put in.
+fn broken() -> impl Strategy<Value = String> {
+    let cut = (
+        0..DEMO.len(),
+        0usize..60,
+        prop::sample::select(vec![
+            "", "{", "}", "\"", "(", ")", "\u{202e}", "é", "\"\"\"", "..", "and", "\0", "= =", "#",
+        ]),
+    );
+    prop::collection::vec(cut, 1..6).prop_map(|cuts| {
+        let mut text = DEMO.to_string();
+        for (at, len, put) in cuts {
+            let begin = text.char_indices().map(|(i, _)| i).take_while(|i| *i <= at).last().unwrap_or(0);
+            let end = text.char_indices().map(|(i, _)| i).find(|i| *i >= begin + len).unwrap_or(text.len());
+            text.replace_range(begin..end.max(begin), put);
+        }
+        text
+    })
+}
+
+proptest! {
+    #![proptest_config(config(150))]
+
+    /// Every text has a tree whose text it is, and is checked without a panic.
+    #[test]
+    fn any_text_has_its_tree(text in prop_oneof![broken(), "\\PC{0,200}", any::<String>()]) {
+        prop_assert_eq!(parser::parse(&text).tree().text().to_string(), text.clone());
+        let c = check::check("t.may", &text);
+        prop_assert!(c.level.is_some() || c.errors() > 0);
+        for d in &c.diagnostics {
+            prop_assert!((d.span.end as usize) <= text.len() + 1 && !d.help.is_empty());
+            d.print(&c.sources, false);
+        }
+    }
+}
+
+#[test]
+fn rules_that_keep_each_other_going_are_named_and_stopped() {
+    let text = "level \"T\" { rate 10 }\nvar n = 0\nmessage ping\nrule \"a\" { when start; when hears ping; then { n += 1; send ping } }\n";
+    let level = check::check("t.may", text).level.expect("it loads");
+    let flown = headless::fly(&level, None, &Script::default(), 3).expect("it flies");
+    let f = flown.faults.first().expect("a fault");
+    assert_eq!((f.tick, f.fault.kind.name()), (0, "rounds"));
+    assert!(f.fault.text.contains("\"a\""), "{}", f.fault.text);
+    assert_eq!(flown.history.live_tick(), 3, "the level goes on");
+}
+
+#[test]
+fn deep_nesting_is_an_error_and_no_crash() {
+    for (open, close) in [("(", ")"), ("[", "]"), ("not ", ""), ("-", ""), ("if true then ", "")] {
+        let text = format!("var x = {}1{}", open.repeat(5_000), close.repeat(5_000));
+        assert!(check::check("t.may", &text).errors() > 0);
+    }
+    let blocks = format!("rule \"a\" {{ when start; then {{ {} }} }}", "if true { ".repeat(5_000));
+    assert!(check::check("t.may", &blocks).errors() > 0);
+}

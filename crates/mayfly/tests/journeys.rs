@@ -1,0 +1,223 @@
+//! Journeys through the real interface: the real binary in tmux, one way a test, as a person goes it.
+//!
+//! No journey sleeps for a fixed time where it can wait for what must appear.
+
+use std::path::Path;
+use std::process::{Command, Output};
+use std::sync::atomic::{AtomicU32, Ordering};
+use std::time::{Duration, Instant};
+
+static NUMBER: AtomicU32 = AtomicU32::new(0);
+
+/// A terminal of its own with the application in it.
+struct Terminal {
+    socket: String,
+}
+
+impl Terminal {
+    fn open(size: (u16, u16), args: &[&str]) -> Self {
+        let socket = format!("mayfly-{}-{}", std::process::id(), NUMBER.fetch_add(1, Ordering::SeqCst));
+        let t = Self { socket };
+        let mut command = format!("env -u NO_COLOR COLORTERM=truecolor {}", env!("CARGO_BIN_EXE_mayfly"));
+        args.iter().for_each(|a| command.push_str(&format!(" '{a}'")));
+        command.push_str("; echo status $?; exec sleep 600");
+        let (w, h) = (size.0.to_string(), size.1.to_string());
+        let out = t.tmux(&["-f", "/dev/null", "new-session", "-d", "-x", &w, "-y", &h, &command]);
+        assert!(out.status.success(), "tmux did not start: {}", String::from_utf8_lossy(&out.stderr));
+        t.tmux(&["set", "-g", "status", "off"]);
+        t.tmux(&["set", "-s", "escape-time", "5"]);
+        t
+    }
+
+    fn tmux(&self, args: &[&str]) -> Output {
+        Command::new("tmux")
+            .args(["-L", &self.socket])
+            .args(args)
+            .output()
+            .expect("tmux is installed (./test does that)")
+    }
+
+    fn screen(&self) -> String {
+        String::from_utf8_lossy(&self.tmux(&["capture-pane", "-p"]).stdout).to_string()
+    }
+
+    /// Waits until the screen shows all of these at once.
+    fn see(&self, wanted: &[&str]) -> String {
+        let end = Instant::now() + Duration::from_secs(20);
+        loop {
+            let screen = self.screen();
+            if wanted.iter().all(|w| screen.contains(w)) {
+                return screen;
+            }
+            assert!(Instant::now() < end, "never saw {wanted:?} on:\n{screen}");
+            std::thread::sleep(Duration::from_millis(20));
+        }
+    }
+
+    /// Waits until the screen no longer shows this.
+    fn gone(&self, unwanted: &str) {
+        let end = Instant::now() + Duration::from_secs(20);
+        while self.screen().contains(unwanted) {
+            assert!(Instant::now() < end, "{unwanted} stays on:\n{}", self.screen());
+            std::thread::sleep(Duration::from_millis(20));
+        }
+    }
+
+    fn keys(&self, keys: &[&str]) -> &Self {
+        keys.iter().for_each(|k| drop(self.tmux(&["send-keys", k])));
+        self
+    }
+
+    fn typed(&self, text: &str) -> &Self {
+        // A lone `;` would part two commands of tmux.
+        self.tmux(&["send-keys", "-l", if text == ";" { "\\;" } else { text }]);
+        self
+    }
+}
+
+impl Drop for Terminal {
+    fn drop(&mut self) {
+        self.tmux(&["kill-server"]);
+    }
+}
+
+const ROOM: &str = r#"level "Room" { rate 10; seed 1 }
+tiles { '#' piles solid opaque; '_' boards }
+map """
+##########
+#________#
+##########
+"""
+kind person { steered; speed 10; var oil = 0 }
+kind lamp { look "x"; var lit = false }
+place keeper: person at (1, 1)
+place lamp at (6, 1)
+zone jetty = rect (3, 1) 2 x 1 for person
+var visits = 0
+/// Counts every visit.
+rule "count visits" { when person enters jetty; then { visits += 1 } }
+rule "light a lamp" { when person touches lamp; if person.oil > 0; then { lamp.lit = true } }
+"#;
+
+fn room(dir: &Path) -> String {
+    let path = dir.join("room.may");
+    std::fs::write(&path, ROOM).expect("the level is written");
+    path.to_str().expect("a path").to_string()
+}
+
+/// One driven step east: the key waits for the next tick, and the tick is made.
+fn east(t: &Terminal, to_tick: u32) {
+    t.keys(&["Right"]).see(&["east waits for tick"]);
+    t.keys(&["n"]).see(&[&format!("tick {to_tick} ")]);
+}
+
+#[test]
+fn drive_into_a_zone_step_back_and_ask_why() {
+    let dir = tempfile::tempdir().expect("a folder");
+    let t = Terminal::open((160, 47), &["open", &room(dir.path())]);
+    t.see(&["Room", "Cascade", "Watches", "tick 0"]);
+    t.keys(&["d"]).see(&["driving keeper", "arrows walk"]);
+    east(&t, 1);
+    east(&t, 2);
+    let s = t.see(&["keeper enters jetty", "◆ count visits", "visits      0 → 1"]);
+    assert!(s.contains("1 fired"), "{s}");
+    // Back: the old value; forward: the new one again.
+    t.keys(&["b"]).see(&["tick 1 ", "visits      0  ", "Nothing was judged"]);
+    t.keys(&["n"]).see(&["tick 2 ", "visits      0 → 1"]);
+    for tick in 3..=5 {
+        east(&t, tick);
+    }
+    // A rule that was held says which clause held it, with its values.
+    t.see(&["◇ light a lamp", "person.oil = 0", "✗ person.oil > 0", "keeper touches lamp#1"]);
+    // A rule that was not judged says how near it came.
+    t.keys(&["Escape", "r"]).see(&["Rules", "1 fired  0 held  0 spent"]);
+    t.typed("visits").keys(&["Enter"]).see(&[
+        "Why not",
+        "awaits",
+        "keeper is 2 cells from jetty",
+        "last fired at tick 2",
+    ]);
+    t.keys(&["B"]).see(&["tick 2 "]);
+    t.keys(&["q"]).see(&["status 0"]);
+}
+
+#[test]
+fn the_demo_runs_pauses_and_tells_its_keys() {
+    let t = Terminal::open((160, 47), &["demo"]);
+    t.see(&["Weir House", "paused at the live edge", "Space run"]);
+    t.keys(&["Space"]).see(&["running", "Space pause"]);
+    t.keys(&[">"]).see(&["2×"]);
+    t.see(&["◆ the cold"]);
+    t.keys(&["Space"]).see(&["paused at the live edge"]);
+    t.keys(&["?"]).see(&["step forward", "why the selected rung"]);
+    t.keys(&["PPage", "NPage", "NPage"]).see(&["heard by nobody"]);
+    t.keys(&["Escape"]).gone("heard by nobody");
+    t.typed(";").see(&["Commands"]);
+    t.typed("watch: rings").keys(&["Enter"]).see(&["rings is watched"]);
+    t.keys(&["g"]).typed("warmth == 70").keys(&["Enter"]).see(&["71 → 70", "the cold"]);
+    t.keys(&["g"]).typed("warmth + 1").keys(&["Enter"]).see(&["write a tick"]);
+    t.keys(&["Escape", "Home"]).see(&["before 0"]);
+    t.keys(&["End", "q"]).see(&["status 0"]);
+}
+
+#[test]
+fn a_new_text_is_flown_again_and_a_broken_one_loses_nothing() {
+    let dir = tempfile::tempdir().expect("a folder");
+    let path = room(dir.path());
+    let t = Terminal::open((160, 47), &["open", &path]);
+    t.see(&["Room"]);
+    t.keys(&["d"]).see(&["driving keeper"]);
+    east(&t, 1);
+    east(&t, 2);
+    t.see(&["visits      0 → 1"]);
+    std::fs::write(&path, ROOM.replace("visits += 1", "vists += 1")).expect("written");
+    t.see(&["1 error in room.may, the old run stays", "visits      0 → 1"]);
+    t.keys(&["Escape", "!"]).see(&["Problems", "did you mean `visits`?"]);
+    t.keys(&["Escape"]).gone("Problems");
+    std::fs::write(&path, ROOM.replace("visits += 1", "visits += 5")).expect("written");
+    t.see(&["was read again and flown for 3 ticks", "visits      0 → 5", "keeper enters jetty"]);
+    std::fs::remove_file(&path).expect("removed");
+    t.see(&["cannot be read; the last text stays", "visits      0 → 5"]);
+}
+
+#[test]
+fn a_key_in_the_past_begins_another_course_and_the_old_one_is_kept() {
+    let dir = tempfile::tempdir().expect("a folder");
+    let t = Terminal::open((160, 47), &["open", &room(dir.path())]);
+    t.see(&["Room"]);
+    t.keys(&["d"]).see(&["driving keeper"]);
+    for tick in 1..=4 {
+        east(&t, tick);
+    }
+    t.see(&["keeper 5, 1"]);
+    t.keys(&["b", "b"]).see(&["tick 2 ", "paused in the past"]);
+    t.keys(&["Left"]).see(&["another course from tick 3", "2 courses"]);
+    t.keys(&["n"]).see(&["tick 3 ", "keeper 2, 1"]);
+    t.keys(&["Escape", "o"]).see(&["tick 4 ", "keeper 5, 1"]);
+}
+
+#[test]
+fn small_terminals_fold_and_resizes_keep_the_moment() {
+    let t = Terminal::open((80, 24), &["demo"]);
+    t.see(&["Map ─ Cascade", "Tab panes", "? keys"]);
+    t.keys(&["n", "n", "n"]).see(&["tick 3 "]);
+    t.keys(&["Tab"]).see(&["lamps_lit", "never written yet"]);
+    t.tmux(&["resize-window", "-x", "40", "-y", "10"]);
+    t.see(&["Mayfly needs 60x16, this is 40x10"]);
+    for size in [(200, 60), (90, 20), (120, 40), (61, 17), (160, 47)] {
+        t.tmux(&["resize-window", "-x", &size.0.to_string(), "-y", &size.1.to_string()]);
+    }
+    t.see(&["tick 3 ", "Cascade", "Watches", "Why"]);
+}
+
+#[test]
+fn the_terminal_is_given_back_on_a_signal() {
+    let t = Terminal::open((100, 30), &["demo"]);
+    t.see(&["Weir House"]);
+    let pid = t.tmux(&["display", "-p", "#{pane_pid}"]);
+    let pid = String::from_utf8_lossy(&pid.stdout).trim().to_string();
+    let out = Command::new("pkill").args(["-TERM", "-P", &pid, "mayfly"]).output().expect("pkill");
+    assert!(out.status.success());
+    let screen = t.see(&["status 0"]);
+    assert!(!screen.contains("Weir House"), "the screen before is back:\n{screen}");
+}
