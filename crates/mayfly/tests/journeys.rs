@@ -177,7 +177,7 @@ fn a_new_text_is_flown_again_and_a_broken_one_loses_nothing() {
     std::fs::write(&path, ROOM.replace("visits += 1", "visits += 5")).expect("written");
     t.see(&["was read again and flown for 3 ticks", "visits      0 → 5", "keeper enters jetty"]);
     std::fs::remove_file(&path).expect("removed");
-    t.see(&["cannot be read; the last text stays", "visits      0 → 5"]);
+    t.see(&["cannot be read", "the last text stays", "visits      0 → 5"]);
 }
 
 #[test]
