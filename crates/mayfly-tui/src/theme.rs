@@ -194,7 +194,8 @@ impl Theme {
             return match role {
                 Role::Strong | Role::Fired | Role::Fault | Role::Written | Role::Key => bold,
                 Role::Focus => bold.add_modifier(Modifier::UNDERLINED),
-                Role::Selected | Role::Bar => s.add_modifier(Modifier::REVERSED),
+                Role::Selected => s.add_modifier(Modifier::REVERSED),
+                Role::Bar => s,
                 Role::Dim | Role::Line | Role::Floor => s.add_modifier(Modifier::DIM),
                 _ => s,
             };
@@ -218,6 +219,7 @@ impl Theme {
             Role::Selected => s.bg(c.select),
             Role::Focus => bold.fg(c.amber),
             Role::Wall => s.fg(c.wall),
+            Role::Water if sixteen => s.fg(c.water),
             Role::Water => s.fg(c.wave).bg(c.water),
             Role::Reeds => s.fg(c.reeds),
             Role::Floor => s.fg(c.floor),
@@ -241,6 +243,11 @@ impl Theme {
             (_, true) => c.zone_busy,
             _ => c.zone_ground,
         }))
+    }
+
+    /// True where water and zones have no shades of their own and must be drawn with signs.
+    pub fn is_flat(&self) -> bool {
+        matches!(self.palette, Palette::Sixteen | Palette::None)
     }
 
     /// One of two drawings: the second holds plain characters alone.

@@ -11,7 +11,7 @@ use mayfly_base::code::Shape;
 use mayfly_base::*;
 use mayfly_engine::program::Op;
 use mayfly_engine::space;
-use mayfly_engine::world::World;
+use mayfly_engine::world::{Actor, World};
 use mayfly_lab::session::At;
 use mayfly_lab::words::Words;
 use ratatui::layout::Rect;
@@ -81,7 +81,7 @@ fn ground(app: &App, pen: &mut Pen, view: &View, area: AreaId) {
         for cx in 0..w {
             let cell = (view.left + cx, view.top + cy);
             let tile = map.tile(cell).map(|t| &p.tiles[t.index()]);
-            let (glyph, role) = tiles::ground(tile, cell.0, cell.1, pen.theme.ascii);
+            let (glyph, role) = tiles::ground(tile, cell.0, cell.1, pen.theme);
             let glyph: String = glyph.chars().take(view.columns as usize).collect();
             let x = view.clip.x + (cx as i32 * view.columns) as u16;
             pen.say(x, view.clip.y + cy as u16, view.columns as u16, &glyph, role);
@@ -186,13 +186,17 @@ fn actors(app: &App, pen: &mut Pen, view: &View, area: AreaId) {
             continue;
         }
         let style = if a.enabled { pen.theme.look(a.colour) } else { pen.style(Role::Line) };
-        let look = if pen.theme.ascii && !a.look.is_ascii() {
-            a.name.chars().next().map_or("o".into(), |c| c.to_string())
-        } else {
-            a.look.to_string()
-        };
+        let look = look_of(pen, a);
         pen.put(at.0 as u16, at.1 as u16, 1, &look, style);
     }
+}
+
+/// The character of an actor; with plain characters alone, the first letter of its name.
+fn look_of(pen: &Pen, a: &Actor) -> String {
+    if pen.theme.ascii && !a.look.is_ascii() {
+        return a.name.chars().next().map_or("o".into(), |c| c.to_string());
+    }
+    a.look.to_string()
 }
 
 /// Below the map: the driven one, what the level shows, what was told.
@@ -205,7 +209,7 @@ fn notes(app: &App, pen: &mut Pen, area: Rect, focus: Option<ActorId>) {
     if let Some(id) = focus.filter(|_| y < bottom) {
         let a = &w.actors[id.index()];
         let look: Style = pen.theme.look(a.colour);
-        let mut x = pen.put(area.x, y, 1, &a.look, look) + 1;
+        let mut x = pen.put(area.x, y, 1, &look_of(pen, a), look) + 1;
         let place = format!(
             " {}, {}",
             value::show_number((a.at.x * 10.0).round() / 10.0),

@@ -4,18 +4,20 @@
 //! told by its form.
 
 use crate::pen::Pen;
-use crate::theme::Role;
+use crate::theme::{Role, Theme};
 use mayfly_engine::program::Tile;
 
 /// The two columns of a cell, and their role. `x` and `y` vary the pattern.
-pub fn ground(tile: Option<&Tile>, x: i64, y: i64, ascii: bool) -> (&'static str, Role) {
+pub fn ground(tile: Option<&Tile>, x: i64, y: i64, theme: Theme) -> (&'static str, Role) {
     let noise = (x.wrapping_mul(7).wrapping_add(y.wrapping_mul(13)).wrapping_add(x * y)).rem_euclid(11);
     let Some(t) = tile else { return ("  ", Role::Floor) };
+    let (ascii, flat) = (theme.ascii, theme.is_flat());
     match (t.solid, t.opaque, ascii) {
         (true, true, false) => ("██", Role::Wall),
         (true, true, true) => ("##", Role::Wall),
+        (true, false, false) if flat => (if noise % 3 == 0 { "≈ " } else { "~ " }, Role::Water),
         (true, false, false) => (if noise == 0 { " ─" } else { "  " }, Role::Water),
-        (true, false, true) => ("~~", Role::Water),
+        (true, false, true) => ("~ ", Role::Water),
         (false, true, false) => (if noise % 2 == 0 { "⢸⡇" } else { "⡇⢸" }, Role::Reeds),
         (false, true, true) => ("%%", Role::Reeds),
         (false, false, false) => ("· ", Role::Floor),
