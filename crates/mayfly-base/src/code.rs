@@ -69,6 +69,10 @@ pub enum ExprKind {
     Over(Box<Over>),
     TimerLeft(TimerId),
     TimerRunning(TimerId),
+    /// The state that a machine is in: of an actor, or of the level.
+    MachineState(MachineId, Option<Box<Expr>>),
+    /// Whether it is in that state, outer ones included; with a duration: whether for so long.
+    InState(MachineId, Option<Box<Expr>>, StateId, Option<Box<Expr>>),
     Time,
     Tick,
 }
@@ -249,6 +253,11 @@ pub enum Event {
         slots: Vec<Slot>,
     },
     TimerEnds(TimerId),
+    Machine {
+        who: Option<Who>,
+        state: StateId,
+        enters: bool,
+    },
     Spawns(Who),
     Removed(Who),
     Bumps {
@@ -408,6 +417,12 @@ pub enum Action {
         timer: TimerId,
         order: TimerOrder,
     },
+    /// To a state of a machine, of an actor or of the level.
+    Go {
+        machine: MachineId,
+        of: Option<Expr>,
+        state: StateId,
+    },
     Push {
         list: Place,
         value: Expr,
@@ -459,6 +474,31 @@ pub enum Shape {
     Poly(Vec<(f64, f64)>),
     Sum(Box<Shape>, Box<Shape>),
     Less(Box<Shape>, Box<Shape>),
+}
+
+/// What a rule is where it is a part of a machine.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Part {
+    /// Out of a state, or out of every one.
+    Transition {
+        machine: MachineId,
+        from: Option<StateId>,
+        to: Goal,
+    },
+    Enter(StateId),
+    Leave(StateId),
+    Loop(StateId),
+    /// A rule that is awake in that state alone.
+    In(StateId),
+}
+
+/// Where a transition leads.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Goal {
+    State(StateId),
+    Previous,
+    /// Drawn by weight among those whose test is true.
+    OneOf(DrawId, Vec<(StateId, Expr, Option<Expr>)>),
 }
 
 /// How a rule holds itself back.
@@ -518,6 +558,8 @@ impl Expr {
                     e.walk(see);
                 }
             }),
+            MachineState(_, of) => of.iter().for_each(|e| e.walk(see)),
+            InState(_, of, _, d) => of.iter().chain(d.iter()).for_each(|e| e.walk(see)),
             Field(a, _) | Attr(a, _) | ZoneOf(a, _) | Axis(a, _) | Not(a) | Negate(a) | Exists(a) | Pressing(a, _) => {
                 a.walk(see);
             }

@@ -45,11 +45,11 @@ impl<R: Recorder> Turn<'_, R> {
             Action::Prompt { text, on, .. } => {
                 let shown = self.words(text, run)?;
                 let on = self.maybe_actor(on.as_ref(), run)?;
-                self.sign(Sign { pc, me, on, locals: run.locals.clone(), board: false }, shown)
+                self.sign(Sign { pc, me, on, locals: run.locals.clone(), board: false, home: run.home }, shown)
             }
             Action::Board { text, .. } => {
                 let shown = self.words(text, run)?;
-                self.sign(Sign { pc, me, on: None, locals: run.locals.clone(), board: true }, shown)
+                self.sign(Sign { pc, me, on: None, locals: run.locals.clone(), board: true, home: run.home }, shown)
             }
             Action::Spawn { kind, at, bind, overrides } => self.spawn(*kind, at, *bind, overrides, run, pc, span),
             Action::Remove(who) => {
@@ -94,6 +94,14 @@ impl<R: Recorder> Turn<'_, R> {
                 Ok(())
             }
             Action::Timer { timer, order } => self.timer(*timer, order, run, pc),
+            Action::Go { machine, of, state } => {
+                let id = of.as_ref().map(|e| self.scope(me).id(e, &mut run.locals)).transpose()?;
+                let key = (*machine, id);
+                if !self.world.machines.contains_key(&key) {
+                    return Err(Fault::new(FaultKind::Gone, "this actor has no such machine", span));
+                }
+                self.transit(key, None, *state, None, span)
+            }
             Action::Push { list, value } => {
                 let v = self.scope(me).eval(value, &mut run.locals)?;
                 self.note_draws();
@@ -297,6 +305,9 @@ impl<R: Recorder> Turn<'_, R> {
         }
         let cause = self.note(|| Rec::Spawned { actor: id, pc });
         self.world.actors[id.index()].moved_by = cause;
+        if !self.program.kinds[kind.index()].machines.is_empty() {
+            self.cause(Happening::MachinesBegin(Some(id)), cause);
+        }
         self.cause(Happening::Spawns(id), cause);
         Ok(())
     }
@@ -346,6 +357,7 @@ impl<R: Recorder> Turn<'_, R> {
         self.world.runs.retain(|r| !bound(r));
         self.world.later.retain(|l| l.me != Some(id));
         self.world.down.retain(|(a, _), _| *a != id);
+        self.world.machines.retain(|(_, of), _| *of != Some(id));
         self.world.signs.retain(|s| s.me != Some(id) && s.on != Some(id));
         for list in &mut self.world.watched {
             list.retain(|s| s.actor != Some(id));

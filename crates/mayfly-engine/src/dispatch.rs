@@ -36,6 +36,8 @@ pub enum Key {
     Watch(WatchId),
     Hears(MessageId),
     TimerEnds(TimerId),
+    MachineEnters(StateId),
+    MachineLeaves(StateId),
     Spawns(KindId),
     Removed(KindId),
     Bumps(KindId),
@@ -57,6 +59,8 @@ pub struct Dispatch {
     pub level_times: Vec<Timed>,
     /// Of kinds' rules: counted from each actor's creation.
     pub kind_times: Vec<Timed>,
+    /// Of machines' parts: counted from the entry of their state.
+    pub state_times: Vec<Timed>,
     /// Whether contact has to be sensed at all.
     pub contact: bool,
     /// Whether any rule awaits `in`, and whether any awaits `touching`.
@@ -98,7 +102,7 @@ impl Dispatch {
             list.sort_by_key(order);
             list.dedup();
         }
-        for t in d.level_times.iter_mut().chain(d.kind_times.iter_mut()) {
+        for t in d.level_times.iter_mut().chain(d.kind_times.iter_mut()).chain(d.state_times.iter_mut()) {
             t.awaits.sort_by_key(order);
         }
         d
@@ -142,6 +146,8 @@ impl Dispatch {
             Event::Watched { watch, .. } => vec![Key::Watch(*watch)],
             Event::Hears { message, .. } => vec![Key::Hears(*message)],
             Event::TimerEnds(t) => vec![Key::TimerEnds(*t)],
+            Event::Machine { state, enters: true, .. } => vec![Key::MachineEnters(*state)],
+            Event::Machine { state, .. } => vec![Key::MachineLeaves(*state)],
             Event::Spawns(w) => who(w).into_iter().map(Key::Spawns).collect(),
             Event::Removed(w) => who(w).into_iter().map(Key::Removed).collect(),
             Event::Bumps { who: w, .. } => who(w).into_iter().map(Key::Bumps).collect(),
@@ -156,7 +162,11 @@ impl Dispatch {
     }
 
     fn timed(&mut self, a: Await, rule: &Rule, first: u64, period: u64) {
-        let list = if rule.owner.is_some() { &mut self.kind_times } else { &mut self.level_times };
+        let list = match (&rule.part, rule.owner) {
+            (Some(_), _) => &mut self.state_times,
+            (None, Some(_)) => &mut self.kind_times,
+            (None, None) => &mut self.level_times,
+        };
         match list.iter_mut().find(|t| t.first == first && t.period == period) {
             Some(t) => t.awaits.push(a),
             None => list.push(Timed { first, period, awaits: vec![a] }),

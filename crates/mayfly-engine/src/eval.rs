@@ -8,7 +8,7 @@
 use crate::fault::*;
 use crate::program::Program;
 use crate::space;
-use crate::world::{Actor, World, ZoneKey};
+use crate::world::{Actor, MachineState, World, ZoneKey};
 use mayfly_base::arith;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -148,6 +148,15 @@ impl Scope<'_> {
             K::Over(o) => self.over(o, locals, e.span)?,
             K::TimerLeft(t) => Value::Duration(self.program.rate.micros(self.world.timer_left(*t))),
             K::TimerRunning(t) => Value::Flag(self.world.timers[t.index()].running),
+            K::MachineState(m, of) => Value::State(self.machine(*m, of.as_deref(), locals)?.state),
+            K::InState(m, of, state, long) => {
+                let since = self.machine(*m, of.as_deref(), locals)?.since(*state);
+                let Some(since) = since else { return Ok(Value::Flag(false)) };
+                match long {
+                    None => Value::Flag(true),
+                    Some(d) => Value::Flag(self.world.tick - since >= self.ticks(d, locals)?),
+                }
+            }
             K::Time => Value::Duration(self.program.rate.micros(self.world.tick)),
             K::Tick => Value::Number(self.world.tick as f64),
         })
@@ -243,6 +252,15 @@ impl Scope<'_> {
             Value::Actor(id) => self.there(id, e.span).map(|()| id),
             _ => Err(Fault::new(FaultKind::None, "there is no actor here: it is none", e.span)),
         }
+    }
+
+    fn machine(&self, m: MachineId, of: Option<&Expr>, locals: &mut [Value]) -> Result<&MachineState, Fault> {
+        let span = of.map_or(Span::default(), |e| e.span);
+        let id = of.map(|e| self.id(e, locals)).transpose()?;
+        self.world
+            .machines
+            .get(&(m, id))
+            .ok_or_else(|| Fault::new(FaultKind::Gone, "this actor has no such machine", span))
     }
 
     fn actor(&self, e: &Expr, locals: &mut [Value]) -> Result<&Actor, Fault> {
@@ -588,14 +606,50 @@ impl Scope<'_> {
         })
     }
 
+    /// Which of so many is drawn, by weight; none where nothing weighs anything. `name` says what each is.
+    ///
+    /// # Errors
+    /// Weights that are no finite numbers.
+    pub fn weighted(
+        &self,
+        id: DrawId,
+        weights: &[f64],
+        name: impl Fn(usize) -> Value,
+        span: Span,
+    ) -> Result<Option<usize>, Fault> {
+        let sum: f64 = weights.iter().sum();
+        if !sum.is_finite() {
+            return Err(Fault::of(Wrong::NotANumber, span));
+        }
+        if sum <= 0.0 {
+            return Ok(None);
+        }
+        let mut chance = self.world.chance.borrow_mut();
+        let stream = chance.streams.entry((id, self.me)).or_insert_with(|| self.new_stream(id));
+        let mut left = stream.unit() * sum;
+        let last = weights.iter().rposition(|w| *w > 0.0).unwrap_or(0);
+        let at = weights.iter().position(|w| {
+            left -= w;
+            left < 0.0
+        });
+        let at = at.unwrap_or(last);
+        if let Some(draws) = self.draws {
+            let odds = format!("{} of {}", value::show_number(weights[at]), value::show_number(sum));
+            draws.borrow_mut().push(Drawn { draw: id, value: name(at), odds });
+        }
+        Ok(Some(at))
+    }
+
+    fn new_stream(&self, id: DrawId) -> Stream {
+        let who = self.me.map_or(String::new(), |a| self.world.actors[a.index()].name.to_string());
+        Stream::new(self.world.seed, &format!("{}/{who}", self.program.draws[id.index()]))
+    }
+
     fn draw(&self, draw: Draw, id: DrawId, args: &[Expr], locals: &mut [Value], span: Span) -> Got {
         let values: Result<Vec<Value>, Fault> = args.iter().map(|a| self.eval(a, locals)).collect();
         let values = values?;
         let mut chance = self.world.chance.borrow_mut();
-        let stream = chance.streams.entry((id, self.me)).or_insert_with(|| {
-            let who = self.me.map_or(String::new(), |a| self.world.actors[a.index()].name.to_string());
-            Stream::new(self.world.seed, &format!("{}/{who}", self.program.draws[id.index()]))
-        });
+        let stream = chance.streams.entry((id, self.me)).or_insert_with(|| self.new_stream(id));
         let (value, odds) = match (draw, values.as_slice()) {
             (Draw::Unit, _) => (Value::Number(stream.unit()), "from 0 to below 1".to_string()),
             (Draw::Whole, [Value::Number(a), Value::Number(b)]) => {

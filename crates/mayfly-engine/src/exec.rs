@@ -22,7 +22,10 @@ impl<R: Recorder> Turn<'_, R> {
     pub fn carry_out(&mut self, mut run: Run) {
         self.steps.set(0);
         match self.go(&mut run) {
-            Ok(Halt::End) => self.run_ended(&run),
+            Ok(Halt::End) => {
+                self.run_ended(&run);
+                self.begin_loop(&run);
+            }
             Ok(Halt::Wait(wait)) => {
                 if self.world.runs.len() >= MOST_RUNS {
                     let span = self.program.spans[run.pc as usize];
@@ -39,6 +42,7 @@ impl<R: Recorder> Turn<'_, R> {
             Err(fault) => {
                 self.fault(Some(run.rule), fault);
                 self.run_ended(&run);
+                self.begin_loop(&run);
             }
         }
     }
@@ -78,6 +82,10 @@ impl<R: Recorder> Turn<'_, R> {
                 Op::Do(action) => {
                     self.act(action, run, pc, span)?;
                     self.note_draws();
+                    // A state that is left takes its runs with it, this one too.
+                    if run.home.is_some_and(|h| !self.world.stays(&h)) {
+                        return Ok(Halt::End);
+                    }
                 }
                 Op::Set(slot, e) => {
                     let v = self.scope(run.me).eval(e, &mut run.locals)?;
@@ -168,6 +176,13 @@ impl<R: Recorder> Turn<'_, R> {
                         continue;
                     }
                     self.note(|| Rec::Turn { pc, turn: i as u64 + 1 });
+                }
+                Op::LoopTurn(slot) => {
+                    if run.locals[*slot as usize] == Value::Number(1.0) {
+                        return Err(Fault::new(FaultKind::RunawayLoop, "a turn of this loop did not wait", span));
+                    }
+                    run.locals[*slot as usize] = Value::Number(1.0);
+                    self.note(|| Rec::Turn { pc, turn: 0 });
                 }
                 Op::Wait(d) => {
                     let ticks = self.scope(run.me).ticks(d, &mut run.locals)?;

@@ -151,6 +151,15 @@ pub fn state_hash(w: &World) -> u64 {
             h.n(u64::from(s.truth) << 1 | s.before << 2);
         }
     }
+    for ((m, a), s) in &w.machines {
+        h.n(m.0.into());
+        h.id(*a);
+        h.n(s.previous.map_or(u64::MAX, |p| p.0.into()));
+        for (state, since, _) in &s.stays {
+            h.n(state.0.into());
+            h.n(*since);
+        }
+    }
     for ((a, b), c) in &w.contacts {
         h.id(Some(*a));
         h.id(Some(*b));

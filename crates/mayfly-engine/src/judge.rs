@@ -18,6 +18,8 @@ use mayfly_base::*;
 struct Outcome {
     verdict: Verdict,
     pc: Option<u32>,
+    /// Where a transition leads.
+    goal: Option<StateId>,
 }
 
 impl<R: Recorder> Turn<'_, R> {
@@ -42,13 +44,15 @@ impl<R: Recorder> Turn<'_, R> {
             Happening::Watched { watch, .. } => d.list(Key::Watch(*watch)),
             Happening::Message { message, .. } => d.list(Key::Hears(*message)),
             Happening::TimerEnds(t) => d.list(Key::TimerEnds(*t)),
+            Happening::MachineEnters(_, s) => d.list(Key::MachineEnters(*s)),
+            Happening::MachineLeaves(_, s) => d.list(Key::MachineLeaves(*s)),
             Happening::Spawns(a) => d.list(Key::Spawns(kind(a))),
             Happening::Removed(a) => d.list(Key::Removed(kind(a))),
             Happening::BumpsActor(a, _) | Happening::BumpsTile(a, _) | Happening::BumpsEdge(a) => {
                 d.list(Key::Bumps(kind(a)))
             }
             Happening::Time => return self.due(),
-            Happening::Resumes(_) | Happening::Later(_) => &[],
+            Happening::Resumes(_) | Happening::Later(_) | Happening::MachinesBegin(_) | Happening::Transits(..) => &[],
         };
         list.to_vec()
     }
@@ -68,6 +72,9 @@ impl<R: Recorder> Turn<'_, R> {
                 out.extend(&t.awaits);
             }
         }
+        for t in &d.state_times {
+            out.extend(t.awaits.iter().filter(|w| self.any_stay_due(w.rule, t.first, t.period)));
+        }
         out.sort_by(|a, b| {
             let p = |x: &Await| self.program.rules[x.rule.index()].limits.priority;
             p(b).total_cmp(&p(a)).then(a.rule.cmp(&b.rule)).then(a.when.cmp(&b.when))
@@ -80,6 +87,7 @@ impl<R: Recorder> Turn<'_, R> {
         let d = &self.program.dispatch;
         let tick = self.world.tick;
         d.level_times.iter().any(|t| is_due(t.first, t.period, tick))
+            || d.state_times.iter().any(|t| t.awaits.iter().any(|w| self.any_stay_due(w.rule, t.first, t.period)))
             || d.kind_times.iter().any(|t| {
                 self.world.living().any(|(_, a)| {
                     a.enabled && is_due(t.first, t.period, tick - a.created.min(tick)) && self.has_any(a, &t.awaits)
@@ -100,8 +108,14 @@ impl<R: Recorder> Turn<'_, R> {
         match q.what {
             Happening::Resumes(id) => return self.resume(id, q.cause),
             Happening::Later(i) => return self.judge_later(i as usize),
+            Happening::MachinesBegin(of) => return self.machines_begin(of),
+            Happening::Transits(rule, me) => {
+                self.begin_event();
+                return self.judge_transit(rule, me, q);
+            }
             _ => {}
         }
+        self.begin_event();
         let awaits = self.awaits(&q.what);
         // The event is recorded with its first judgement; a message also where nobody awaits it.
         let mut event = None;
@@ -134,7 +148,11 @@ impl<R: Recorder> Turn<'_, R> {
             | Happening::Spawns(a)
             | Happening::BumpsTile(a, _)
             | Happening::BumpsEdge(a) => gone(a),
-            Happening::Watched { actor: Some(a), .. } => gone(a),
+            Happening::Watched { actor: Some(a), .. }
+            | Happening::MachinesBegin(Some(a))
+            | Happening::MachineEnters(Some(a), _)
+            | Happening::MachineLeaves(Some(a), _)
+            | Happening::Transits(_, Some(a)) => gone(a),
             _ => false,
         }
     }
@@ -159,10 +177,13 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     fn judge_one(&mut self, rule: RuleId, whens: &[Await], q: &Queued, me: Option<ActorId>, event: &mut Option<Cause>) {
+        if !self.is_awake_part(rule, me) {
+            return;
+        }
         let r = &self.program.rules[rule.index()];
         for a in whens {
             let mut locals = vec![Value::None; r.slots];
-            if self.fits(&r.whens[a.when as usize], &q.what, me, &mut locals) {
+            if self.fits(rule, &r.whens[a.when as usize], &q.what, me, &mut locals) {
                 let at = match event {
                     Some(at) => *at,
                     None => *event.insert(self.note(|| Rec::Event { what: q.what.clone(), cause: q.cause })),
@@ -173,12 +194,12 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     /// True where this `when` awaits what happened; binds its names.
-    fn fits(&self, event: &Event, what: &Happening, me: Option<ActorId>, locals: &mut [Value]) -> bool {
+    fn fits(&self, rule: RuleId, event: &Event, what: &Happening, me: Option<ActorId>, locals: &mut [Value]) -> bool {
         match (event, what) {
             (Event::Start, Happening::Start) => true,
-            (Event::Tick, Happening::Time) => self.is_due_for(me, 0, 1),
-            (Event::Every { first, period }, Happening::Time) => self.is_due_for(me, *first, *period),
-            (Event::After(ticks), Happening::Time) => self.is_due_for(me, *ticks, 0),
+            (Event::Tick, Happening::Time) => self.is_due_for(rule, me, 0, 1),
+            (Event::Every { first, period }, Happening::Time) => self.is_due_for(rule, me, *first, *period),
+            (Event::After(ticks), Happening::Time) => self.is_due_for(rule, me, *ticks, 0),
             (Event::Zone { verb, who, zone }, _) => {
                 let (a, of) = match (verb, what) {
                     (ZoneVerb::Enters, Happening::Enters(a, _, of))
@@ -247,6 +268,15 @@ impl<R: Recorder> Turn<'_, R> {
                 true
             }
             (Event::TimerEnds(t), Happening::TimerEnds(u)) => t == u,
+            (Event::Machine { who, state, enters: true }, Happening::MachineEnters(of, s))
+            | (Event::Machine { who, state, enters: false }, Happening::MachineLeaves(of, s)) => {
+                state == s
+                    && match (who, of) {
+                        (Some(w), Some(a)) => self.bind(w, *a, me, locals),
+                        (None, None) => true,
+                        _ => false,
+                    }
+            }
             (Event::Spawns(w), Happening::Spawns(a)) | (Event::Removed(w), Happening::Removed(a)) => {
                 self.bind(w, *a, me, locals)
             }
@@ -264,8 +294,11 @@ impl<R: Recorder> Turn<'_, R> {
         }
     }
 
-    fn is_due_for(&self, me: Option<ActorId>, first: u64, period: u64) -> bool {
-        let since = me.map_or(0, |a| self.world.actors[a.index()].created);
+    fn is_due_for(&self, rule: RuleId, me: Option<ActorId>, first: u64, period: u64) -> bool {
+        let since = match self.stay_since(rule, me) {
+            Some(since) => since,
+            None => me.map_or(0, |a| self.world.actors[a.index()].created),
+        };
         self.world.tick.checked_sub(since).is_some_and(|age| is_due(first, period, age))
     }
 
@@ -395,7 +428,7 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     /// Judges a rule whose event fits, and carries out what follows.
-    fn judge(
+    pub fn judge(
         &mut self,
         rule: RuleId,
         when: u16,
@@ -408,7 +441,9 @@ impl<R: Recorder> Turn<'_, R> {
         let outcome = self.outcome(rule, when, me, &mut locals, event, kept);
         let (outcome, fault) = match outcome {
             Ok(o) => (o, None),
-            Err((clause, f)) => (Outcome { verdict: Verdict::Held { clause, otherwise: false }, pc: None }, Some(f)),
+            Err((clause, f)) => {
+                (Outcome { verdict: Verdict::Held { clause, otherwise: false }, pc: None, goal: None }, Some(f))
+            }
         };
         self.note_draws();
         let state = &mut self.world.rules[rule.index()];
@@ -428,6 +463,11 @@ impl<R: Recorder> Turn<'_, R> {
             self.fault(Some(rule), f);
         }
         let Some(pc) = outcome.pc else { return };
+        if let (Some(goal), Some(Part::Transition { machine, .. })) =
+            (outcome.goal, &self.program.rules[rule.index()].part)
+        {
+            return self.take_transition(rule, (*machine, self.part_owner(*machine, me)), goal, locals, pc, cause);
+        }
         self.use_limits(rule, me, &locals, outcome.verdict == Verdict::Fired);
         let r = &self.program.rules[rule.index()];
         if r.limits.again == Again::Anew {
@@ -437,7 +477,8 @@ impl<R: Recorder> Turn<'_, R> {
                 self.world.runs.remove(i);
             }
         }
-        self.carry_out(Run { id: 0, rule, me, locals, pc, wait: Wait::Until(0), cause });
+        let home = self.home_of(rule, me);
+        self.carry_out(Run { id: 0, rule, me, locals, pc, wait: Wait::Until(0), home, cause });
     }
 
     fn is_same_run(&self, i: usize, rule: RuleId, me: Option<ActorId>, locals: &[Value]) -> bool {
@@ -456,7 +497,7 @@ impl<R: Recorder> Turn<'_, R> {
     ) -> Result<Outcome, (u16, crate::fault::Fault)> {
         let program = self.program;
         let r = &program.rules[rule.index()];
-        let no = |verdict| Ok(Outcome { verdict, pc: None });
+        let no = |verdict| Ok(Outcome { verdict, pc: None, goal: None });
         if !kept {
             let awake = match &r.limits.awake {
                 Some(test) => self.scope(me).eval_alone(test).is_ok_and(|v| v == Value::Flag(true)),
@@ -492,10 +533,22 @@ impl<R: Recorder> Turn<'_, R> {
             let yes = self.scope(me).flag(&c.test, locals).map_err(|f| (i as u16, f))?;
             if !yes {
                 let pc = c.otherwise.or(r.otherwise);
-                return Ok(Outcome { verdict: Verdict::Held { clause: i as u16, otherwise: pc.is_some() }, pc });
+                return Ok(Outcome {
+                    verdict: Verdict::Held { clause: i as u16, otherwise: pc.is_some() },
+                    pc,
+                    goal: None,
+                });
             }
         }
-        Ok(Outcome { verdict: Verdict::Fired, pc: Some(r.then) })
+        if let Some(Part::Transition { machine, to, .. }) = &r.part {
+            let key = (*machine, self.part_owner(*machine, me));
+            let last = r.clauses.len() as u16;
+            return Ok(match self.resolve(to, key, me, locals).map_err(|f| (last, f))? {
+                Some(goal) => Outcome { verdict: Verdict::Fired, pc: Some(r.then), goal: Some(goal) },
+                None => Outcome { verdict: Verdict::Held { clause: last, otherwise: false }, pc: None, goal: None },
+            });
+        }
+        Ok(Outcome { verdict: Verdict::Fired, pc: Some(r.then), goal: None })
     }
 
     /// Firing uses up every limiter; an `else` starts the cooldown alone.

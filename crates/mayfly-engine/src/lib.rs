@@ -14,6 +14,7 @@ pub mod fault;
 pub mod hash;
 pub mod history;
 pub mod judge;
+pub mod machine;
 pub mod motion;
 pub mod names;
 pub mod notice;

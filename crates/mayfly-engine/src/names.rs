@@ -44,7 +44,7 @@ impl Names for Named<'_> {
         format!("table {}", id.0)
     }
     fn state(&self, id: StateId) -> String {
-        format!("state {}", id.0)
+        self.0.states[id.index()].name.clone()
     }
     fn area(&self, id: AreaId) -> String {
         self.0.maps[id.index()].name.clone()

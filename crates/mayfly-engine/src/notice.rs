@@ -17,18 +17,24 @@ impl<R: Recorder> Turn<'_, R> {
         for w in &self.program.dispatch.always {
             stale.push((*w, None, Cause::NONE));
         }
+        let mut raised: Vec<(u32, Queued)> = vec![];
         if !stale.is_empty() {
             // The last write of several is the cause that counts.
             stale.sort_by_key(|(w, a, c)| (*w, *a, *c == Cause::NONE, std::cmp::Reverse(*c)));
             stale.dedup_by_key(|(w, a, _)| (*w, *a));
             for (w, actor, cause) in stale {
-                self.compare(w, actor, cause);
+                self.compare(w, actor, cause, &mut raised);
             }
         }
-        self.notice_waits();
+        if !self.program.eventless.is_empty() {
+            self.eventless(&mut raised);
+        }
+        self.notice_waits(&mut raised);
+        raised.sort_by_key(|(place, _)| *place);
+        self.queue.extend(raised.into_iter().map(|(_, q)| q));
     }
 
-    fn compare(&mut self, w: WatchId, actor: Option<ActorId>, cause: Cause) {
+    fn compare(&mut self, w: WatchId, actor: Option<ActorId>, cause: Cause, raised: &mut Vec<(u32, Queued)>) {
         for i in 0..self.world.watched[w.index()].len() {
             let of = self.world.watched[w.index()][i].actor;
             if actor.is_some() && of != actor {
@@ -37,11 +43,18 @@ impl<R: Recorder> Turn<'_, R> {
             if of.is_some_and(|a| !self.world.actors[a.index()].enabled) {
                 continue;
             }
-            self.compare_one(w, i, of, cause);
+            self.compare_one(w, i, of, cause, raised);
         }
     }
 
-    fn compare_one(&mut self, w: WatchId, i: usize, actor: Option<ActorId>, cause: Cause) {
+    fn compare_one(
+        &mut self,
+        w: WatchId,
+        i: usize,
+        actor: Option<ActorId>,
+        cause: Cause,
+        raised: &mut Vec<(u32, Queued)>,
+    ) {
         let watch = &self.program.watches[w.index()];
         self.steps.set(0);
         let new = self.scope(actor).eval_alone(&watch.expr);
@@ -68,7 +81,8 @@ impl<R: Recorder> Turn<'_, R> {
         state.truth = truth;
         state.before = before;
         if forms != 0 {
-            self.queue.push_back(Queued { what: Happening::Watched { watch: w, actor, old, new, forms }, cause });
+            let what = Happening::Watched { watch: w, actor, old, new, forms };
+            raised.push((watch.expr.span.start, Queued { what, cause }));
         }
     }
 
@@ -81,7 +95,7 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     /// Runs that wait for a test that is true now go on.
-    fn notice_waits(&mut self) {
+    fn notice_waits(&mut self, raised: &mut Vec<(u32, Queued)>) {
         if !self.world.runs.iter().any(|r| matches!(r.wait, Wait::Test(_))) {
             return;
         }
@@ -108,8 +122,8 @@ impl<R: Recorder> Turn<'_, R> {
             }
         }
         due.sort_unstable_by_key(|(at, id, _)| (*at, *id));
-        for (_, id, cause) in due {
-            self.queue.push_back(Queued { what: Happening::Resumes(id), cause });
+        for (place, id, cause) in due {
+            raised.push((place, Queued { what: Happening::Resumes(id), cause }));
         }
     }
 }

@@ -33,6 +33,10 @@ pub struct Program {
     pub zones: Vec<Zone>,
     pub watches: Vec<Watch>,
     pub ranges: Vec<Range>,
+    pub machines: Vec<Machine>,
+    pub states: Vec<State>,
+    /// Transitions without an event, in order: looked at whenever things are noticed.
+    pub eventless: Vec<RuleId>,
     pub rules: Vec<Rule>,
     pub code: Vec<Op>,
     /// Where each op stands in the text.
@@ -120,6 +124,7 @@ pub struct Kind {
     pub fields: Vec<Var>,
     pub tags: Vec<TagId>,
     pub zones: Vec<ZoneId>,
+    pub machines: Vec<MachineId>,
     pub passes_tiles: Vec<TileId>,
     pub passes_kinds: Vec<KindId>,
     pub passes_tags: Vec<TagId>,
@@ -164,6 +169,10 @@ pub struct Range {
 pub struct Rule {
     pub title: String,
     pub owner: Option<KindId>,
+    /// What it is of a machine.
+    pub part: Option<Part>,
+    /// Where it stands in the text.
+    pub span: Span,
     /// The kinds whose actors have it: the owner and what derives from it without a rule of that title.
     pub kinds: Vec<KindId>,
     pub whens: Vec<Event>,
@@ -178,6 +187,28 @@ pub struct Rule {
     pub names: Vec<String>,
     /// Slots that count the turns of a `while`.
     pub loop_slots: Vec<Slot>,
+}
+
+#[derive(Clone, Debug)]
+pub struct Machine {
+    pub name: String,
+    pub of: Option<KindId>,
+    /// The innermost state in which it begins.
+    pub start: StateId,
+}
+
+#[derive(Clone, Debug)]
+pub struct State {
+    /// `outer.inner`.
+    pub name: String,
+    pub machine: MachineId,
+    /// Itself and what holds it, outermost first.
+    pub path: Vec<StateId>,
+    /// The innermost state in which it begins.
+    pub start: StateId,
+    pub enter: Option<RuleId>,
+    pub leave: Option<RuleId>,
+    pub looped: Option<RuleId>,
 }
 
 #[derive(Clone, Debug)]
@@ -218,6 +249,8 @@ pub enum Op {
         test: Option<Expr>,
         exit: CodeAt,
     },
+    /// A state's loop: a turn that began without a wait in the one before is a fault.
+    LoopTurn(Slot),
     Wait(Expr),
     WaitUntil {
         test: Expr,
@@ -236,8 +269,8 @@ impl Program {
     pub fn rule_name(&self, id: RuleId) -> String {
         let r = &self.rules[id.index()];
         match r.owner {
-            Some(k) => format!("{} / {}", self.kinds[k.index()].name, r.title),
-            None => r.title.clone(),
+            Some(k) if r.part.is_none() => format!("{} / {}", self.kinds[k.index()].name, r.title),
+            _ => r.title.clone(),
         }
     }
 }

@@ -64,6 +64,12 @@ pub enum Happening {
         to: Option<Vec<ActorId>>,
     },
     TimerEnds(TimerId),
+    /// The machines' first states are entered: of all, or of a spawned actor.
+    MachinesBegin(Option<ActorId>),
+    MachineEnters(Option<ActorId>, StateId),
+    MachineLeaves(Option<ActorId>, StateId),
+    /// A transition without an event that a notice found true.
+    Transits(RuleId, Option<ActorId>),
     Spawns(ActorId),
     Removed(ActorId),
     BumpsActor(ActorId, ActorId),
@@ -188,6 +194,13 @@ pub enum Rec {
         on: Option<ActorId>,
         board: bool,
         pc: u32,
+    },
+    /// A machine went from a state to another.
+    WentTo {
+        machine: MachineId,
+        of: Option<ActorId>,
+        from: StateId,
+        to: StateId,
     },
     Spawned {
         actor: ActorId,

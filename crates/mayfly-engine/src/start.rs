@@ -36,6 +36,7 @@ impl World {
             stale: vec![],
             contacts: BTreeMap::new(),
             near: BTreeMap::new(),
+            machines: BTreeMap::new(),
             signs: vec![],
             chance: RefCell::new(Chance::default()),
             down: BTreeMap::new(),
@@ -87,6 +88,9 @@ impl World {
                 }
             }
         }
+        for (m, machine) in program.machines.iter().enumerate().filter(|(_, m)| m.of.is_none()) {
+            world.put_machine(program, (MachineId::at(m), None), machine.start);
+        }
         world.watch_all(program);
         (world, faults)
     }
@@ -115,6 +119,9 @@ impl World {
 
     fn fill(&mut self, program: &Program, id: ActorId) -> Result<(), Fault> {
         let kind = &program.kinds[self.actors[id.index()].kind.index()];
+        for m in &kind.machines {
+            self.put_machine(program, (*m, Some(id)), program.machines[m.index()].start);
+        }
         let mut first = Ok(());
         self.actors[id.index()].tags = kind.tags.iter().copied().collect();
         for (attr, e) in &kind.attrs {

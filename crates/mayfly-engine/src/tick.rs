@@ -74,6 +74,9 @@ impl Engine {
         t.time();
         if t.world.tick == 0 {
             t.queue.push_front(Queued { what: Happening::Start, cause: Cause::NONE });
+            if !t.world.machines.is_empty() {
+                t.queue.push_front(Queued { what: Happening::MachinesBegin(None), cause: Cause::NONE });
+            }
         }
         t.rounds();
         t.settle(inputs);
@@ -99,6 +102,7 @@ impl<R: Recorder> Turn<'_, R> {
                         locals: vec![Value::None; *slots],
                         pc: *code,
                         wait: Wait::Until(0),
+                        home: None,
                         cause: Cause::NONE,
                     };
                     self.poke(run);

@@ -39,6 +39,10 @@ pub struct Turn<'a, R: Recorder> {
     pub steps: Cell<u64>,
     /// A fault that ends the tick.
     pub broken: bool,
+    /// Machines that changed while the present event is judged.
+    pub moved: Vec<crate::machine::Moved>,
+    /// Transitions inside each other.
+    pub nested: u32,
 }
 
 impl<'a, R: Recorder> Turn<'a, R> {
@@ -55,6 +59,8 @@ impl<'a, R: Recorder> Turn<'a, R> {
             drawn: RefCell::new(vec![]),
             steps: Cell::new(0),
             broken: false,
+            moved: vec![],
+            nested: 0,
         }
     }
 

@@ -46,6 +46,8 @@ pub struct World {
     pub contacts: BTreeMap<(ActorId, ActorId), Contact>,
     /// Pairs that are near, by their range.
     pub near: BTreeMap<(u32, ActorId, ActorId), u64>,
+    /// The state of every machine: the level's, and those of actors.
+    pub machines: BTreeMap<MachineKey, MachineState>,
     pub signs: Vec<Sign>,
     pub chance: RefCell<Chance>,
     /// Inputs that are down, with the tick since which they are.
@@ -167,8 +169,39 @@ pub struct Run {
     pub locals: Vec<Value>,
     pub pc: u32,
     pub wait: Wait,
+    /// The stay in a state with which it ends.
+    pub home: Option<Home>,
     /// The judgement that began it.
     pub cause: Cause,
+}
+
+/// A machine as declared, and the actor whose it is.
+pub type MachineKey = (MachineId, Option<ActorId>);
+
+/// One stay of a machine in a state.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Home {
+    pub machine: MachineKey,
+    pub state: StateId,
+    /// Which stay it is, counted over all states of the machine.
+    pub stay: u64,
+}
+
+#[derive(Clone, Debug)]
+pub struct MachineState {
+    /// The innermost state.
+    pub state: StateId,
+    pub previous: Option<StateId>,
+    /// Every state that it is in, outermost first, with the tick of entry and the stay.
+    pub stays: SmallVec<[(StateId, u64, u64); 2]>,
+    pub count: u64,
+}
+
+impl MachineState {
+    /// Since when it is in that state; none where it is not.
+    pub fn since(&self, state: StateId) -> Option<u64> {
+        self.stays.iter().find(|(s, _, _)| *s == state).map(|(_, t, _)| *t)
+    }
 }
 
 #[derive(Clone, Debug, PartialEq)]
@@ -217,6 +250,7 @@ pub struct Sign {
     pub on: Option<ActorId>,
     pub locals: Vec<Value>,
     pub board: bool,
+    pub home: Option<Home>,
 }
 
 /// The streams that were drawn from so far.
@@ -252,6 +286,19 @@ impl World {
     /// The pair in the order of creation.
     pub fn pair(a: ActorId, b: ActorId) -> (ActorId, ActorId) {
         if a <= b { (a, b) } else { (b, a) }
+    }
+
+    /// Puts a machine into a state, before anything runs.
+    pub fn put_machine(&mut self, program: &Program, key: MachineKey, leaf: StateId) {
+        let tick = self.tick;
+        let stays = program.states[leaf.index()].path.iter().enumerate().map(|(i, s)| (*s, tick, i as u64)).collect();
+        let count = program.states[leaf.index()].path.len() as u64;
+        self.machines.insert(key, MachineState { state: leaf, previous: None, stays, count });
+    }
+
+    /// True while that stay lasts.
+    pub fn stays(&self, h: &Home) -> bool {
+        self.machines.get(&h.machine).is_some_and(|m| m.stays.iter().any(|(s, _, n)| *s == h.state && *n == h.stay))
     }
 
     /// True where `a` was stopped by `b`, and neither has moved or turned since.

@@ -428,6 +428,7 @@ fn done(program: &Program, words: &Words, r: &Rec, c: &Cascade) -> Option<Done> 
             Done::Other(format!("{} {thing}", if *on { "enables" } else { "disables" }))
         }
         Rec::Pressed(..)
+        | Rec::WentTo { .. }
         | Rec::Poked(_)
         | Rec::Moved { .. }
         | Rec::Turned { .. }

@@ -89,11 +89,42 @@ pub fn lower(level: &Level) -> Program {
             .collect(),
         watches,
         ranges: level.ranges.iter().map(range).collect(),
+        machines: level
+            .machines
+            .iter()
+            .map(|m| prog::Machine { name: m.name.clone(), of: m.of, start: innermost(level, m.start) })
+            .collect(),
+        states: (0..level.states.len()).map(|s| state(level, StateId::at(s))).collect(),
+        eventless: (0..rules.len())
+            .filter(|r| matches!(rules[*r].part, Some(Part::Transition { .. })) && rules[*r].whens.is_empty())
+            .map(RuleId::at)
+            .collect(),
         rules,
         code: code.ops,
         spans: code.spans,
         draws: level.draws.clone(),
         dispatch,
+    }
+}
+
+/// The state in which a state begins, down to the innermost.
+fn innermost(level: &Level, mut id: StateId) -> StateId {
+    while let Some(inner) = level.states[id.index()].start {
+        id = inner;
+    }
+    id
+}
+
+fn state(level: &Level, id: StateId) -> prog::State {
+    let part = |wanted: Part| level.rules.iter().position(|r| r.part == Some(wanted.clone())).map(RuleId::at);
+    prog::State {
+        name: level.state_name(id),
+        machine: level.states[id.index()].machine,
+        path: level.state_path(id),
+        start: innermost(level, id),
+        enter: part(Part::Enter(id)),
+        leave: part(Part::Leave(id)),
+        looped: part(Part::Loop(id)),
     }
 }
 
@@ -117,6 +148,7 @@ fn kind(level: &Level, id: KindId) -> prog::Kind {
         fields: k.fields.iter().map(var).collect(),
         tags: k.tags.clone(),
         zones: k.zones.clone(),
+        machines: k.machines.clone(),
         passes_tiles: passes(|p| if let PassWhat::Tile(t) = p { Some(t.0) } else { None })
             .into_iter()
             .map(TileId)
@@ -200,6 +232,8 @@ fn reads(level: &Level, watches: &[prog::Watch], d: &mut Dispatch) {
                 | ExprKind::Over(_)
                 | ExprKind::TimerLeft(_)
                 | ExprKind::TimerRunning(_)
+                | ExprKind::MachineState(..)
+                | ExprKind::InState(..)
                 | ExprKind::Time
                 | ExprKind::Tick => always |= !pure(&e.kind),
                 _ => {}
@@ -244,6 +278,20 @@ impl Code {
         self.stmts(block, slots, &mut loops);
         let span = block.last().map_or(Span::default(), |s| s.span);
         self.put(Op::End, Span { start: span.end, ..span });
+        at
+    }
+
+    /// A state's loop: again and again.
+    fn looping(&mut self, block: &Block, slots: &mut Slots, span: Span) -> u32 {
+        let slot = slots.more();
+        slots.loops.push(slot);
+        let at = self.put(Op::WhileBegin(slot), span);
+        let turn = self.put(Op::LoopTurn(slot), span);
+        let mut loops = vec![Loop { turn, breaks: vec![] }];
+        self.stmts(block, slots, &mut loops);
+        self.put(Op::Jump(turn), span);
+        let end = self.put(Op::End, span);
+        loops.into_iter().flat_map(|l| l.breaks).for_each(|j| self.aim(j, end));
         at
     }
 
@@ -365,12 +413,20 @@ fn rule(level: &Level, id: RuleId, code: &mut Code) -> prog::Rule {
     let r = &level.rules[id.index()];
     let mut slots = Slots { count: r.slots.len(), loops: vec![] };
     let elses: Vec<u32> = r.elses.iter().map(|b| code.block(b, &mut slots)).collect();
-    let then = code.block(&r.then, &mut slots);
+    let then = match &r.part {
+        Some(Part::Loop(_)) => code.looping(&r.then, &mut slots, r.span),
+        _ => code.block(&r.then, &mut slots),
+    };
     let otherwise = r.otherwise.as_ref().map(|b| code.block(b, &mut slots));
     prog::Rule {
         title: r.title.clone(),
         owner: r.owner,
-        kinds: r.owner.map(|k| having(level, k, id)).unwrap_or_default(),
+        part: r.part.clone(),
+        span: r.span,
+        kinds: r
+            .owner
+            .map(|k| if r.part.is_some() { having_machine(level, k, r) } else { having(level, k, id) })
+            .unwrap_or_default(),
         whens: r.whens.iter().map(|w| w.event.clone()).collect(),
         clauses: r
             .clauses
@@ -406,4 +462,14 @@ fn having(level: &Level, owner: KindId, id: RuleId) -> Vec<KindId> {
             false
         })
         .collect()
+}
+
+/// The kinds whose actors have the machine that a part belongs to.
+fn having_machine(level: &Level, owner: KindId, r: &Rule) -> Vec<KindId> {
+    let machine = match &r.part {
+        Some(Part::Transition { machine, .. }) => *machine,
+        Some(Part::Enter(s) | Part::Leave(s) | Part::Loop(s) | Part::In(s)) => level.states[s.index()].machine,
+        None => return vec![owner],
+    };
+    (0..level.kinds.len()).map(KindId::at).filter(|k| level.kinds[k.index()].machines.contains(&machine)).collect()
 }

@@ -64,7 +64,7 @@ pub fn report(level: &Level, flown: &Flown) -> Json {
         (t.name.clone(), json!({"running": w.timers[i].running, "left_ticks": left}))
     });
     out.insert("timers".into(), Json::Object(timers.collect()));
-    let actors = w.living().map(|(_, a)| {
+    let actors = w.living().map(|(id, a)| {
         let kind = &p.kinds[a.kind.index()];
         let fields = kind.fields.iter().zip(&a.fields).map(|(f, v)| (f.name.clone(), value(v, &names)));
         let mut o = Map::new();
@@ -78,13 +78,23 @@ pub fn report(level: &Level, flown: &Flown) -> Json {
         o.insert("visible".into(), json!(a.visible));
         o.insert("enabled".into(), json!(a.enabled));
         o.insert("vars".into(), Json::Object(fields.collect()));
-        o.insert("machines".into(), json!({}));
+        let machines = kind.machines.iter().filter_map(|m| {
+            let state = w.machines.get(&(*m, Some(id)))?.state;
+            Some((p.machines[m.index()].name.clone(), json!(p.states[state.index()].name)))
+        });
+        o.insert("machines".into(), Json::Object(machines.collect()));
         (a.name.to_string(), Json::Object(o))
     });
     out.insert("actors".into(), Json::Object(actors.collect()));
     out.insert("zones".into(), json!({}));
-    out.insert("machines".into(), json!({}));
-    let rules = (0..p.rules.len()).map(|r| {
+    let machines = p.machines.iter().enumerate().filter_map(|(i, m)| {
+        let state = w.machines.get(&(MachineId::at(i), None))?.state;
+        Some((m.name.clone(), json!(p.states[state.index()].name)))
+    });
+    out.insert("machines".into(), Json::Object(machines.collect()));
+    use mayfly_base::code::Part;
+    let own = |r: &usize| matches!(p.rules[*r].part, None | Some(Part::In(_)));
+    let rules = (0..p.rules.len()).filter(own).map(|r| {
         let s = &w.rules[r];
         (p.rule_name(RuleId::at(r)), json!({"fired": s.fired, "held": s.held, "spent": s.spent}))
     });

@@ -99,6 +99,24 @@ impl Session {
         {
             out.push(bad(format!("it is asleep: not {}", source(self.text(), test.span))));
         }
+        let machine = match &r.part {
+            Some(Part::Transition { machine, from: Some(s), .. }) => Some((*machine, *s)),
+            Some(Part::In(s)) => Some((self.engine.program.states[s.index()].machine, *s)),
+            _ => None,
+        };
+        if let Some((machine, state)) = machine {
+            for ((_, of), now) in w.machines.iter().filter(|((m, _), _)| *m == machine).take(3) {
+                let p = &self.engine.program;
+                let name = Words::new(p, w).machine(*of, state);
+                let is = now.since(state).is_some();
+                let text = if is {
+                    format!("{name} is {} since tick {}", p.states[state.index()].name, now.since(state).unwrap_or(0))
+                } else {
+                    format!("{name} is {}, not {}", p.states[now.state.index()].name, p.states[state.index()].name)
+                };
+                out.push(Fact { text, good: Some(is) });
+            }
+        }
         let whose = |a: Option<ActorId>| {
             a.map_or(String::new(), |a| format!(" for {}", Words::new(&self.engine.program, w).actor(a)))
         };
@@ -225,6 +243,20 @@ impl Session {
                 } else {
                     format!("{name} is at rest")
                 })
+            }
+            Event::Machine { who, state, enters } => {
+                let machine = p.states[state.index()].machine;
+                let now: Vec<String> = w
+                    .machines
+                    .iter()
+                    .filter(|((m, _), _)| *m == machine)
+                    .take(3)
+                    .map(|((_, of), s)| {
+                        format!("{} is {}", words.machine(*of, s.state), p.states[s.state.index()].name)
+                    })
+                    .collect();
+                let _ = (who, enters);
+                plain(now.join(", "))
             }
             Event::Spawns(_) => plain("it happens when one is spawned during the run".into()),
             Event::Removed(_) => plain("it happens when one is taken away".into()),

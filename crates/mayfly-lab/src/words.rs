@@ -53,6 +53,12 @@ impl<'a> Words<'a> {
         }
     }
 
+    /// A machine by one of its states: `sluice.gate`, or `night`.
+    pub fn machine(&self, of: Option<ActorId>, state: StateId) -> String {
+        let name = &self.program.machines[self.program.states[state.index()].machine.index()].name;
+        of.map_or(name.clone(), |a| format!("{}.{name}", self.actor(a)))
+    }
+
     fn pair(&self, a: ActorId, b: ActorId) -> (String, String) {
         // Whoever is steered is named first: it is the one that came.
         let steered = |x: ActorId| self.program.kinds[self.world.actors[x.index()].kind.index()].steered;
@@ -102,6 +108,18 @@ impl<'a> Words<'a> {
                 if args.is_empty() { format!("{name}{to}") } else { format!("{name}({}){to}", args.join(", ")) }
             }
             Happening::TimerEnds(t) => format!("{} ends", self.program.timers[t.index()].name),
+            Happening::MachinesBegin(None) => "machines begin".into(),
+            Happening::MachinesBegin(Some(a)) => format!("{}'s machines begin", self.actor(*a)),
+            Happening::MachineEnters(of, s) => {
+                format!("{} enters {}", self.machine(*of, *s), self.program.states[s.index()].name)
+            }
+            Happening::MachineLeaves(of, s) => {
+                format!("{} leaves {}", self.machine(*of, *s), self.program.states[s.index()].name)
+            }
+            Happening::Transits(rule, of) => {
+                let who = of.map_or(String::new(), |a| format!("{}: ", self.actor(a)));
+                format!("{who}{} can be taken", self.program.rules[rule.index()].title)
+            }
             Happening::Spawns(a) => format!("{} spawns", self.actor(*a)),
             Happening::Removed(a) => format!("{} is removed", self.actor(*a)),
             Happening::BumpsActor(a, b) => format!("{} bumps {}", self.actor(*a), self.actor(*b)),
@@ -133,6 +151,10 @@ impl<'a> Words<'a> {
                 "sent {}",
                 self.happening(&Happening::Message { message: *message, args: args.clone(), to: None })
             ),
+            Rec::WentTo { of, from, to, .. } => {
+                let name = |s: &StateId| self.program.states[s.index()].name.clone();
+                format!("{} {} → {}", self.machine(*of, *to), name(from), name(to))
+            }
             Rec::Spawned { actor, .. } => format!("spawned {}", self.actor(*actor)),
             Rec::Removed { actor, .. } => format!("removed {}", self.actor(*actor)),
             Rec::Put { actor, to, .. } => format!("{} was put at {}", self.actor(*actor), point(to)),

@@ -42,6 +42,9 @@ pub struct Level {
     pub zones: Vec<Zone>,
     pub watches: Vec<Watch>,
     pub ranges: Vec<Range>,
+    pub machines: Vec<Machine>,
+    /// The states of all machines.
+    pub states: Vec<State>,
     pub rules: Vec<Rule>,
     /// How many places draw, and each one's name: its declaration and its ordinal there.
     pub draws: Vec<String>,
@@ -131,6 +134,8 @@ pub struct Kind {
     pub tags: Vec<TagId>,
     /// Zones of its own and inherited ones.
     pub zones: Vec<ZoneId>,
+    /// Machines of its own and inherited ones.
+    pub machines: Vec<MachineId>,
     /// What solids do not stop it.
     pub passes: Vec<PassWhat>,
     pub span: Span,
@@ -188,9 +193,29 @@ pub struct Range {
 }
 
 #[derive(Clone, Debug)]
+pub struct Machine {
+    pub name: String,
+    pub of: Option<KindId>,
+    pub start: StateId,
+    pub span: Span,
+}
+
+#[derive(Clone, Debug)]
+pub struct State {
+    pub name: String,
+    pub machine: MachineId,
+    pub outer: Option<StateId>,
+    /// The inner state in which it begins, where it holds states.
+    pub start: Option<StateId>,
+    pub span: Span,
+}
+
+#[derive(Clone, Debug)]
 pub struct Rule {
     pub title: String,
     pub owner: Option<KindId>,
+    /// What it is of a machine, where it is no rule of its own.
+    pub part: Option<Part>,
     pub span: Span,
     pub doc: String,
     pub whens: Vec<When>,
@@ -260,6 +285,23 @@ pub enum ForOver {
 }
 
 impl Level {
+    /// A state and the states that hold it, outermost first.
+    pub fn state_path(&self, id: StateId) -> Vec<StateId> {
+        let (mut path, mut at) = (vec![id], self.states[id.index()].outer);
+        while let Some(outer) = at {
+            path.push(outer);
+            at = self.states[outer.index()].outer;
+        }
+        path.reverse();
+        path
+    }
+
+    /// `outer.inner`.
+    pub fn state_name(&self, id: StateId) -> String {
+        let names: Vec<&str> = self.state_path(id).iter().map(|s| self.states[s.index()].name.as_str()).collect();
+        names.join(".")
+    }
+
     /// True where `kind` is `of` or derives from it.
     pub fn is_kind(&self, kind: KindId, of: KindId) -> bool {
         let mut k = Some(kind);

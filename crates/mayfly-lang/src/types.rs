@@ -2,7 +2,7 @@
 //!
 //! Invariant: [`Ty::Broken`] fits everything, so that one mistake gives one error.
 
-use mayfly_base::{EnumId, KindId, MessageId};
+use mayfly_base::{EnumId, KindId, MachineId, MessageId};
 
 /// A type.
 #[derive(Clone, Debug, PartialEq)]
@@ -23,6 +23,8 @@ pub enum Ty {
     Tile,
     Path,
     Message(Option<MessageId>),
+    /// A state of that machine.
+    State(MachineId),
     List(Box<Ty>),
     Set(Box<Ty>),
     Tally(Box<Ty>),
@@ -94,6 +96,7 @@ impl Ty {
             Self::Tile => "a tile".into(),
             Self::Path => "a path".into(),
             Self::Message(_) => "a message".into(),
+            Self::State(_) => "a state".into(),
             Self::List(t) => format!("a list of {}", t.plain(names)),
             Self::Set(t) => format!("a set of {}", t.plain(names)),
             Self::Tally(t) => format!("a tally of {}", t.plain(names)),

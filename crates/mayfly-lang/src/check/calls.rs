@@ -191,7 +191,7 @@ impl Checker {
     }
 
     /// A number of its own for a place that draws.
-    fn new_draw(&mut self, f: &mut Frame) -> DrawId {
+    pub fn new_draw(&mut self, f: &mut Frame) -> DrawId {
         let id = DrawId::at(self.level.draws.len());
         self.level.draws.push(format!("{}/{}", f.title, f.draws));
         f.draws += 1;

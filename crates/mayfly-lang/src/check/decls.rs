@@ -74,13 +74,29 @@ impl Checker {
         let words = n.words();
         let span = self.span(n);
         let Some(word) = words.first() else { return Ty::Broken };
-        let inner = n.child(K::TYPE).map(|t| self.type_of(&t));
+        let of_state = word == "state";
+        let inner = n.child(K::TYPE).map(|t| if of_state { Ty::Broken } else { self.type_of(&t) });
         let ty = match (word.as_str(), inner) {
             ("list", Some(t)) => Ty::List(Box::new(t)),
             ("set", Some(t)) => Ty::Set(Box::new(t)),
             ("tally", Some(t)) => Ty::Tally(Box::new(t)),
-            ("table" | "state", Some(_)) => {
-                self.unbuilt(span, "tables and states as types");
+            ("state", Some(_)) => {
+                let name = n.child(K::TYPE).map(|t| t.word()).unwrap_or_default();
+                match self.level.machines.iter().position(|m| m.name == name) {
+                    Some(m) => Ty::State(MachineId::at(m)),
+                    None => {
+                        self.error(
+                            "no-machine",
+                            span,
+                            format!("there is no machine `{name}`"),
+                            "write `state of` and a machine's name",
+                        );
+                        Ty::Broken
+                    }
+                }
+            }
+            ("table", Some(_)) => {
+                self.unbuilt(span, "tables as types");
                 Ty::Broken
             }
             ("number", _) => Ty::Number,
@@ -220,10 +236,6 @@ impl Checker {
                 }
                 K::ATTRIBUTE => self.kind_attribute(id, &item),
                 K::DEFINE_DECL => self.unbuilt(span, "defines in a kind"),
-                K::MACHINE_DECL => {
-                    let at = self.declared(&item).map_or(span, |(_, s)| s);
-                    self.unbuilt(at, "machines");
-                }
                 K::SIGHT_ITEM => self.unbuilt(span, "sights"),
                 K::FIRST_OF => self.unbuilt(Span { end: span.start + 8, ..span }, "groups of rules (`first of`)"),
                 _ => {}

@@ -266,11 +266,11 @@ impl Checker {
                 }
             }
             "enters" | "leaves" | "in" | "moves in" => {
-                let who = self.who(&subject, f, bound);
                 let object = whos.get(1)?.clone();
-                if self.machine_event(&object, &subject) {
-                    return None;
+                if let Some(event) = self.machine_event(&subject, &object, &verb, f, bound) {
+                    return event;
                 }
+                let who = self.who(&subject, f, bound);
                 let zone = self.which_zone(&object, f, bound)?;
                 let verb = match verb.as_str() {
                     "enters" => ZoneVerb::Enters,
@@ -330,17 +330,52 @@ impl Checker {
         }
     }
 
-    /// `sluice.gate enters open`: an event of a machine, which the level cannot have yet.
-    fn machine_event(&mut self, object: &Node, subject: &Node) -> bool {
-        let unbuilt = |c: &Self, n: &Node| {
-            let name = n
-                .exprs()
-                .first()
-                .map(|e| e.descendants().find(|d| d.kind() == K::NAME_EXPR).map_or(String::new(), |d| d.word()))
-                .unwrap_or_default();
-            matches!(c.names.get(&name), Some((Def::Unbuilt, _)))
+    /// `sluice.gate enters open`, `night leaves late`: an event of a machine, where the subject is one.
+    #[expect(clippy::option_option, reason = "none: it is no machine's event; some none: it is a wrong one")]
+    fn machine_event(
+        &mut self,
+        subject: &Node,
+        object: &Node,
+        verb: &str,
+        f: &mut Frame,
+        bound: &mut Bound,
+    ) -> Option<Option<Event>> {
+        let e = subject.exprs().first().cloned()?;
+        let (machine, who) = if e.kind() == K::MEMBER_EXPR {
+            let base = e.exprs().first().cloned()?;
+            let (name, _) = self.declared(&e)?;
+            let base_name = Self::text_of(&base);
+            let kind = match self.names.get(&base_name).map(|(d, _)| *d) {
+                Some(Def::Kind(k)) => Some(k),
+                Some(Def::Actor(a)) => self.level.actors.get(a.index()).map(|a| a.kind),
+                _ if base_name == "self" => f.me,
+                _ => None,
+            }?;
+            let machine = *self.level.kinds[kind.index()]
+                .machines
+                .iter()
+                .find(|m| self.level.machines[m.index()].name == name)?;
+            let span = self.span(&base);
+            let who = match self.names.get(&base_name).map(|(d, _)| *d) {
+                Some(Def::Kind(k)) => {
+                    Who { set: WhoSet::Kind(k), bind: Some(self.bind(&base_name, &Ty::Actor(Some(k)), span, f, bound)) }
+                }
+                Some(Def::Actor(a)) => Who { set: WhoSet::Actor(a), bind: None },
+                _ => Who { set: WhoSet::Myself, bind: None },
+            };
+            (machine, Some(who))
+        } else {
+            match self.names.get(&Self::text_of(&e)).map(|(d, _)| *d) {
+                Some(Def::Machine(m)) => (m, None),
+                Some(Def::Unbuilt) => return Some(None),
+                _ => return None,
+            }
         };
-        unbuilt(self, object) || unbuilt(self, subject)
+        let state = object.exprs().first().cloned()?;
+        let (name, at) = (Self::text_of(&state), self.span(&state));
+        let event =
+            self.state_named(machine, &name, at).map(|state| Event::Machine { who, state, enters: verb == "enters" });
+        Some(event)
     }
 
     /// Where both sides could be the same kind, both need `as`.

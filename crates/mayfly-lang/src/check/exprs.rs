@@ -162,8 +162,11 @@ impl Checker {
                 (ExprKind::Exists(Box::new(x)), Ty::Flag)
             }
             K::BEEN_EXPR => {
-                self.unbuilt(span, "questions with `has been`");
-                return self.broken(span);
+                let exprs = n.exprs();
+                let [m, state] = exprs.as_slice() else { return self.broken(span) };
+                let Some((machine, of)) = self.machine_of(m, f) else { return self.broken(span) };
+                let d = n.part("for").map(|d| self.expect(&d, &Ty::Duration, f));
+                return self.in_state(machine, of, state, d, span);
             }
             K::IF_EXPR => {
                 let exprs = n.exprs();
@@ -259,6 +262,11 @@ impl Checker {
         {
             return (constant(Value::Enum(*e, v as u32)), Ty::Enum(*e));
         }
+        if let Some(Ty::State(m)) = want.map(Ty::inner)
+            && let Some(s) = self.level.states.iter().position(|s| s.machine == *m && s.name == name)
+        {
+            return (constant(Value::State(StateId::at(s))), Ty::State(*m));
+        }
         if let Some(w) = want.filter(|w| matches!(w.inner(), Ty::Actor(_)))
             && let Some((Def::Kind(k), _)) = self.names.get(name).copied()
             && f.watching.is_some()
@@ -290,6 +298,7 @@ impl Checker {
             Some(Def::Tile(t)) => (constant(Value::Tile(t)), Ty::Tile),
             Some(Def::Timer(t)) => (constant(Value::Timer(t)), Ty::Timer),
             Some(Def::Message(m)) => (constant(Value::Message(m)), Ty::Message(Some(m))),
+            Some(Def::Machine(m)) => (Expr { kind: ExprKind::MachineState(m, None), span }, Ty::State(m)),
             Some(Def::Unbuilt) => self.broken(span),
             Some(other) => {
                 self.error(
@@ -517,6 +526,11 @@ impl Checker {
         if let Some(z) = self.level.kinds[k.index()].zones.iter().find(|z| self.level.zones[z.index()].name == name) {
             return (Expr { kind: ExprKind::ZoneOf(object, *z), span }, Ty::Zone);
         }
+        if let Some(m) =
+            self.level.kinds[k.index()].machines.iter().find(|m| self.level.machines[m.index()].name == name)
+        {
+            return (Expr { kind: ExprKind::MachineState(*m, Some(object)), span }, Ty::State(*m));
+        }
         let kind = &self.level.kinds[k.index()];
         let kind_name = kind.name.clone();
         let mut known: Vec<String> = kind.fields.iter().map(|v| v.name.clone()).collect();
@@ -712,7 +726,21 @@ impl Checker {
                 }
             }
             "is" => {
-                let a = self.expect(left, &actor, f);
+                let (a, ta) = self.expr(left, Some(&actor), f);
+                if let (ExprKind::MachineState(m, of), Ty::State(_)) = (&a.kind, &ta) {
+                    let (m, of) = (*m, of.as_deref().cloned());
+                    return self.in_state(m, of, right, None, span);
+                }
+                if !matches!(ta.inner(), Ty::Actor(_) | Ty::Broken) {
+                    let shown = ta.show(self);
+                    self.error(
+                        "wrong-type",
+                        a.span,
+                        format!("`is` asks actors and machines, and this is {shown}"),
+                        "compare values with `==`",
+                    );
+                    return self.broken(span);
+                }
                 let name = Self::text_of(right);
                 match self.names.get(&name).map(|(d, _)| *d) {
                     Some(Def::Kind(k)) => {

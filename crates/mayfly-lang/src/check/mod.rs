@@ -12,6 +12,7 @@ mod decls;
 mod events;
 mod exprs;
 mod findings;
+mod machines;
 mod maps;
 mod names;
 mod rules;
@@ -170,6 +171,8 @@ impl Checker {
             zones: vec![],
             watches: vec![],
             ranges: vec![],
+            machines: vec![],
+            states: vec![],
             rules: vec![],
             draws: vec![],
         };
@@ -193,6 +196,7 @@ impl Checker {
         self.collect(root);
         self.maps(root);
         self.fill_kinds(root);
+        self.collect_machines(root);
         self.fill_actors(root);
         self.fill_vars();
         self.fill_messages(root);
@@ -328,6 +332,12 @@ impl Checker {
         level.inputs.iter().enumerate().skip(4).for_each(|(i, x)| add(&x.name, Def::Input(InputId::at(i))));
         level.timers.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Timer(TimerId::at(i))));
         level.kinds.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Kind(KindId::at(i))));
+        level
+            .machines
+            .iter()
+            .enumerate()
+            .filter(|(_, m)| m.of.is_none())
+            .for_each(|(i, m)| add(&m.name, Def::Machine(MachineId::at(i))));
         level.actors.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Actor(ActorId::at(i))));
         level
             .zones

@@ -27,6 +27,7 @@ pub(crate) enum Def {
     Timer(TimerId),
     Tile(TileId),
     Tag(TagId),
+    Machine(MachineId),
     /// Declared by a form that is not built yet.
     Unbuilt,
 }
@@ -46,6 +47,7 @@ impl Def {
             Self::Timer(_) => "a timer",
             Self::Tile(_) => "a tile",
             Self::Tag(_) => "a tag",
+            Self::Machine(_) => "a machine",
             Self::Unbuilt => "something that is not built yet",
         }
     }
@@ -178,6 +180,7 @@ impl Checker {
                             fields: vec![],
                             tags: vec![],
                             zones: vec![],
+                            machines: vec![],
                             passes: vec![],
                             span,
                             doc: Self::doc_of(&n),
@@ -204,7 +207,6 @@ impl Checker {
                 K::CLOCK_DECL => self.collect_unbuilt(&n, "clocks"),
                 K::PATH_DECL => self.collect_unbuilt(&n, "paths"),
                 K::ROUTINE_DECL => self.collect_unbuilt(&n, "routines"),
-                K::MACHINE_DECL => self.collect_unbuilt(&n, "machines"),
                 K::CHECK_DECL => {
                     let span = self.span(&n);
                     let first = n.first_token().map_or(span, |_| Span { end: span.start + 5, ..span });

@@ -11,29 +11,59 @@ use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
 
+/// A rule, or a part of a machine, that is to be read.
+enum Todo {
+    Rule(Node, Option<KindId>),
+    Part(super::machines::PartNode),
+}
+
 impl Checker {
     pub fn fill_rules(&mut self, root: &Node) {
-        let mut todo: Vec<(Node, Option<KindId>)> = vec![];
+        let mut todo: Vec<Todo> = vec![];
         for n in root.children() {
             match n.kind() {
-                K::RULE => todo.push((n, None)),
+                K::RULE => todo.push(Todo::Rule(n, None)),
+                K::MACHINE_DECL => {
+                    let mut parts = vec![];
+                    self.machine_parts(&n, None, &mut parts);
+                    todo.extend(parts.into_iter().map(Todo::Part));
+                }
                 K::KIND_DECL => {
                     let owner = self
                         .declared(&n)
                         .and_then(|(name, _)| self.level.kinds.iter().position(|k| k.name == name))
                         .map(KindId::at);
                     let Some(owner) = owner else { continue };
-                    let rules = n.child(K::BODY).map(|b| b.all(K::RULE)).unwrap_or_default();
-                    todo.extend(rules.into_iter().map(|r| (r, Some(owner))));
+                    for c in n.child(K::BODY).iter().flat_map(|b| b.children()) {
+                        match c.kind() {
+                            K::RULE => todo.push(Todo::Rule(c, Some(owner))),
+                            K::MACHINE_DECL => {
+                                let mut parts = vec![];
+                                self.machine_parts(&c, Some(owner), &mut parts);
+                                todo.extend(parts.into_iter().map(Todo::Part));
+                            }
+                            _ => {}
+                        }
+                    }
                 }
                 _ => {}
             }
         }
         // Titles first: a rule can switch another that stands later.
-        for (n, owner) in &todo {
+        for t in &todo {
+            let (n, owner, prefix) = match t {
+                Todo::Rule(n, owner) => (n, owner, None),
+                Todo::Part(p) => (&p.node, &p.owner, Some(&p.title)),
+            };
             let title = n.tok(K::TEXT).map(|t| self.plain_text(&t)).unwrap_or_default();
             let span = n.tok(K::TEXT).map_or_else(|| self.span(n), |t| self.token_span(&t));
-            if let Some(other) = self.level.rules.iter().find(|r| r.title == title && r.owner == *owner) {
+            let title = match prefix {
+                Some(p) if title.is_empty() => p.clone(),
+                Some(p) => format!("{p} / {title}"),
+                None => title,
+            };
+            let is_part = prefix.is_some() && n.kind() != K::RULE;
+            if let Some(other) = self.level.rules.iter().find(|r| !is_part && r.title == title && r.owner == *owner) {
                 let at = other.span;
                 self.diagnostics.push(
                     Diagnostic::error(
@@ -48,6 +78,7 @@ impl Checker {
             self.level.rules.push(Rule {
                 title,
                 owner: *owner,
+                part: None,
                 span,
                 doc: Self::doc_of(n),
                 whens: vec![],
@@ -60,12 +91,15 @@ impl Checker {
                 bound: 0,
             });
         }
-        for (i, (n, owner)) in todo.iter().enumerate() {
-            self.rule(RuleId::at(i), n, *owner);
+        for (i, t) in todo.iter().enumerate() {
+            match t {
+                Todo::Rule(n, owner) => self.rule(RuleId::at(i), n, *owner),
+                Todo::Part(p) => self.machine_part(RuleId::at(i), p),
+            }
         }
     }
 
-    fn rule(&mut self, id: RuleId, n: &Node, owner: Option<KindId>) {
+    pub fn rule(&mut self, id: RuleId, n: &Node, owner: Option<KindId>) {
         let title_span = self.level.rules[id.index()].span;
         let title = match owner {
             Some(k) => format!("{} / {}", self.level.kinds[k.index()].name, self.level.rules[id.index()].title),
@@ -114,7 +148,7 @@ impl Checker {
     }
 
     /// All `when` lines; they must bind the same names.
-    fn whens(&mut self, n: &Node, f: &mut Frame, title_span: Span) -> (Vec<When>, usize) {
+    pub fn whens(&mut self, n: &Node, f: &mut Frame, title_span: Span) -> (Vec<When>, usize) {
         let nodes = n.all(K::WHEN);
         if nodes.is_empty() {
             self.error(
@@ -154,7 +188,7 @@ impl Checker {
     }
 
     /// A clause; a top-level `and` parts it into clauses.
-    fn clause(&mut self, test: &Node, otherwise: Option<usize>, out: &mut Vec<Clause>, f: &mut Frame) {
+    pub fn clause(&mut self, test: &Node, otherwise: Option<usize>, out: &mut Vec<Clause>, f: &mut Frame) {
         if test.kind() == K::BINARY_EXPR && test.has_word("and") {
             for part in test.exprs() {
                 self.clause(&part, otherwise, out, f);

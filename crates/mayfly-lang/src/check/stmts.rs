@@ -407,6 +407,12 @@ impl Checker {
                 };
                 Action::Timer { timer, order }
             }
+            "go" => {
+                let (machine, of) = self.machine_of(&first?, f)?;
+                let to = n.part("to")?;
+                let (name, at) = (Self::text_of(&to), self.span(&to));
+                Action::Go { machine, of, state: self.state_named(machine, &name, at)? }
+            }
             "spawn" => return self.spawn(n, &first?, f),
             "repeat" => {
                 let count = self.expect(&first?, &Ty::Number, f);

@@ -1,0 +1,451 @@
+//! State machines: their states, transitions, blocks, and questions about them.
+//!
+//! A transition, and each `enter`, `leave` and `loop`, stands in the table of rules as a rule with a
+//! [`Part`]: it is judged, carried out and explained as any other.
+//!
+//! Invariant: of one machine, inner states' transitions stand before outer ones', and those of
+//! `wherever` last, so that source order is the order in which they are asked.
+
+use super::names::Def;
+use super::{Checker, Frame};
+use crate::level::*;
+use crate::near::nearest;
+use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::types::Ty;
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+/// A part of a machine whose contents are read with the rules.
+pub(crate) struct PartNode {
+    pub node: Node,
+    pub owner: Option<KindId>,
+    pub title: String,
+    pub part: PartStub,
+}
+
+/// Which part it is, before its contents are read.
+#[derive(Clone, Copy)]
+pub(crate) enum PartStub {
+    Transition(MachineId, Option<StateId>),
+    Enter(StateId),
+    Leave(StateId),
+    Loop(StateId),
+    Rule(StateId),
+}
+
+impl Checker {
+    /// Every machine and its states, by name.
+    pub fn collect_machines(&mut self, root: &Node) {
+        for n in root.children() {
+            match n.kind() {
+                K::MACHINE_DECL => {
+                    let of = match n.part("for") {
+                        None => None,
+                        Some(e) => {
+                            let (name, span) = (Self::text_of(&e), self.span(&e));
+                            match self.names.get(&name).map(|(d, _)| *d) {
+                                Some(Def::Kind(k)) => Some(k),
+                                Some(Def::Unbuilt) => continue,
+                                _ => {
+                                    let kinds: Vec<String> = self.level.kinds.iter().map(|k| k.name.clone()).collect();
+                                    let help = nearest(&name, kinds.iter().map(String::as_str)).map_or(
+                                        "a machine is for a kind, or for the level without `for`".into(),
+                                        |k| format!("did you mean `{k}`?"),
+                                    );
+                                    self.error("no-kind", span, format!("there is no kind `{name}`"), help);
+                                    continue;
+                                }
+                            }
+                        }
+                    };
+                    self.collect_machine(&n, of);
+                }
+                K::KIND_DECL => {
+                    let owner =
+                        self.declared(&n).and_then(|(name, _)| self.level.kinds.iter().position(|k| k.name == name));
+                    for m in n.child(K::BODY).map(|b| b.all(K::MACHINE_DECL)).unwrap_or_default() {
+                        self.collect_machine(&m, owner.map(KindId::at));
+                    }
+                }
+                _ => {}
+            }
+        }
+        // A derived kind has its base's machines, but for one of its own of the same name.
+        for k in 0..self.level.kinds.len() {
+            let mut at = self.level.kinds[k].like;
+            while let Some(base) = at {
+                for m in self.level.kinds[base.index()].machines.clone() {
+                    let name = self.level.machines[m.index()].name.clone();
+                    let own = self.level.kinds[k].machines.iter().any(|x| self.level.machines[x.index()].name == name);
+                    if !own {
+                        self.level.kinds[k].machines.push(m);
+                    }
+                }
+                at = self.level.kinds[base.index()].like;
+            }
+        }
+    }
+
+    fn collect_machine(&mut self, n: &Node, of: Option<KindId>) {
+        let Some((name, span)) = self.declared(n) else { return };
+        let id = MachineId::at(self.level.machines.len());
+        match of {
+            None => self.take(&name, span, Def::Machine(id)),
+            Some(k) => {
+                let kind = &self.level.kinds[k.index()];
+                let taken = kind.fields.iter().any(|f| f.name == name)
+                    || kind.machines.iter().any(|m| self.level.machines[m.index()].name == name)
+                    || Attr::named(&name).is_some();
+                if taken {
+                    let kind = kind.name.clone();
+                    self.error("name-taken", span, format!("`{kind}` already has `{name}`"), "choose another name");
+                }
+                self.level.kinds[k.index()].machines.push(id);
+                self.needs(n, k);
+            }
+        }
+        self.level.machines.push(Machine { name, of, start: StateId(0), span });
+        let first = self.level.states.len();
+        let start = self.collect_states(n, id, None);
+        match start {
+            Some(s) => self.level.machines[id.index()].start = s,
+            None => {
+                if self.level.states.len() == first {
+                    self.error("empty", span, "this machine has no states", "add `start` and a `state`");
+                    // A state to stand for what is missing, so that ids stay right.
+                    self.level.states.push(State { name: "none".into(), machine: id, outer: None, start: None, span });
+                }
+                self.level.machines[id.index()].start = StateId::at(first);
+            }
+        }
+        self.unreachable(n, id);
+    }
+
+    /// `needs silted: flag`: what the kind must have.
+    fn needs(&mut self, n: &Node, k: KindId) {
+        for need in n.all(K::NEEDS) {
+            let Some((name, span)) = self.declared(&need) else { continue };
+            let want = need.child(K::TYPE).map(|t| self.type_of(&t));
+            let field = self.level.kinds[k.index()].fields.iter().position(|f| f.name == name);
+            let kind = self.level.kinds[k.index()].name.clone();
+            match (field, want) {
+                (None, _) => self.error(
+                    "needs",
+                    span,
+                    format!("`{kind}` has no `{name}`, which this machine needs"),
+                    format!("declare it in `kind {kind}`"),
+                ),
+                (Some(f), Some(want)) => {
+                    let ty = self.field_type(k, FieldId::at(f));
+                    if !ty.fits(&want, self) {
+                        let (is, wanted) = (ty.show(self), want.show(self));
+                        self.error(
+                            "needs",
+                            span,
+                            format!("`{kind}.{name}` is {is}, and this machine needs {wanted}"),
+                            "change one of the two",
+                        );
+                    }
+                }
+                _ => {}
+            }
+        }
+    }
+
+    /// The states of a machine or of a state; gives the one in which it begins.
+    fn collect_states(&mut self, n: &Node, machine: MachineId, outer: Option<StateId>) -> Option<StateId> {
+        let mut own: Vec<(String, StateId)> = vec![];
+        for s in n.all(K::STATE_DECL) {
+            let Some((name, span)) = self.declared(&s) else { continue };
+            let id = StateId::at(self.level.states.len());
+            if self.level.states.iter().any(|x| x.machine == machine && x.name == name) {
+                self.error(
+                    "name-taken",
+                    span,
+                    format!("this machine has a state `{name}` already"),
+                    "choose another name",
+                );
+            }
+            self.level.states.push(State { name: name.clone(), machine, outer, start: None, span });
+            own.push((name, id));
+            let start = self.collect_states(&s, machine, Some(id));
+            self.level.states[id.index()].start = start;
+        }
+        let first = own.first()?.1;
+        let Some(p) = n.part_node("start") else {
+            let span = self.declared(n).map_or_else(|| self.span(n), |(_, s)| s);
+            self.error("no-start", span, "in which state it begins is missing", format!("write `start {}`", own[0].0));
+            return Some(first);
+        };
+        let Some((name, span)) = self.declared(&p) else { return Some(first) };
+        match own.iter().find(|(n, _)| *n == name) {
+            Some((_, id)) => Some(*id),
+            None => {
+                self.unknown_state(&name, span, own.iter().map(|(n, _)| n.as_str()).collect());
+                Some(first)
+            }
+        }
+    }
+
+    fn unknown_state(&mut self, name: &str, span: Span, known: Vec<&str>) {
+        let help = nearest(name, known.iter().copied())
+            .map_or(format!("there are {}", known.join(", ")), |n| format!("did you mean `{n}`?"));
+        self.error("unknown-state", span, format!("there is no state `{name}`"), help);
+    }
+
+    /// States that no transition leads to: a finding.
+    fn unreachable(&mut self, n: &Node, machine: MachineId) {
+        let mut named: Vec<String> = vec![];
+        for t in n.descendants().filter(|d| matches!(d.kind(), K::TRANSITION | K::ONE_OF_ROW)) {
+            named.extend(self.declared(&t).map(|(name, _)| name));
+        }
+        let root = n.ancestors().last();
+        for s in root.iter().flat_map(|r| r.descendants()).filter(|d| d.kind() == K::STMT && d.word() == "go") {
+            named.extend(s.part("to").map(|e| Self::text_of(&e)));
+        }
+        let starts: Vec<StateId> = self
+            .level
+            .states
+            .iter()
+            .filter_map(|s| s.start)
+            .chain([self.level.machines[machine.index()].start])
+            .collect();
+        for i in 0..self.level.states.len() {
+            let s = &self.level.states[i];
+            let inner = (0..self.level.states.len()).any(|j| {
+                self.level.states[j].outer == Some(StateId::at(i)) && named.contains(&self.level.states[j].name)
+            });
+            if s.machine == machine
+                && !starts.contains(&StateId::at(i))
+                && !inner
+                && !named.iter().any(|n| n.rsplit('.').next() == Some(&s.name))
+            {
+                let d = crate::diagnostic::Diagnostic::finding(
+                    "unreachable-state",
+                    s.span,
+                    format!("nothing leads to the state `{}`", s.name),
+                    "add a transition `to` it, or take it out",
+                );
+                self.diagnostics.push(d);
+            }
+        }
+    }
+
+    /// A state of a machine by its name, or `outer.inner`.
+    pub fn state_named(&mut self, machine: MachineId, name: &str, span: Span) -> Option<StateId> {
+        let last = name.rsplit('.').next().unwrap_or(name);
+        let found = self.level.states.iter().position(|s| s.machine == machine && s.name == last).map(StateId::at);
+        if found.is_none_or(|id| name.contains('.') && self.level.state_name(id) != name) {
+            let known: Vec<String> =
+                self.level.states.iter().filter(|s| s.machine == machine).map(|s| s.name.clone()).collect();
+            self.unknown_state(name, span, known.iter().map(String::as_str).collect());
+            return None;
+        }
+        found
+    }
+
+    /// The machine that an expression names: of the level, or a member of an actor.
+    pub fn machine_of(&mut self, n: &Node, f: &mut Frame) -> Option<(MachineId, Option<Expr>)> {
+        let (e, ty) = self.expr(n, None, f);
+        match (e.kind, ty) {
+            (ExprKind::MachineState(m, of), _) => Some((m, of.map(|e| *e))),
+            (_, Ty::Broken) => None,
+            (_, ty) => {
+                let (span, shown) = (self.span(n), ty.show(self));
+                self.error(
+                    "no-machine",
+                    span,
+                    format!("`{}` is {shown}, not a machine", Self::text_of(n)),
+                    "name a machine: `self.gate`, or one of the level",
+                );
+                None
+            }
+        }
+    }
+
+    /// Every part of the machines that stand in a node, in the order in which they are asked.
+    pub fn machine_parts(&self, n: &Node, owner: Option<KindId>, out: &mut Vec<PartNode>) {
+        let span = self.declared(n).map(|(_, s)| s);
+        let Some(machine) = self.level.machines.iter().position(|m| Some(m.span) == span).map(MachineId::at) else {
+            return;
+        };
+        let owner = owner.or(self.level.machines[machine.index()].of);
+        self.state_parts(n, machine, owner, None, out);
+        for w in n.all(K::WHEREVER) {
+            self.transitions(&w, machine, None, owner, out);
+        }
+    }
+
+    fn state_parts(
+        &self,
+        n: &Node,
+        machine: MachineId,
+        owner: Option<KindId>,
+        outer: Option<StateId>,
+        out: &mut Vec<PartNode>,
+    ) {
+        let name = &self.level.machines[machine.index()].name;
+        for s in n.all(K::STATE_DECL) {
+            let span = self.declared(&s).map(|(_, s)| s);
+            let Some(id) =
+                self.level.states.iter().position(|x| Some(x.span) == span && x.outer == outer).map(StateId::at)
+            else {
+                continue;
+            };
+            let full = self.level.state_name(id);
+            self.state_parts(&s, machine, owner, Some(id), out);
+            for c in s.children() {
+                let (title, part) = match c.kind() {
+                    K::ENTER_BLOCK => (format!("{name}: enter {full}"), PartStub::Enter(id)),
+                    K::LEAVE_BLOCK => (format!("{name}: leave {full}"), PartStub::Leave(id)),
+                    K::LOOP_BLOCK => (format!("{name}: loop of {full}"), PartStub::Loop(id)),
+                    K::RULE => (format!("{name}.{full}"), PartStub::Rule(id)),
+                    _ => continue,
+                };
+                out.push(PartNode { node: c, owner, title, part });
+            }
+            self.transitions(&s, machine, Some(id), owner, out);
+        }
+    }
+
+    fn transitions(
+        &self,
+        n: &Node,
+        machine: MachineId,
+        from: Option<StateId>,
+        owner: Option<KindId>,
+        out: &mut Vec<PartNode>,
+    ) {
+        let name = &self.level.machines[machine.index()].name;
+        let here = from.map_or("wherever".to_string(), |s| self.level.state_name(s));
+        for t in n.all(K::TRANSITION) {
+            let goal = self.declared(&t).map_or_else(|| "one of several".to_string(), |(n, _)| n);
+            out.push(PartNode {
+                node: t,
+                owner,
+                title: format!("{name}: {here} → {goal}"),
+                part: PartStub::Transition(machine, from),
+            });
+        }
+    }
+
+    /// Where a transition leads.
+    fn goal(&mut self, n: &Node, machine: MachineId, f: &mut Frame) -> Option<Goal> {
+        if let Some(one) = n.child(K::ONE_OF) {
+            let id = self.new_draw(f);
+            let mut rows = vec![];
+            for row in one.all(K::ONE_OF_ROW) {
+                let (name, span) = self.declared(&row)?;
+                let state = self.state_named(machine, &name, span)?;
+                let weight = row.exprs().first().cloned().map(|e| self.expect(&e, &Ty::Number, f))?;
+                let test = row.part("if").map(|e| self.expect(&e, &Ty::Flag, f));
+                rows.push((state, weight, test));
+            }
+            return Some(Goal::OneOf(id, rows));
+        }
+        let (name, span) = self.declared(n)?;
+        if name == "previous" && !self.level.states.iter().any(|s| s.machine == machine && s.name == name) {
+            return Some(Goal::Previous);
+        }
+        self.state_named(machine, &name, span).map(Goal::State)
+    }
+
+    /// Reads a part into its rule.
+    pub fn machine_part(&mut self, id: RuleId, p: &PartNode) {
+        let title_span = self.level.rules[id.index()].span;
+        let mut f = Frame { me: p.owner, title: p.title.clone(), ..Frame::default() };
+        match p.part {
+            PartStub::Rule(state) => {
+                self.rule(id, &p.node, p.owner);
+                self.level.rules[id.index()].part = Some(Part::In(state));
+            }
+            PartStub::Enter(s) | PartStub::Leave(s) | PartStub::Loop(s) => {
+                let block = p.node.child(K::BLOCK).map(|b| self.block(&b, &mut f)).unwrap_or_default();
+                if matches!(p.part, PartStub::Leave(_)) && waits(&block) {
+                    self.error(
+                        "leave-waits",
+                        title_span,
+                        "a `leave` cannot wait",
+                        "wait in the `enter` of the next state",
+                    );
+                }
+                if matches!(p.part, PartStub::Loop(_)) && !waits(&block) {
+                    self.error(
+                        "loop-no-wait",
+                        title_span,
+                        "this loop never waits: it would never let go",
+                        "put a `wait` into it",
+                    );
+                }
+                let r = &mut self.level.rules[id.index()];
+                r.then = block;
+                r.slots = f.slots;
+                r.part = Some(match p.part {
+                    PartStub::Enter(_) => Part::Enter(s),
+                    PartStub::Leave(_) => Part::Leave(s),
+                    _ => Part::Loop(s),
+                });
+            }
+            PartStub::Transition(machine, from) => {
+                let (mut whens, bound) =
+                    if p.node.all(K::WHEN).is_empty() { (vec![], 0) } else { self.whens(&p.node, &mut f, title_span) };
+                if let Some(e) = p.node.part("after") {
+                    let span = self.span(&e);
+                    whens.push(When { event: Event::After(self.period(&e)), span });
+                }
+                let mut clauses = vec![];
+                for part in p.node.all(K::PART).into_iter().filter(|x| x.word() == "if") {
+                    if let Some(test) = part.exprs().first() {
+                        self.clause(test, None, &mut clauses, &mut f);
+                    }
+                }
+                let Some(to) = self.goal(&p.node, machine, &mut f) else { return };
+                let then = p
+                    .node
+                    .child(K::THEN)
+                    .and_then(|t| t.child(K::BLOCK))
+                    .map(|b| self.block(&b, &mut f))
+                    .unwrap_or_default();
+                if waits(&then) {
+                    self.error(
+                        "leave-waits",
+                        title_span,
+                        "a transition cannot wait",
+                        "wait in the `enter` of the next state",
+                    );
+                }
+                let r = &mut self.level.rules[id.index()];
+                (r.whens, r.bound, r.clauses, r.then, r.slots) = (whens, bound, clauses, then, f.slots);
+                r.part = Some(Part::Transition { machine, from, to });
+            }
+        }
+    }
+
+    /// `M is S`, `M has been S for D`.
+    pub fn in_state(
+        &mut self,
+        machine: MachineId,
+        of: Option<Expr>,
+        state: &Node,
+        duration: Option<Expr>,
+        span: Span,
+    ) -> (Expr, Ty) {
+        let (name, at) = (Self::text_of(state), self.span(state));
+        match self.state_named(machine, &name, at) {
+            Some(s) => {
+                (Expr { kind: ExprKind::InState(machine, of.map(Box::new), s, duration.map(Box::new)), span }, Ty::Flag)
+            }
+            None => self.broken(span),
+        }
+    }
+}
+
+/// True where a block holds a wait, at whatever depth.
+fn waits(b: &Block) -> bool {
+    b.iter().any(|s| match &s.kind {
+        StmtKind::Wait(_) | StmtKind::WaitUntil { .. } => true,
+        StmtKind::If(arms, other) => arms.iter().any(|(_, b)| waits(b)) || other.as_ref().is_some_and(waits),
+        StmtKind::Repeat(_, _, b) | StmtKind::While(_, b) | StmtKind::For { body: b, .. } => waits(b),
+        _ => false,
+    })
+}
