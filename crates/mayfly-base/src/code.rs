@@ -62,6 +62,8 @@ pub enum ExprKind {
     Relation(Relation, Box<Expr>, Box<Expr>),
     Near(Box<Expr>, Box<Expr>, Box<Expr>),
     Exists(Box<Expr>),
+    /// Whether a ramp moves the variable now.
+    Ramping(Box<Expr>),
     /// A flag that a pressed input of an actor holds.
     Pressing(Box<Expr>, InputId),
     Call(Builtin, Vec<Expr>),
@@ -117,6 +119,8 @@ pub enum Builtin {
     ActorsIn,
     Center,
     Len,
+    /// A set of its values.
+    SetOf,
 }
 
 /// A draw of chance.
@@ -128,6 +132,8 @@ pub enum Draw {
     Unit,
     Chance,
     Pick,
+    /// By weight, from a table.
+    Roll,
     Shuffled,
     /// The centre of a cell of a zone.
     PointIn,
@@ -345,6 +351,8 @@ pub enum Place {
     Local(Slot),
     Field(Expr, FieldId),
     Attr(Expr, Attr),
+    /// One place of a list or a tally.
+    Entry(Box<Place>, Expr),
 }
 
 /// First values and attributes that a placed or spawned actor has of its own.
@@ -428,6 +436,38 @@ pub enum Action {
         value: Expr,
     },
     Clear(Place),
+    /// Adds one to a bag, or takes one out.
+    Bag {
+        bag: Place,
+        add: bool,
+        value: Expr,
+    },
+    Tag {
+        who: Expr,
+        tag: Expr,
+        on: bool,
+    },
+    /// As far as solids let it, at once.
+    Shove {
+        who: Expr,
+        by: Expr,
+    },
+    /// Whether an actor's inputs are taken.
+    Freeze {
+        who: Expr,
+        on: bool,
+    },
+    Checkpoint(Expr),
+    Recall(Expr),
+    /// Moves a value over so many ticks, or by so much a tick.
+    Ramp {
+        place: Place,
+        to: Expr,
+        over: RampTime,
+        smooth: bool,
+        /// An actor's way, which solids stop.
+        slide: bool,
+    },
     Win(Expr),
     Lose(Expr),
 }
@@ -451,6 +491,14 @@ pub enum TimerOrder {
     Stop,
     Pause,
     Resume,
+}
+
+/// How long a ramp takes.
+#[derive(Clone, Debug, PartialEq)]
+pub enum RampTime {
+    Over(Expr),
+    /// So much a tick.
+    At(Expr),
 }
 
 /// A zone's form. In a zone of a kind, points are relative to its actor's centre.
@@ -560,7 +608,15 @@ impl Expr {
             }),
             MachineState(_, of) => of.iter().for_each(|e| e.walk(see)),
             InState(_, of, _, d) => of.iter().chain(d.iter()).for_each(|e| e.walk(see)),
-            Field(a, _) | Attr(a, _) | ZoneOf(a, _) | Axis(a, _) | Not(a) | Negate(a) | Exists(a) | Pressing(a, _) => {
+            Field(a, _)
+            | Attr(a, _)
+            | ZoneOf(a, _)
+            | Axis(a, _)
+            | Not(a)
+            | Negate(a)
+            | Exists(a)
+            | Ramping(a)
+            | Pressing(a, _) => {
                 a.walk(see);
             }
             Point(a, b, _) | Index(a, b) | Binary(_, a, b) | And(a, b) | Or(a, b) | Per(a, b) | Relation(_, a, b) => {

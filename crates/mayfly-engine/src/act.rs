@@ -118,6 +118,63 @@ impl<R: Recorder> Turn<'_, R> {
                 let (target, _) = self.target(list, run)?;
                 self.put(target, Value::List(Arc::default()), run, pc, span)
             }
+            Action::Bag { bag, add, value } => {
+                let v = self.scope(me).eval(value, &mut run.locals)?;
+                self.note_draws();
+                let (target, old) = self.target(bag, run)?;
+                let new = in_bag(old, v, *add, span)?;
+                self.put(target, new, run, pc, span)
+            }
+            Action::Tag { who, tag, on } => {
+                let id = self.scope(me).id(who, &mut run.locals)?;
+                let Value::Tag(tag) = self.scope(me).eval(tag, &mut run.locals)? else {
+                    return Err(Fault::new(FaultKind::None, "none is no tag", span));
+                };
+                let a = &mut self.world.actors[id.index()];
+                a.tags.retain(|t| *t != tag);
+                if *on {
+                    a.tags.push(tag);
+                }
+                a.stirred = true;
+                let cause = self.note(|| Rec::Switched { what: SwitchedWhat::Tag(id, tag), on: *on, pc });
+                self.world.actors[id.index()].moved_by = cause;
+                Ok(())
+            }
+            Action::Shove { who, by } => {
+                let id = self.scope(me).id(who, &mut run.locals)?;
+                let by = self.scope(me).point(by, &mut run.locals)?;
+                self.note_draws();
+                self.shove(id, by, pc);
+                Ok(())
+            }
+            Action::Freeze { who, on } => {
+                let id = self.scope(me).id(who, &mut run.locals)?;
+                let a = &mut self.world.actors[id.index()];
+                a.frozen = *on;
+                if *on {
+                    a.pressed = None;
+                }
+                self.note(|| Rec::Switched { what: SwitchedWhat::Frozen(id), on: *on, pc });
+                Ok(())
+            }
+            Action::Checkpoint(who) => {
+                let id = self.scope(me).id(who, &mut run.locals)?;
+                let a = &mut self.world.actors[id.index()];
+                a.checkpoint = (a.at, a.facing);
+                Ok(())
+            }
+            Action::Recall(who) => {
+                let id = self.scope(me).id(who, &mut run.locals)?;
+                let a = &mut self.world.actors[id.index()];
+                let (from, (to, facing)) = (a.at, a.checkpoint);
+                (a.at, a.facing, a.step, a.pressed, a.jumped, a.stirred) = (to, facing, None, None, true, true);
+                let cause = self.note(|| Rec::Put { actor: id, from, to, pc });
+                self.world.actors[id.index()].moved_by = cause;
+                Ok(())
+            }
+            Action::Ramp { place, to, over, smooth, slide } => {
+                self.ramp(place, to, over, (*smooth, *slide), run, pc, span)
+            }
             Action::Win(text) | Action::Lose(text) => {
                 let text = self.words(text, run)?;
                 let win = matches!(action, Action::Win(_));
@@ -145,7 +202,7 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     /// Where a place is, and what it holds.
-    fn target(&mut self, place: &Place, run: &mut Run) -> Result<(Target, Value), Fault> {
+    pub fn target(&mut self, place: &Place, run: &mut Run) -> Result<(Target, Value), Fault> {
         Ok(match place {
             Place::Var(v) => (Target::Var(*v), self.world.vars[v.index()].clone()),
             Place::Local(s) => (Target::Local(*s), run.locals[*s as usize].clone()),
@@ -158,6 +215,7 @@ impl<R: Recorder> Turn<'_, R> {
                     .ok_or_else(|| Fault::new(FaultKind::Gone, "this actor has no such variable", a.span))?;
                 (Target::Field(id, *f), old)
             }
+            Place::Entry(base, _) => return self.target(base, run),
             Place::Attr(a, attr) => {
                 let id = self.scope(run.me).id(a, &mut run.locals)?;
                 (Target::Attr(id, *attr), crate::eval::attr_of(&self.world.actors[id.index()], *attr))
@@ -185,6 +243,9 @@ impl<R: Recorder> Turn<'_, R> {
     ) -> Result<(), Fault> {
         let v = self.scope(run.me).eval(value, &mut run.locals)?;
         self.note_draws();
+        if let Place::Entry(base, index) = place {
+            return self.assign_entry(base, index, op, v, run, pc, span);
+        }
         let (target, old) = self.target(place, run)?;
         let new = match op {
             Some(op) => arith::binary(op, &old, &v).map_err(|w| {
@@ -200,6 +261,47 @@ impl<R: Recorder> Turn<'_, R> {
         {
             return Err(Fault::new(FaultKind::Limit, "a text of more than 1 MiB", span));
         }
+        self.put(target, new, run, pc, span)
+    }
+
+    /// `bag[wick] += 1`, `list[0] = 3`.
+    #[expect(clippy::too_many_arguments, reason = "the parts of one statement")]
+    fn assign_entry(
+        &mut self,
+        base: &Place,
+        index: &Expr,
+        op: Option<BinOp>,
+        v: Value,
+        run: &mut Run,
+        pc: u32,
+        span: Span,
+    ) -> Result<(), Fault> {
+        let key = self.scope(run.me).eval(index, &mut run.locals)?;
+        let (target, whole) = self.target(base, run)?;
+        let new_of = |old: &Value| match op {
+            Some(op) => arith::binary(op, old, &v).map_err(|w| Fault::of(w, span)),
+            None => Ok(v.clone()),
+        };
+        let new = match (whole, &key) {
+            (Value::List(mut l), Value::Number(n)) => {
+                let at = n.round();
+                if (at - n).abs() > value::NEAR || at < 0.0 || at as usize >= l.len() {
+                    let text = format!("there is no place {} in a list of {}", value::show_number(*n), l.len());
+                    return Err(Fault::new(FaultKind::Index, text, span));
+                }
+                let new = new_of(&l[at as usize])?;
+                Arc::make_mut(&mut l)[at as usize] = new;
+                Value::List(l)
+            }
+            (Value::Tally(l), key) => {
+                let old = l.iter().find(|(k, _)| k.same(key)).map_or(0.0, |(_, n)| *n);
+                match new_of(&Value::Number(old))? {
+                    Value::Number(n) => tally_with(l, key, n, span)?,
+                    _ => return Err(Fault::new(FaultKind::None, "none is no count", span)),
+                }
+            }
+            _ => return Err(Fault::new(FaultKind::None, "none has no places", span)),
+        };
         self.put(target, new, run, pc, span)
     }
 
@@ -424,5 +526,44 @@ impl<R: Recorder> Turn<'_, R> {
         t.cause = self.note(|| Rec::TimerSet { timer, running: t.running, left, pc });
         self.world.timers[timer.index()].cause = t.cause;
         Ok(())
+    }
+}
+
+/// A tally with another count of one thing; what is counted no more is taken out.
+fn tally_with(mut l: Arc<Vec<(Value, f64)>>, key: &Value, n: f64, span: Span) -> Result<Value, Fault> {
+    let list = Arc::make_mut(&mut l);
+    match list.binary_search_by(|(k, _)| k.order(key)) {
+        Ok(i) if n.abs() < value::NEAR => drop(list.remove(i)),
+        Ok(i) => list[i].1 = n,
+        Err(_) if n.abs() < value::NEAR => {}
+        Err(_) if list.len() >= MOST_ITEMS => {
+            return Err(Fault::new(FaultKind::Limit, "more than 100,000 items in a tally", span));
+        }
+        Err(i) => list.insert(i, (key.clone(), n)),
+    }
+    Ok(Value::Tally(l))
+}
+
+/// A set or a tally with one more, or one less, of a thing. There is never less than none.
+fn in_bag(bag: Value, v: Value, add: bool, span: Span) -> Result<Value, Fault> {
+    match bag {
+        Value::Set(mut l) => {
+            let list = Arc::make_mut(&mut l);
+            match (list.binary_search_by(|x| x.order(&v)), add) {
+                (Err(_), true) if list.len() >= MOST_ITEMS => {
+                    return Err(Fault::new(FaultKind::Limit, "more than 100,000 items in a set", span));
+                }
+                (Err(i), true) => list.insert(i, v),
+                (Ok(i), false) => drop(list.remove(i)),
+                _ => {}
+            }
+            Ok(Value::Set(l))
+        }
+        Value::Tally(l) => {
+            let old = l.iter().find(|(k, _)| k.same(&v)).map_or(0.0, |(_, n)| *n);
+            let new = if add { old + 1.0 } else { (old - 1.0).max(old.min(0.0)) };
+            tally_with(l, &v, new, span)
+        }
+        _ => Err(Fault::new(FaultKind::None, "none is no bag", span)),
     }
 }

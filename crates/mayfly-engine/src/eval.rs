@@ -7,6 +7,7 @@
 
 use crate::fault::*;
 use crate::program::Program;
+use crate::record::Target;
 use crate::space;
 use crate::world::{Actor, MachineState, World, ZoneKey};
 use mayfly_base::arith;
@@ -139,6 +140,15 @@ impl Scope<'_> {
                 Value::Actor(id) => self.world.actor(id).is_some(),
                 _ => true,
             }),
+            K::Ramping(p) => {
+                let target = match &p.kind {
+                    K::Var(v) => Some(Target::Var(*v)),
+                    K::Field(a, f) => Some(Target::Field(self.id(a, locals)?, *f)),
+                    K::Attr(a, attr) => Some(Target::Attr(self.id(a, locals)?, *attr)),
+                    _ => None,
+                };
+                Value::Flag(self.world.ramps.iter().any(|r| Some(r.target) == target))
+            }
             K::Pressing(a, input) => {
                 let id = self.id(a, locals)?;
                 Value::Flag(self.world.down.contains_key(&(id, *input)))
@@ -512,6 +522,15 @@ impl Scope<'_> {
                 }
                 _ => Err(Fault::of(Wrong::NoneUsed, span)),
             },
+            Builtin::SetOf => {
+                let mut items: Vec<Value> = vec![];
+                for a in args {
+                    items.push(self.eval(a, locals)?);
+                }
+                items.sort_by(Value::order);
+                items.dedup_by(|a, b| a.same(b));
+                Ok(Value::Set(Arc::new(items)))
+            }
             Builtin::Len => Ok(Value::Number(match self.eval(&args[0], locals)? {
                 Value::List(l) | Value::Set(l) => l.len() as f64,
                 Value::Tally(l) => l.len() as f64,
@@ -648,6 +667,18 @@ impl Scope<'_> {
     fn draw(&self, draw: Draw, id: DrawId, args: &[Expr], locals: &mut [Value], span: Span) -> Got {
         let values: Result<Vec<Value>, Fault> = args.iter().map(|a| self.eval(a, locals)).collect();
         let values = values?;
+        if draw == Draw::Roll {
+            let Some(Value::Table(t)) = values.first() else {
+                return Err(Fault::new(FaultKind::None, "none is no table", span));
+            };
+            let mut rows = vec![];
+            for (v, w) in &self.program.tables[t.index()].1 {
+                rows.push((self.eval_alone(v)?, self.number(w, &mut vec![Value::None; w.frame()])?.max(0.0)));
+            }
+            let weights: Vec<f64> = rows.iter().map(|(_, w)| *w).collect();
+            let at = self.weighted(id, &weights, |i| rows[i].0.clone(), span)?;
+            return Ok(at.map_or(Value::None, |i| rows[i].0.clone()));
+        }
         let mut chance = self.world.chance.borrow_mut();
         let stream = chance.streams.entry((id, self.me)).or_insert_with(|| self.new_stream(id));
         let (value, odds) = match (draw, values.as_slice()) {

@@ -177,6 +177,29 @@ impl<R: Recorder> Turn<'_, R> {
                     }
                     self.note(|| Rec::Turn { pc, turn: i as u64 + 1 });
                 }
+                Op::Lot(draw, arms) => {
+                    let scope = self.scope(run.me);
+                    let mut weights = vec![];
+                    for (w, _) in arms {
+                        weights.push(scope.number(w, &mut run.locals)?.max(0.0));
+                    }
+                    let name = |i: usize| Value::Number(i as f64 + 1.0);
+                    let drawn = scope.weighted(*draw, &weights, name, span)?;
+                    self.note_draws();
+                    // Where nothing weighs anything, none is done: the last place is the end.
+                    if let Some((_, at)) = drawn.and_then(|i| arms.get(i)) {
+                        run.pc = *at;
+                    }
+                }
+                Op::WaitRamp => {
+                    let Some(due) = self.world.ramps.last().map(|r| self.world.tick + r.ticks - r.done) else {
+                        continue;
+                    };
+                    self.note(|| Rec::Waits { pc, until: Some(due) });
+                    run.id = self.order();
+                    self.reset_loops(run);
+                    return Ok(Halt::Wait(Wait::Until(due)));
+                }
                 Op::LoopTurn(slot) => {
                     if run.locals[*slot as usize] == Value::Number(1.0) {
                         return Err(Fault::new(FaultKind::RunawayLoop, "a turn of this loop did not wait", span));

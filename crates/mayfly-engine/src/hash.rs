@@ -151,6 +151,11 @@ pub fn state_hash(w: &World) -> u64 {
             h.n(u64::from(s.truth) << 1 | s.before << 2);
         }
     }
+    for r in &w.ramps {
+        h.value(&r.to);
+        h.n(r.ticks);
+        h.n(r.done);
+    }
     for ((m, a), s) in &w.machines {
         h.n(m.0.into());
         h.id(*a);

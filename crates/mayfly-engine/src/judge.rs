@@ -438,6 +438,11 @@ impl<R: Recorder> Turn<'_, R> {
         kept: bool,
     ) {
         self.steps.set(0);
+        let group = self.program.rules[rule.index()].group.map(|g| (g, me));
+        if group.is_some_and(|g| self.passed.contains(&g)) {
+            self.note(|| Rec::Judged { rule, when, me, locals, verdict: Verdict::PassedOver });
+            return;
+        }
         let outcome = self.outcome(rule, when, me, &mut locals, event, kept);
         let (outcome, fault) = match outcome {
             Ok(o) => (o, None),
@@ -451,7 +456,10 @@ impl<R: Recorder> Turn<'_, R> {
             Verdict::Fired => state.fired += 1,
             Verdict::Held { .. } => state.held += 1,
             Verdict::Spent(_) => state.spent += 1,
-            Verdict::Asleep => {}
+            Verdict::Asleep | Verdict::PassedOver => {}
+        }
+        if outcome.verdict == Verdict::Fired {
+            self.passed.extend(group);
         }
         if self.round > crate::fault::MOST_ROUNDS - 8 && outcome.verdict == Verdict::Fired && !self.late.contains(&rule)
         {

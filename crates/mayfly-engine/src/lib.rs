@@ -19,6 +19,7 @@ pub mod motion;
 pub mod names;
 pub mod notice;
 pub mod program;
+pub mod ramp;
 pub mod record;
 pub mod sense;
 pub mod space;

@@ -29,6 +29,7 @@ impl<R: Recorder> Turn<'_, R> {
     /// An event is taken up: no machine has moved for it yet.
     pub fn begin_event(&mut self) {
         self.moved.clear();
+        self.passed.clear();
     }
 
     /// Whose machine a part's is.
@@ -242,6 +243,7 @@ impl<R: Recorder> Turn<'_, R> {
         let of_state = |h: &Option<Home>| h.is_some_and(|h| h.machine == key && h.state == state);
         self.world.runs.retain(|r| !of_state(&r.home));
         self.world.signs.retain(|s| !of_state(&s.home));
+        self.world.ramps.retain(|r| !of_state(&r.home));
         if let Some(rule) = self.program.states[state.index()].leave {
             self.run_part(rule, key.1, None);
         }

@@ -84,7 +84,7 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     /// What stops an actor on its way from `from` to `to`; what it stands in already does not.
-    fn blocked(&self, id: ActorId, from: Point, to: Point) -> Option<BumpInto> {
+    pub fn blocked(&self, id: ActorId, from: Point, to: Point) -> Option<BumpInto> {
         let a = &self.world.actors[id.index()];
         let kind = &self.program.kinds[a.kind.index()];
         let map = &self.program.maps[to.area.index()];
@@ -136,7 +136,7 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     /// A move was stopped. It is told once, and not again while that contact lasts.
-    fn bump(&mut self, id: ActorId, into: BumpInto, cause: Cause) {
+    pub fn bump(&mut self, id: ActorId, into: BumpInto, cause: Cause) {
         let (other_at, other_facing) = match into {
             BumpInto::Actor(b) => {
                 let b = &self.world.actors[b.index()];

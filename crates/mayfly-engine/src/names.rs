@@ -41,7 +41,7 @@ impl Names for Named<'_> {
         self.0.timers[id.index()].name.clone()
     }
     fn table(&self, id: TableId) -> String {
-        format!("table {}", id.0)
+        self.0.tables[id.index()].0.clone()
     }
     fn state(&self, id: StateId) -> String {
         self.0.states[id.index()].name.clone()

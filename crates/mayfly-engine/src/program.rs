@@ -33,6 +33,8 @@ pub struct Program {
     pub zones: Vec<Zone>,
     pub watches: Vec<Watch>,
     pub ranges: Vec<Range>,
+    /// Rows of values and their weights.
+    pub tables: Vec<(String, Vec<(Expr, Expr)>)>,
     pub machines: Vec<Machine>,
     pub states: Vec<State>,
     /// Transitions without an event, in order: looked at whenever things are noticed.
@@ -171,6 +173,8 @@ pub struct Rule {
     pub owner: Option<KindId>,
     /// What it is of a machine.
     pub part: Option<Part>,
+    /// The group of which at most one fires for one event.
+    pub group: Option<u32>,
     /// Where it stands in the text.
     pub span: Span,
     /// The kinds whose actors have it: the owner and what derives from it without a rule of that title.
@@ -251,6 +255,10 @@ pub enum Op {
     },
     /// A state's loop: a turn that began without a wait in the one before is a fault.
     LoopTurn(Slot),
+    /// Goes on at one of these, drawn by weight.
+    Lot(DrawId, Vec<(Expr, CodeAt)>),
+    /// Waits for the ramp begun last.
+    WaitRamp,
     Wait(Expr),
     WaitUntil {
         test: Expr,

@@ -91,6 +91,8 @@ pub enum Verdict {
         otherwise: bool,
     },
     Spent(Spent),
+    /// Another of its group fired for this event.
+    PassedOver,
     /// Switched off, or its `while` is false.
     Asleep,
 }
@@ -195,6 +197,14 @@ pub enum Rec {
         board: bool,
         pc: u32,
     },
+    /// A value begins to move.
+    RampSet {
+        target: Target,
+        from: Value,
+        to: Value,
+        ticks: u64,
+        pc: u32,
+    },
     /// A machine went from a state to another.
     WentTo {
         machine: MachineId,
@@ -263,6 +273,8 @@ pub enum SwitchedWhat {
     Shown(ActorId),
     Zone(ZoneId, Option<ActorId>),
     Rule(RuleId),
+    Tag(ActorId, TagId),
+    Frozen(ActorId),
 }
 
 /// Takes what happens, in order.

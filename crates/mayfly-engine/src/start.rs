@@ -37,6 +37,7 @@ impl World {
             contacts: BTreeMap::new(),
             near: BTreeMap::new(),
             machines: BTreeMap::new(),
+            ramps: vec![],
             signs: vec![],
             chance: RefCell::new(Chance::default()),
             down: BTreeMap::new(),
@@ -74,6 +75,8 @@ impl World {
             if let Err(f) = world.fill(program, id) {
                 faults.push(f);
             }
+            let a = &mut world.actors[i];
+            a.checkpoint = (a.at, a.facing);
             for o in &p.overrides {
                 let (Override::Field(_, e) | Override::Attr(_, e)) = o;
                 match (world.reckon(program, e, Some(id)), o) {
@@ -226,6 +229,8 @@ impl Actor {
             size: (0.8, 0.8),
             tags: smallvec::SmallVec::new(),
             fields: vec![],
+            frozen: false,
+            checkpoint: (at, facing),
             created: 0,
             disabled_at: 0,
             step: None,

@@ -65,6 +65,7 @@ impl Engine {
         t.inputs(inputs);
         if t.world.tick > 0 {
             t.motion();
+            t.ramps();
         } else {
             for a in &mut t.world.actors {
                 a.before = a.at;
@@ -119,7 +120,7 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     fn press(&mut self, a: ActorId, input: InputId) {
-        if self.world.actor(a).is_none_or(|x| !x.enabled) {
+        if self.world.actor(a).is_none_or(|x| !x.enabled || x.frozen) {
             return;
         }
         let tick = self.world.tick;

@@ -43,6 +43,8 @@ pub struct Turn<'a, R: Recorder> {
     pub moved: Vec<crate::machine::Moved>,
     /// Transitions inside each other.
     pub nested: u32,
+    /// Groups of which one has fired for the present event, and for whom.
+    pub passed: Vec<(u32, Option<ActorId>)>,
 }
 
 impl<'a, R: Recorder> Turn<'a, R> {
@@ -61,6 +63,7 @@ impl<'a, R: Recorder> Turn<'a, R> {
             broken: false,
             moved: vec![],
             nested: 0,
+            passed: vec![],
         }
     }
 
@@ -111,6 +114,10 @@ impl<'a, R: Recorder> Turn<'a, R> {
     /// # Errors
     /// A fault where the place is not there.
     pub fn write(&mut self, target: Target, new: Value, pc: u32, span: Span) -> Result<(), Fault> {
+        // Any other write ends a ramp.
+        if !self.world.ramps.is_empty() {
+            self.world.ramps.retain(|r| r.target != target);
+        }
         let bounds = match target {
             Target::Var(v) => self.program.vars[v.index()].bounds,
             Target::Field(a, f) => {

@@ -7,7 +7,7 @@
 //! a husk that nothing finds. Collections are ordered; nothing here depends on where memory lies.
 
 use crate::program::Program;
-use crate::record::Cause;
+use crate::record::{Cause, Target};
 use mayfly_base::code::*;
 use mayfly_base::*;
 use smallvec::SmallVec;
@@ -48,6 +48,8 @@ pub struct World {
     pub near: BTreeMap<(u32, ActorId, ActorId), u64>,
     /// The state of every machine: the level's, and those of actors.
     pub machines: BTreeMap<MachineKey, MachineState>,
+    /// Values that move over ticks, in the order in which they were begun.
+    pub ramps: Vec<Ramp>,
     pub signs: Vec<Sign>,
     pub chance: RefCell<Chance>,
     /// Inputs that are down, with the tick since which they are.
@@ -83,6 +85,10 @@ pub struct Actor {
     pub tags: SmallVec<[TagId; 4]>,
     pub fields: Vec<Value>,
     /// The tick from which `every` and `after` of its kind count.
+    /// Its inputs are not taken.
+    pub frozen: bool,
+    /// The place and facing that `recall` brings it back to.
+    pub checkpoint: (Point, u32),
     pub created: u64,
     pub disabled_at: u64,
     pub step: Option<Step>,
@@ -240,6 +246,21 @@ pub struct WatchState {
     /// For each form, whether the last value lay before its bound.
     pub before: u64,
     pub faulty: bool,
+}
+
+/// A value on its way: the k-th of n values stands after k ticks.
+#[derive(Clone, Debug)]
+pub struct Ramp {
+    pub target: Target,
+    pub from: Value,
+    pub to: Value,
+    pub ticks: u64,
+    pub done: u64,
+    pub smooth: bool,
+    pub slide: bool,
+    pub pc: u32,
+    pub home: Option<Home>,
+    pub cause: Cause,
 }
 
 /// A text that stands while its test is true: a prompt or the board.

@@ -80,6 +80,7 @@ pub enum Mark {
     Fired,
     Held,
     Spent,
+    Passed,
     Asleep,
     GoesOn,
     Fault,
@@ -91,7 +92,7 @@ impl Mark {
         match self {
             Self::Fired => '◆',
             Self::Held => '◇',
-            Self::Spent => '◌',
+            Self::Spent | Self::Passed => '◌',
             Self::Asleep => '·',
             Self::GoesOn => '▸',
             Self::Fault => '✶',
@@ -103,7 +104,7 @@ impl Mark {
         match self {
             Self::Fired => '*',
             Self::Held => '-',
-            Self::Spent => '.',
+            Self::Spent | Self::Passed => '.',
             Self::Asleep => '\'',
             Self::GoesOn => '>',
             Self::Fault => '!',
@@ -116,6 +117,7 @@ impl Mark {
             Self::Fired => "fired",
             Self::Held => "held",
             Self::Spent => "spent",
+            Self::Passed => "passed over",
             Self::Asleep => "asleep",
             Self::GoesOn => "goes on",
             Self::Fault => "fault",
@@ -379,6 +381,7 @@ fn verdict_words(_: &Program, verdict: &Verdict, clauses: &[ClauseSeen], tick: u
         }
         Verdict::Spent(Spent::Waiting) => (Mark::Spent, "an earlier run waits".into()),
         Verdict::Spent(Spent::Kept) => (Mark::Spent, "kept for later".into()),
+        Verdict::PassedOver => (Mark::Passed, "passed over".into()),
         Verdict::Asleep => (Mark::Asleep, "asleep".into()),
     }
 }
@@ -387,6 +390,10 @@ fn done(program: &Program, words: &Words, r: &Rec, c: &Cascade) -> Option<Done> 
     let locals: &[String] =
         c.groups.last().and_then(|g| g.rungs.last()).map_or(&[], |r| &program.rules[r.rule.index()].names);
     Some(match r {
+        // What the language keeps for itself is no one's variable.
+        Rec::Wrote { target: Target::Local(s), .. } if locals.get(*s as usize).is_some_and(|n| n.starts_with('(')) => {
+            return None;
+        }
         Rec::Wrote { target, old, new, kept_in, .. } => Done::Wrote {
             target: *target,
             name: words.target(*target, locals),
@@ -423,12 +430,24 @@ fn done(program: &Program, words: &Words, r: &Rec, c: &Cascade) -> Option<Done> 
             let thing = match what {
                 SwitchedWhat::Actor(a) | SwitchedWhat::Shown(a) => words.actor(*a),
                 SwitchedWhat::Zone(z, o) => words.zone(*z, *o),
+                SwitchedWhat::Tag(a, t) => {
+                    let verb = if *on { "tags" } else { "untags" };
+                    return Some(Done::Other(format!("{verb} {} as {}", words.actor(*a), program.tags[t.index()])));
+                }
+                SwitchedWhat::Frozen(a) => {
+                    return Some(Done::Other(format!(
+                        "{} {}",
+                        if *on { "freezes" } else { "unfreezes" },
+                        words.actor(*a)
+                    )));
+                }
                 SwitchedWhat::Rule(r) => format!("rule {}", program.rule_name(*r)),
             };
             Done::Other(format!("{} {thing}", if *on { "enables" } else { "disables" }))
         }
         Rec::Pressed(..)
         | Rec::WentTo { .. }
+        | Rec::RampSet { .. }
         | Rec::Poked(_)
         | Rec::Moved { .. }
         | Rec::Turned { .. }

@@ -89,6 +89,7 @@ pub fn lower(level: &Level) -> Program {
             .collect(),
         watches,
         ranges: level.ranges.iter().map(range).collect(),
+        tables: level.tables.iter().map(|t| (t.name.clone(), t.rows.clone())).collect(),
         machines: level
             .machines
             .iter()
@@ -232,6 +233,7 @@ fn reads(level: &Level, watches: &[prog::Watch], d: &mut Dispatch) {
                 | ExprKind::Over(_)
                 | ExprKind::TimerLeft(_)
                 | ExprKind::TimerRunning(_)
+                | ExprKind::Ramping(_)
                 | ExprKind::MachineState(..)
                 | ExprKind::InState(..)
                 | ExprKind::Time
@@ -350,6 +352,27 @@ impl Code {
                     self.put(Op::ForTurn { slot: *slot, list: *list, at: *at, test: test.clone(), exit: 0 }, span);
                 self.looped(turn, body, slots, loops);
             }
+            StmtKind::Seq(body) => self.stmts(body, slots, loops),
+            StmtKind::WaitRamp => {
+                self.put(Op::WaitRamp, span);
+            }
+            StmtKind::Lot(draw, arms) => {
+                let rows = arms.iter().map(|(w, _)| (w.clone(), 0)).collect();
+                let lot = self.put(Op::Lot(*draw, rows), span);
+                // Where none is drawn the run goes on after all of them.
+                let mut ends = vec![self.put(Op::Jump(0), span)];
+                let mut begins = vec![];
+                for (_, body) in arms {
+                    begins.push(self.here());
+                    self.stmts(body, slots, loops);
+                    ends.push(self.put(Op::Jump(0), span));
+                }
+                if let Op::Lot(_, rows) = &mut self.ops[lot as usize] {
+                    rows.iter_mut().zip(begins).for_each(|(r, b)| r.1 = b);
+                }
+                let here = self.here();
+                ends.into_iter().for_each(|j| self.aim(j, here));
+            }
             StmtKind::Break => {
                 let jump = self.put(Op::Jump(0), span);
                 if let Some(l) = loops.last_mut() {
@@ -422,6 +445,7 @@ fn rule(level: &Level, id: RuleId, code: &mut Code) -> prog::Rule {
         title: r.title.clone(),
         owner: r.owner,
         part: r.part.clone(),
+        group: r.group,
         span: r.span,
         kinds: r
             .owner

@@ -151,6 +151,9 @@ impl<'a> Words<'a> {
                 "sent {}",
                 self.happening(&Happening::Message { message: *message, args: args.clone(), to: None })
             ),
+            Rec::RampSet { target, to, ticks, .. } => {
+                format!("{} goes to {} over {ticks} ticks", self.target(*target, &[]), self.value(to))
+            }
             Rec::WentTo { of, from, to, .. } => {
                 let name = |s: &StateId| self.program.states[s.index()].name.clone();
                 format!("{} {} → {}", self.machine(*of, *to), name(from), name(to))

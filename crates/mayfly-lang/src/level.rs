@@ -42,6 +42,7 @@ pub struct Level {
     pub zones: Vec<Zone>,
     pub watches: Vec<Watch>,
     pub ranges: Vec<Range>,
+    pub tables: Vec<Table>,
     pub machines: Vec<Machine>,
     /// The states of all machines.
     pub states: Vec<State>,
@@ -192,6 +193,14 @@ pub struct Range {
     pub of: Option<KindId>,
 }
 
+/// Values with their weights.
+#[derive(Clone, Debug)]
+pub struct Table {
+    pub name: String,
+    pub of: Ty,
+    pub rows: Vec<(Expr, Expr)>,
+}
+
 #[derive(Clone, Debug)]
 pub struct Machine {
     pub name: String,
@@ -216,6 +225,8 @@ pub struct Rule {
     pub owner: Option<KindId>,
     /// What it is of a machine, where it is no rule of its own.
     pub part: Option<Part>,
+    /// The group of which at most one fires for one event.
+    pub group: Option<u32>,
     pub span: Span,
     pub doc: String,
     pub whens: Vec<When>,
@@ -268,6 +279,10 @@ pub enum StmtKind {
         test: Option<Expr>,
         body: Block,
     },
+    /// One statement after the other, with nothing of its own.
+    Seq(Block),
+    /// One of several blocks, drawn by weight.
+    Lot(DrawId, Vec<(Expr, Block)>),
     Break,
     Continue,
     Return,
@@ -276,6 +291,8 @@ pub enum StmtKind {
         test: Expr,
         at_most: Option<Expr>,
     },
+    /// Waits for the ramp that the action before began.
+    WaitRamp,
 }
 
 #[derive(Clone, Debug)]

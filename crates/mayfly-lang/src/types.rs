@@ -17,6 +17,8 @@ pub enum Ty {
     Actor(Option<KindId>),
     Zone,
     Timer,
+    /// A weighted table of values of that type.
+    Table(Box<Ty>),
     Tag,
     /// A kind itself.
     Kind,
@@ -71,9 +73,10 @@ impl Ty {
             (Self::Actor(_), Self::Actor(None)) => true,
             (Self::Actor(Some(a)), Self::Actor(Some(b))) => names.derives(*a, *b),
             (Self::Message(_), Self::Message(None)) => true,
-            (Self::List(a), Self::List(b)) | (Self::Set(a), Self::Set(b)) | (Self::Tally(a), Self::Tally(b)) => {
-                a.fits(b, names)
-            }
+            (Self::Table(a), Self::Table(b))
+            | (Self::List(a), Self::List(b))
+            | (Self::Set(a), Self::Set(b))
+            | (Self::Tally(a), Self::Tally(b)) => a.fits(b, names),
             (a, b) => a == b,
         }
     }
@@ -91,6 +94,7 @@ impl Ty {
             Self::Actor(Some(k)) => format!("a `{}`", names.kind_name(*k)),
             Self::Zone => "a zone".into(),
             Self::Timer => "a timer".into(),
+            Self::Table(t) => format!("a table of {}", t.plain(names)),
             Self::Tag => "a tag".into(),
             Self::Kind => "a kind".into(),
             Self::Tile => "a tile".into(),

@@ -58,8 +58,8 @@ const FUNCTIONS: &[(&str, Builtin, &[Want], Give)] = &[
 ];
 
 /// Draws, and functions that are not built yet.
-const DRAWS: &[&str] = &["random", "chance", "pick", "shuffled", "random_point"];
-const LATER: &[&str] = &["roll", "ray", "set"];
+const DRAWS: &[&str] = &["random", "chance", "pick", "shuffled", "random_point", "roll"];
+const LATER: &[&str] = &["ray"];
 
 impl Checker {
     pub fn call(&mut self, n: &Node, want: Option<&Ty>, f: &mut Frame) -> (Expr, Ty) {
@@ -71,6 +71,9 @@ impl Checker {
         let args = n.child(K::ARGS).map(|a| a.exprs()).unwrap_or_default();
         if let Some((_, builtin, wants, give)) = FUNCTIONS.iter().find(|(f, ..)| *f == name) {
             return self.function(&name, *builtin, wants, *give, &args, span, f);
+        }
+        if name == "set" {
+            return self.set_of(&args, want, span, f);
         }
         if DRAWS.contains(&name.as_str()) {
             return self.draw(&name, &args, want, span, f);
@@ -190,6 +193,24 @@ impl Checker {
         (Expr { kind: ExprKind::Call(builtin, out), span }, ty)
     }
 
+    /// `set(1, 2)`.
+    fn set_of(&mut self, args: &[Node], want: Option<&Ty>, span: Span, f: &mut Frame) -> (Expr, Ty) {
+        let mut inner = match want.map(Ty::inner) {
+            Some(Ty::Set(t)) => Some((**t).clone()),
+            _ => None,
+        };
+        let mut items = vec![];
+        for a in args {
+            let (e, ty) = match &inner {
+                Some(t) => (self.expect(a, &t.clone(), f), t.clone()),
+                None => self.expr(a, None, f),
+            };
+            inner.get_or_insert(ty);
+            items.push(e);
+        }
+        (Expr { kind: ExprKind::Call(Builtin::SetOf, items), span }, Ty::Set(Box::new(inner.unwrap_or(Ty::Broken))))
+    }
+
     /// A number of its own for a place that draws.
     pub fn new_draw(&mut self, f: &mut Frame) -> DrawId {
         let id = DrawId::at(self.level.draws.len());
@@ -209,6 +230,24 @@ impl Checker {
             ("chance", [p]) => {
                 let p = self.expect(p, &Ty::Number, f);
                 (Draw::Chance, vec![p], Ty::Flag)
+            }
+            ("roll", [t]) => {
+                let (t, ty) = self.expr(t, None, f);
+                let inner = match ty.inner() {
+                    Ty::Table(of) => (**of).clone(),
+                    Ty::Broken => Ty::Broken,
+                    other => {
+                        let shown = other.show(self);
+                        self.error(
+                            "wrong-type",
+                            t.span,
+                            format!("`roll` draws from a table, and this is {shown}"),
+                            "declare one: `table catch { eel 9; perch 4 }`",
+                        );
+                        Ty::Broken
+                    }
+                };
+                (Draw::Roll, vec![t], inner)
             }
             ("random_point", [z]) => {
                 let z = self.expect(z, &Ty::Zone, f);

@@ -95,10 +95,7 @@ impl Checker {
                     }
                 }
             }
-            ("table", Some(_)) => {
-                self.unbuilt(span, "tables as types");
-                Ty::Broken
-            }
+            ("table", Some(t)) => Ty::Table(Box::new(t)),
             ("number", _) => Ty::Number,
             ("flag", _) => Ty::Flag,
             ("text", _) => Ty::Text,
@@ -237,7 +234,6 @@ impl Checker {
                 K::ATTRIBUTE => self.kind_attribute(id, &item),
                 K::DEFINE_DECL => self.unbuilt(span, "defines in a kind"),
                 K::SIGHT_ITEM => self.unbuilt(span, "sights"),
-                K::FIRST_OF => self.unbuilt(Span { end: span.start + 8, ..span }, "groups of rules (`first of`)"),
                 _ => {}
             }
         }
@@ -505,6 +501,61 @@ impl Checker {
             self.level.kinds[kind.index()].fields[id.index()] = inherited;
         }
         self.level.kinds[kind.index()].fields[id.index()].ty.clone()
+    }
+
+    /// A table's type; its rows are read when it is first asked for.
+    pub fn table_type(&mut self, id: TableId) -> Ty {
+        let (node, done) = self.table_nodes[id.index()].clone();
+        if !done {
+            self.table_nodes[id.index()].1 = true;
+            let name = self.level.tables[id.index()].name.clone();
+            let mut f = Frame { title: name.clone(), ..Frame::default() };
+            let mut of = node.child(K::TYPE).map(|t| self.type_of(&t));
+            let mut rows = vec![];
+            for row in node.all(K::TABLE_ROW) {
+                let exprs = row.exprs();
+                let [value, weight] = exprs.as_slice() else {
+                    let span = self.span(&row);
+                    self.error("bad-row", span, "a row of a table is a value and its weight", "write `eel 9`");
+                    continue;
+                };
+                let (v, ty) = self.expr(value, of.as_ref(), &mut f);
+                match &of {
+                    None => of = Some(ty),
+                    Some(t) if !ty.fits(t, self) => {
+                        let (is, want) = (ty.show(self), t.show(self));
+                        self.error(
+                            "wrong-type",
+                            v.span,
+                            format!("this row is {is}, the others are {want}"),
+                            "a table's values are of one type",
+                        );
+                    }
+                    Some(_) => {}
+                }
+                let w = self.expect(weight, &Ty::Number, &mut f);
+                rows.push((v, w));
+            }
+            if rows.is_empty() {
+                let span = self.declared(&node).map_or_else(|| self.span(&node), |(_, s)| s);
+                self.error(
+                    "empty",
+                    span,
+                    format!("the table `{name}` has no rows"),
+                    "write `eel 9; perch 4` between its braces",
+                );
+            }
+            let t = &mut self.level.tables[id.index()];
+            t.of = of.unwrap_or(Ty::Broken);
+            t.rows = rows;
+        }
+        Ty::Table(Box::new(self.level.tables[id.index()].of.clone()))
+    }
+
+    pub fn fill_tables(&mut self) {
+        for i in 0..self.level.tables.len() {
+            self.table_type(TableId::at(i));
+        }
     }
 
     pub fn define_type(&mut self, id: DefineId) -> Ty {

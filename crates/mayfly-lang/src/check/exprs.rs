@@ -298,6 +298,10 @@ impl Checker {
             Some(Def::Tile(t)) => (constant(Value::Tile(t)), Ty::Tile),
             Some(Def::Timer(t)) => (constant(Value::Timer(t)), Ty::Timer),
             Some(Def::Message(m)) => (constant(Value::Message(m)), Ty::Message(Some(m))),
+            Some(Def::Table(t)) => {
+                let ty = self.table_type(t);
+                (constant(Value::Table(t)), ty)
+            }
             Some(Def::Machine(m)) => (Expr { kind: ExprKind::MachineState(m, None), span }, Ty::State(m)),
             Some(Def::Unbuilt) => self.broken(span),
             Some(other) => {
@@ -567,6 +571,14 @@ impl Checker {
                     return self.broken(span);
                 }
                 (self.fold(Expr { kind: ExprKind::Negate(Box::new(x)), span }), ty.inner().clone())
+            }
+            "ramping" => {
+                let (x, ty) = self.expr(&x, None, f);
+                let variable = matches!(x.kind, ExprKind::Var(_) | ExprKind::Field(..) | ExprKind::Attr(..));
+                if !variable && ty != Ty::Broken {
+                    self.error("wrong-type", x.span, "`ramping` asks for a variable", "write `ramping self.opening`");
+                }
+                (Expr { kind: ExprKind::Ramping(Box::new(x)), span }, Ty::Flag)
             }
             word => {
                 let what = format!("questions with `{word}`");

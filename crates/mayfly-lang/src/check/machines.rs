@@ -443,7 +443,9 @@ impl Checker {
 /// True where a block holds a wait, at whatever depth.
 fn waits(b: &Block) -> bool {
     b.iter().any(|s| match &s.kind {
-        StmtKind::Wait(_) | StmtKind::WaitUntil { .. } => true,
+        StmtKind::Wait(_) | StmtKind::WaitUntil { .. } | StmtKind::WaitRamp => true,
+        StmtKind::Seq(b) => waits(b),
+        StmtKind::Lot(_, arms) => arms.iter().any(|(_, b)| waits(b)),
         StmtKind::If(arms, other) => arms.iter().any(|(_, b)| waits(b)) || other.as_ref().is_some_and(waits),
         StmtKind::Repeat(_, _, b) | StmtKind::While(_, b) | StmtKind::For { body: b, .. } => waits(b),
         _ => false,

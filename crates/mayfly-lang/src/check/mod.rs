@@ -124,6 +124,7 @@ pub(crate) struct Checker {
     pub var_nodes: Vec<(Node, bool)>,
     pub field_nodes: Vec<Vec<(Option<Node>, bool)>>,
     pub define_nodes: Vec<(Node, bool)>,
+    pub table_nodes: Vec<(Node, bool)>,
     /// Which watched expressions there are, by their text and whom they are watched for.
     pub watch_keys: FxHashMap<(String, Option<KindId>), WatchId>,
     /// Another name for the candidate of `all`, while a `for` is read over it.
@@ -171,6 +172,7 @@ impl Checker {
             zones: vec![],
             watches: vec![],
             ranges: vec![],
+            tables: vec![],
             machines: vec![],
             states: vec![],
             rules: vec![],
@@ -185,6 +187,7 @@ impl Checker {
             var_nodes: vec![],
             field_nodes: vec![],
             define_nodes: vec![],
+            table_nodes: vec![],
             watch_keys: FxHashMap::default(),
             candidate: None,
             used: findings::Used::default(),
@@ -199,6 +202,7 @@ impl Checker {
         self.collect_machines(root);
         self.fill_actors(root);
         self.fill_vars();
+        self.fill_tables();
         self.fill_messages(root);
         self.fill_zones(root);
         self.fill_rules(root);
@@ -331,6 +335,7 @@ impl Checker {
         level.messages.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Message(MessageId::at(i))));
         level.inputs.iter().enumerate().skip(4).for_each(|(i, x)| add(&x.name, Def::Input(InputId::at(i))));
         level.timers.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Timer(TimerId::at(i))));
+        level.tables.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Table(TableId::at(i))));
         level.kinds.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Kind(KindId::at(i))));
         level
             .machines
@@ -352,7 +357,9 @@ impl Checker {
             .map(|(_, v, ty)| names::Const { node: empty.clone(), value: Some((v.clone(), ty.clone())), busy: false })
             .collect();
         c.var_nodes = vec![(empty.clone(), true); level.vars.len()];
-        c.define_nodes = vec![(empty, true); level.defines.len()];
+        c.define_nodes = vec![(empty.clone(), true); level.defines.len()];
+        c.table_nodes = vec![(empty, true); level.tables.len()];
+
         c.field_nodes = level.kinds.iter().map(|k| vec![(None, true); k.fields.len()]).collect();
         c.level = level.clone();
         c

@@ -28,6 +28,7 @@ pub(crate) enum Def {
     Tile(TileId),
     Tag(TagId),
     Machine(MachineId),
+    Table(TableId),
     /// Declared by a form that is not built yet.
     Unbuilt,
 }
@@ -48,6 +49,7 @@ impl Def {
             Self::Tile(_) => "a tile",
             Self::Tag(_) => "a tag",
             Self::Machine(_) => "a machine",
+            Self::Table(_) => "a table",
             Self::Unbuilt => "something that is not built yet",
         }
     }
@@ -202,7 +204,13 @@ impl Checker {
                         self.new_zone(name, None, span, Self::doc_of(&n));
                     }
                 }
-                K::TABLE_DECL => self.collect_unbuilt(&n, "tables"),
+                K::TABLE_DECL => {
+                    if let Some((name, span)) = self.declared(&n) {
+                        self.take(&name, span, Def::Table(TableId::at(self.level.tables.len())));
+                        self.level.tables.push(Table { name, of: Ty::Broken, rows: vec![] });
+                        self.table_nodes.push((n.clone(), false));
+                    }
+                }
                 K::RECORDS_DECL => self.collect_unbuilt(&n, "records"),
                 K::CLOCK_DECL => self.collect_unbuilt(&n, "clocks"),
                 K::PATH_DECL => self.collect_unbuilt(&n, "paths"),
@@ -215,10 +223,6 @@ impl Checker {
                 K::USE_DECL => {
                     let span = self.span(&n);
                     self.unbuilt(span, "levels of several files");
-                }
-                K::FIRST_OF => {
-                    let span = self.span(&n);
-                    self.unbuilt(Span { end: span.start + 8, ..span }, "groups of rules (`first of`)");
                 }
                 _ => {}
             }

@@ -14,15 +14,22 @@ use mayfly_base::*;
 /// A rule, or a part of a machine, that is to be read.
 enum Todo {
     Rule(Node, Option<KindId>),
+    /// A rule of a `first of` group.
+    Grouped(Node, Option<KindId>, u32),
     Part(super::machines::PartNode),
 }
 
 impl Checker {
     pub fn fill_rules(&mut self, root: &Node) {
         let mut todo: Vec<Todo> = vec![];
+        let mut groups = 0;
         for n in root.children() {
             match n.kind() {
                 K::RULE => todo.push(Todo::Rule(n, None)),
+                K::FIRST_OF => {
+                    groups += 1;
+                    todo.extend(n.all(K::RULE).into_iter().map(|r| Todo::Grouped(r, None, groups)));
+                }
                 K::MACHINE_DECL => {
                     let mut parts = vec![];
                     self.machine_parts(&n, None, &mut parts);
@@ -37,6 +44,10 @@ impl Checker {
                     for c in n.child(K::BODY).iter().flat_map(|b| b.children()) {
                         match c.kind() {
                             K::RULE => todo.push(Todo::Rule(c, Some(owner))),
+                            K::FIRST_OF => {
+                                groups += 1;
+                                todo.extend(c.all(K::RULE).into_iter().map(|r| Todo::Grouped(r, Some(owner), groups)));
+                            }
                             K::MACHINE_DECL => {
                                 let mut parts = vec![];
                                 self.machine_parts(&c, Some(owner), &mut parts);
@@ -52,7 +63,7 @@ impl Checker {
         // Titles first: a rule can switch another that stands later.
         for t in &todo {
             let (n, owner, prefix) = match t {
-                Todo::Rule(n, owner) => (n, owner, None),
+                Todo::Rule(n, owner) | Todo::Grouped(n, owner, _) => (n, owner, None),
                 Todo::Part(p) => (&p.node, &p.owner, Some(&p.title)),
             };
             let title = n.tok(K::TEXT).map(|t| self.plain_text(&t)).unwrap_or_default();
@@ -79,6 +90,7 @@ impl Checker {
                 title,
                 owner: *owner,
                 part: None,
+                group: if let Todo::Grouped(_, _, g) = t { Some(*g) } else { None },
                 span,
                 doc: Self::doc_of(n),
                 whens: vec![],
@@ -93,7 +105,7 @@ impl Checker {
         }
         for (i, t) in todo.iter().enumerate() {
             match t {
-                Todo::Rule(n, owner) => self.rule(RuleId::at(i), n, *owner),
+                Todo::Rule(n, owner) | Todo::Grouped(n, owner, _) => self.rule(RuleId::at(i), n, *owner),
                 Todo::Part(p) => self.machine_part(RuleId::at(i), p),
             }
         }

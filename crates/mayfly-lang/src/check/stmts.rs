@@ -82,18 +82,62 @@ impl Checker {
                 Some(StmtKind::If(arms, otherwise))
             }
             K::FOR_STMT => self.for_each(n, f),
-            K::MATCH_STMT => {
-                self.unbuilt(span_of_word(span, "match"), "`match` blocks");
-                None
-            }
+            K::MATCH_STMT => self.match_block(n, f),
             K::LOT_STMT => {
-                self.unbuilt(span_of_word(span, "lot"), "`lot` blocks");
-                None
+                let id = self.new_draw(f);
+                let mut arms = vec![];
+                for arm in n.all(K::LOT_ARM) {
+                    let weight = arm.exprs().first().cloned().map(|e| self.expect(&e, &Ty::Number, f))?;
+                    let body = arm.child(K::BLOCK).map(|b| self.block(&b, f)).unwrap_or_default();
+                    arms.push((weight, body));
+                }
+                if arms.is_empty() {
+                    self.error(
+                        "empty",
+                        span_of_word(span, "lot"),
+                        "this `lot` has nothing to draw",
+                        "write `lot { 6 => { } 1 => { } }`",
+                    );
+                }
+                Some(StmtKind::Lot(id, arms))
             }
             K::EXPR_STMT => self.call_statement(exprs.first()?, f),
             K::STMT => self.worded(n, &n.word(), f),
             _ => None,
         }
+    }
+
+    /// `match x { a, b => { } else => { } }`: the value is asked once.
+    fn match_block(&mut self, n: &Node, f: &mut Frame) -> Option<StmtKind> {
+        let span = self.span(n);
+        let (value, ty) = self.expr(n.exprs().first()?, None, f);
+        let slot = f.hidden("match");
+        let (mut arms, mut otherwise) = (vec![], None);
+        for arm in n.all(K::MATCH_ARM) {
+            let values = arm.exprs();
+            let mut test: Option<Expr> = None;
+            for v in &values {
+                let at = self.span(v);
+                let v = self.expect(v, &ty, f);
+                let mine = Expr { kind: ExprKind::Local(slot), span: value.span };
+                let eq = Expr { kind: ExprKind::Binary(BinOp::Eq, Box::new(mine), Box::new(v)), span: at };
+                test = Some(match test {
+                    None => eq,
+                    Some(t) => Expr { span: t.span.to(at), kind: ExprKind::Or(Box::new(t), Box::new(eq)) },
+                });
+            }
+            let body = arm.child(K::BLOCK).map(|b| self.block(&b, f)).unwrap_or_default();
+            match test {
+                Some(t) => arms.push((t, body)),
+                None => otherwise = Some(body),
+            }
+        }
+        let keep = Stmt { kind: StmtKind::Let(slot, value), span };
+        if arms.is_empty() {
+            return Some(StmtKind::Seq(otherwise.unwrap_or_default()));
+        }
+        let choose = Stmt { kind: StmtKind::If(arms, otherwise), span };
+        Some(StmtKind::Seq(vec![keep, choose]))
     }
 
     fn for_each(&mut self, n: &Node, f: &mut Frame) -> Option<StmtKind> {
@@ -171,8 +215,18 @@ impl Checker {
                 );
                 return None;
             }
-            ExprKind::Index(..) | ExprKind::Axis(..) => {
-                self.unbuilt(span, "writes to one place of a list or a point");
+            ExprKind::Index(_, i) => {
+                let inner = n.exprs().first().cloned()?;
+                let (place, _) = self.place(&inner, f)?;
+                Place::Entry(Box::new(place), *i)
+            }
+            ExprKind::Axis(..) => {
+                self.error(
+                    "not-written",
+                    span,
+                    "one axis of a point cannot be written",
+                    "write the whole point: `p = (3, p.y)`",
+                );
                 return None;
             }
             _ => {
@@ -259,10 +313,11 @@ impl Checker {
                     Some(StmtKind::Do(Action::Push { list: place, value }))
                 }
                 ("clear", Ty::List(_), []) => Some(StmtKind::Do(Action::Clear(place))),
-                ("add" | "remove", ..) => {
-                    self.unbuilt(at, "bags (`add`, `remove`)");
-                    None
+                ("add" | "remove", Ty::Set(t) | Ty::Tally(t), [v]) => {
+                    let value = self.expect(v, &t.clone(), f);
+                    Some(StmtKind::Do(Action::Bag { bag: place, add: method == "add", value }))
                 }
+                ("clear", Ty::Set(_) | Ty::Tally(_), []) => Some(StmtKind::Do(Action::Clear(place))),
                 (_, Ty::Broken, _) => None,
                 (_, ty, _) => {
                     let shown = ty.show(self);
@@ -270,7 +325,7 @@ impl Checker {
                         "unknown-name",
                         at,
                         format!("{shown} has no `{method}` of that form"),
-                        "lists have `push(x)` and `clear()`",
+                        "lists have `push(x)` and `clear()`, sets and tallies `add(x)`, `remove(x)` and `clear()`",
                     );
                     None
                 }
@@ -329,6 +384,19 @@ impl Checker {
                 let sustain = n.part("while").map(|e| self.expect(&e, &Ty::Flag, f));
                 Action::Board { text, sustain }
             }
+            "tag" | "untag" => {
+                let who = self.expect(&first?, &actor, f);
+                let tag = self.expect(&n.part("as")?, &Ty::Tag, f);
+                Action::Tag { who, tag, on: word == "tag" }
+            }
+            "push" => {
+                let who = self.expect(&first?, &actor, f);
+                Action::Shove { who, by: self.expect(&n.part("by")?, &Ty::Point, f) }
+            }
+            "freeze" | "unfreeze" => Action::Freeze { who: self.expect(&first?, &actor, f), on: word == "freeze" },
+            "checkpoint" => Action::Checkpoint(self.expect(&first?, &actor, f)),
+            "recall" => Action::Recall(self.expect(&first?, &actor, f)),
+            "ramp" | "slide" => return self.ramp(n, word, &first?, f),
             "win" => Action::Win(self.expect(&first?, &Ty::Text, f)),
             "lose" => Action::Lose(self.expect(&first?, &Ty::Text, f)),
             "remove" => Action::Remove(self.expect(&first?, &actor, f)),
@@ -472,6 +540,48 @@ impl Checker {
             }
         };
         Some(StmtKind::Do(action))
+    }
+
+    /// `ramp PLACE to N over D`, `ramp PLACE to N at 12 per 1s`, `slide WHO to P over D`.
+    fn ramp(&mut self, n: &Node, word: &str, first: &Node, f: &mut Frame) -> Option<StmtKind> {
+        let span = self.span(n);
+        let slide = word == "slide";
+        let (place, ty) = if slide {
+            (Place::Attr(self.expect(first, &Ty::Actor(None), f), Attr::At), Ty::Point)
+        } else {
+            self.place(first, f)?
+        };
+        if !matches!(ty, Ty::Number | Ty::Duration | Ty::Point | Ty::Broken)
+            || matches!(place, Place::Local(_) | Place::Entry(..))
+        {
+            self.error(
+                "wrong-type",
+                span,
+                "only a variable that is a number, a duration or a point can be ramped",
+                "ramp a variable of the level or of an actor",
+            );
+            return None;
+        }
+        let to = self.expect(&n.part("to")?, &ty, f);
+        let over = match (n.part("over"), n.part("at")) {
+            (Some(d), None) => RampTime::Over(self.expect(&d, &Ty::Duration, f)),
+            (None, Some(s)) if !slide => RampTime::At(self.expect(&s, &Ty::Number, f)),
+            _ => {
+                self.error(
+                    "no-duration",
+                    span,
+                    format!("how long this {word} takes is missing"),
+                    format!("write `{word} … to … over 2s`"),
+                );
+                return None;
+            }
+        };
+        let action = Action::Ramp { place, to, over, smooth: n.has_word("smooth"), slide };
+        let act = Stmt { kind: StmtKind::Do(action), span };
+        if n.part_node("and").is_none() {
+            return Some(act.kind);
+        }
+        Some(StmtKind::Seq(vec![act, Stmt { kind: StmtKind::WaitRamp, span }]))
     }
 
     fn send(&mut self, n: &Node, call: &Node, f: &mut Frame) -> Option<Action> {

@@ -170,7 +170,7 @@ fn rung(app: &App, pen: &mut Pen, area: Rect, r: &Rung, past: bool) {
         Mark::Fired | Mark::GoesOn => Role::Fired,
         Mark::Held => Role::Held,
         Mark::Fault => Role::Fault,
-        Mark::Spent | Mark::Asleep => Role::Dim,
+        Mark::Spent | Mark::Passed | Mark::Asleep => Role::Dim,
     };
     let title = match r.mark {
         _ if !past => Role::Line,

@@ -122,7 +122,7 @@ fn why(w: &Why, width: u16) -> Vec<Said> {
     }
     out.extend(w.clauses.iter().map(clause));
     match w.mark {
-        Mark::Spent | Mark::Asleep => out.push(vec![label(w.mark.word()), (w.note.clone(), Role::Held)]),
+        Mark::Spent | Mark::Passed | Mark::Asleep => out.push(vec![label(w.mark.word()), (w.note.clone(), Role::Held)]),
         Mark::Fault => out.push(vec![label("fault"), (w.note.clone(), Role::Fault)]),
         _ => {}
     }

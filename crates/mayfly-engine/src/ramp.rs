@@ -1,0 +1,162 @@
+//! Values that move over ticks: ramps, slides, and pushes.
+//!
+//! A ramp of n ticks begun in tick t writes in step 2 of ticks t+1 to t+n: the k-th value is
+//! from + (to - from) k / n, eased by 3u^2 - 2u^3 where it is smooth, and the n-th exactly the goal.
+//!
+//! Invariant: one place has one ramp; any other write to it ends the ramp.
+
+use crate::fault::*;
+use crate::record::*;
+use crate::turn::Turn;
+use crate::world::*;
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+/// How far a push goes before it is looked whether a solid is in the way.
+const PUSH_STEP: f64 = 0.1;
+
+impl<R: Recorder> Turn<'_, R> {
+    /// Begins a ramp or a slide.
+    #[expect(clippy::too_many_arguments, reason = "the parts of one statement")]
+    pub fn ramp(
+        &mut self,
+        place: &Place,
+        to: &Expr,
+        over: &RampTime,
+        (smooth, slide): (bool, bool),
+        run: &mut Run,
+        pc: u32,
+        span: Span,
+    ) -> Result<(), Fault> {
+        let to_value = self.scope(run.me).eval(to, &mut run.locals)?;
+        let (target, from) = self.target(place, run)?;
+        let far = match (&from, &to_value) {
+            (Value::Number(a), Value::Number(b)) => (b - a).abs(),
+            (Value::Duration(a), Value::Duration(b)) => (b - a).abs() as f64,
+            (Value::Point(a), Value::Point(b)) => (b.x - a.x).hypot(b.y - a.y),
+            _ => return Err(Fault::new(FaultKind::None, "none cannot be ramped", span)),
+        };
+        let ticks = match over {
+            RampTime::Over(d) => self.scope(run.me).ticks(d, &mut run.locals)?,
+            RampTime::At(e) => {
+                let share = self.scope(run.me).number(e, &mut run.locals)?;
+                if share <= 0.0 {
+                    return Err(Fault::new(
+                        FaultKind::NotANumber,
+                        "a ramp goes on by more than nothing a tick",
+                        e.span,
+                    ));
+                }
+                ((far / share - value::NEAR).ceil().max(1.0)).min(1e15) as u64
+            }
+        };
+        self.note_draws();
+        self.world.ramps.retain(|r| r.target != target);
+        if self.world.ramps.len() >= MOST_RUNS {
+            return Err(Fault::new(FaultKind::Limit, "more than 10,000 ramps at once", span));
+        }
+        let (shown, cause_to) = (from.clone(), to_value.clone());
+        let cause = self.note(|| Rec::RampSet { target, from: shown, to: cause_to, ticks, pc });
+        self.world.ramps.push(Ramp {
+            target,
+            from,
+            to: to_value,
+            ticks,
+            done: 0,
+            smooth,
+            slide,
+            pc,
+            home: run.home,
+            cause,
+        });
+        Ok(())
+    }
+
+    /// Step 2: every ramp goes on by one tick, in the order in which they were begun.
+    pub fn ramps(&mut self) {
+        let ramps = std::mem::take(&mut self.world.ramps);
+        let mut kept = vec![];
+        for mut r in ramps {
+            let owner = match r.target {
+                Target::Field(a, _) | Target::Attr(a, _) => Some(a),
+                _ => None,
+            };
+            if owner.is_some_and(|a| self.world.actors[a.index()].gone) {
+                continue;
+            }
+            if owner.is_some_and(|a| !self.world.actors[a.index()].enabled) {
+                kept.push(r);
+                continue;
+            }
+            r.done += 1;
+            let value = r.value();
+            let goes_on = if r.slide {
+                self.slide_on(&r, &value)
+            } else {
+                self.write(r.target, value, r.pc, self.program.spans[r.pc as usize]).is_ok()
+            };
+            if goes_on && r.done < r.ticks {
+                kept.push(r);
+            }
+        }
+        kept.append(&mut self.world.ramps);
+        self.world.ramps = kept;
+    }
+
+    /// One tick of a slide; false where a solid stops it.
+    fn slide_on(&mut self, r: &Ramp, value: &Value) -> bool {
+        let (Target::Attr(id, _), Value::Point(to)) = (r.target, value) else { return false };
+        let from = self.world.actors[id.index()].at;
+        if let Some(into) = self.blocked(id, from, *to) {
+            self.bump(id, into, r.cause);
+            return false;
+        }
+        let a = &mut self.world.actors[id.index()];
+        (a.at, a.stirred) = (*to, true);
+        let cause = self.note(|| Rec::Moved { actor: id, from, to: *to, cause: r.cause });
+        self.world.actors[id.index()].moved_by = cause;
+        true
+    }
+
+    /// Pushes an actor at once, as far as solids let it.
+    pub fn shove(&mut self, id: ActorId, by: Point, pc: u32) {
+        let from = self.world.actors[id.index()].at;
+        let steps = ((by.x.abs().max(by.y.abs()) / PUSH_STEP).ceil().clamp(1.0, 10_000.0)) as u32;
+        let mut at = from;
+        for i in 1..=steps {
+            let t = f64::from(i) / f64::from(steps);
+            let to = Point { x: from.x + by.x * t, y: from.y + by.y * t, area: from.area };
+            if let Some(into) = self.blocked(id, at, to) {
+                let a = &mut self.world.actors[id.index()];
+                a.at = at;
+                let cause = a.moved_by;
+                self.bump(id, into, cause);
+                break;
+            }
+            at = to;
+        }
+        let a = &mut self.world.actors[id.index()];
+        (a.at, a.step, a.stirred) = (at, None, true);
+        let cause = self.note(|| Rec::Put { actor: id, from, to: at, pc });
+        self.world.actors[id.index()].moved_by = cause;
+    }
+}
+
+impl Ramp {
+    /// Its value after the ticks that are done.
+    fn value(&self) -> Value {
+        if self.done >= self.ticks {
+            return self.to.clone();
+        }
+        let u = self.done as f64 / self.ticks as f64;
+        let u = if self.smooth { u * u * (3.0 - 2.0 * u) } else { u };
+        match (&self.from, &self.to) {
+            (Value::Number(a), Value::Number(b)) => Value::Number(a + (b - a) * u),
+            (Value::Duration(a), Value::Duration(b)) => Value::Duration(a + ((b - a) as f64 * u).round() as i64),
+            (Value::Point(a), Value::Point(b)) => {
+                Value::Point(Point { x: a.x + (b.x - a.x) * u, y: a.y + (b.y - a.y) * u, area: a.area })
+            }
+            _ => self.to.clone(),
+        }
+    }
+}
