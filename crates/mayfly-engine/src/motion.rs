@@ -3,6 +3,7 @@
 //! Invariant: a move ends exactly at its goal, never beyond; who is stopped on a step goes back to
 //! where it began.
 
+use crate::program::Edges;
 use crate::record::*;
 use crate::space;
 use crate::turn::{Queued, Turn};
@@ -60,8 +61,30 @@ impl<R: Recorder> Turn<'_, R> {
         if arrived {
             a.step = None;
         }
+        self.wrap(id);
         let cause = self.note(|| Rec::Moved { actor: id, from, to, cause: step.cause });
         self.world.actors[i].moved_by = cause;
+    }
+
+    /// With `edges wrap`, who walks over one edge goes on at the other.
+    fn wrap(&mut self, id: ActorId) {
+        let a = &mut self.world.actors[id.index()];
+        let map = &self.program.maps[a.at.area.index()];
+        if self.program.edges != Edges::Wrap || map.width == 0 {
+            return;
+        }
+        let round = |n: f64, size: i64| ((n + 0.5) / size as f64).floor() * -(size as f64);
+        let (dx, dy) = (round(a.at.x, map.width), round(a.at.y, map.height));
+        if dx == 0.0 && dy == 0.0 {
+            return;
+        }
+        let shift = |p: &mut Point| (p.x, p.y) = (p.x + dx, p.y + dy);
+        shift(&mut a.at);
+        if let Some(s) = &mut a.step {
+            shift(&mut s.to);
+            shift(&mut s.from);
+        }
+        a.jumped = true;
     }
 
     /// A press begins a step to the next cell's centre; where that is not free, it only turns and bumps.
@@ -100,13 +123,15 @@ impl<R: Recorder> Turn<'_, R> {
                 if !overlaps(to) || overlaps(from) {
                     continue;
                 }
-                if map.is_off((cx, cy)) {
-                    if self.program.edges == crate::program::Edges::Closed {
-                        return Some(BumpInto::Edge);
+                let mut cell = (cx, cy);
+                if map.is_off(cell) {
+                    match self.program.edges {
+                        Edges::Closed => return Some(BumpInto::Edge),
+                        Edges::Open => continue,
+                        Edges::Wrap => cell = (cx.rem_euclid(map.width), cy.rem_euclid(map.height)),
                     }
-                    continue;
                 }
-                if let Some(t) = map.tile((cx, cy)) {
+                if let Some(t) = map.tile(cell) {
                     let tile = &self.program.tiles[t.index()];
                     let passes =
                         kind.passes_tiles.contains(&t) || tile.tags.iter().any(|g| kind.passes_tags.contains(g));

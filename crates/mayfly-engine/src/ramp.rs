@@ -47,7 +47,7 @@ impl<R: Recorder> Turn<'_, R> {
                         e.span,
                     ));
                 }
-                ((far / share - value::NEAR).ceil().max(1.0)).min(1e15) as u64
+                (far / share - value::NEAR).ceil().clamp(1.0, 1e15) as u64
             }
         };
         self.note_draws();

@@ -22,6 +22,8 @@ pub struct Index {
     pub fired: FxHashMap<RuleId, Ticks>,
     pub written: FxHashMap<Target, Ticks>,
     pub sent: FxHashMap<MessageId, Ticks>,
+    /// Judgements so far.
+    pub judged_count: u64,
     pub log: Vec<Line>,
     pub faults: Vec<FaultAt>,
 }
@@ -47,6 +49,9 @@ impl Recorder for Indexing<'_> {
     fn take(&mut self, world: &World, rec: impl FnOnce() -> Rec) -> u32 {
         let tick = world.tick;
         let r = rec();
+        if matches!(r, Rec::Judged { .. } | Rec::GoesOn { .. }) {
+            self.index.judged_count += 1;
+        }
         match &r {
             Rec::Judged { rule, verdict, .. } => {
                 add(self.index.judged.entry(*rule).or_default(), tick);

@@ -168,7 +168,7 @@ impl Session {
 
     /// Runs one tick at the live edge, with what was queued; false where the level has ended. The
     /// moment is not moved.
-    fn advance(&mut self) -> bool {
+    pub(crate) fn advance(&mut self) -> bool {
         let inputs = std::mem::take(&mut self.queued);
         let mut recorder = Indexing { index: &mut self.index, count: 0 };
         if self.history.advance(&self.engine, inputs, &mut recorder) == Held::Ended {
@@ -196,6 +196,26 @@ impl Session {
         }
         self.go(Moment { tick: self.last_tick(), at: At::End });
         n
+    }
+
+    /// Runs on at the live edge until `found` says of a closed tick's world that it is what is sought;
+    /// gives that tick. Ends after `most` ticks, at the level's end, or where `go_on` says so. The moment
+    /// is not moved.
+    pub fn run_until(
+        &mut self,
+        most: u64,
+        mut go_on: impl FnMut() -> bool,
+        mut found: impl FnMut(&World) -> bool,
+    ) -> Option<u64> {
+        for _ in 0..most {
+            if !go_on() || !self.advance() {
+                return None;
+            }
+            if found(self.history.live()) {
+                return Some(self.last_tick());
+            }
+        }
+        None
     }
 
     /// Puts an input into the next tick. In the past this begins another course of the flight from

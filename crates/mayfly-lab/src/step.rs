@@ -79,14 +79,16 @@ impl Session {
                     return Step::Made;
                 }
                 // The live edge: run on without looking until something was judged.
-                let judged = self.index.judged.values().map(Vec::len).sum::<usize>();
-                let mut found = false;
-                while !found && looked < LOOK_AHEAD {
-                    if self.run_ticks(1, || true) == 0 {
-                        return Step::Ended;
-                    }
+                let judged = self.index.judged_count;
+                let mut ended = false;
+                while !ended && self.index.judged_count == judged && looked < LOOK_AHEAD {
+                    ended = !self.advance();
                     looked += 1;
-                    found = self.index.judged.values().map(Vec::len).sum::<usize>() != judged;
+                }
+                let last = self.last_tick();
+                self.go(Moment { tick: last, at: At::End });
+                if ended && self.index.judged_count == judged {
+                    return Step::Ended;
                 }
             } else {
                 let next = match gear {

@@ -16,6 +16,9 @@ use std::sync::mpsc::{self, Sender};
 use std::thread;
 use std::time::Duration;
 
+/// How long the application has to end by itself after a signal.
+const GRACE: Duration = Duration::from_millis(500);
+
 /// Ends the application on SIGTERM and SIGHUP, with the terminal given back.
 ///
 /// # Errors
@@ -23,8 +26,12 @@ use std::time::Duration;
 pub fn signals(send: Sender<News>) -> Result<()> {
     let mut signals = Signals::new([SIGTERM, SIGHUP])?;
     thread::spawn(move || {
-        if signals.forever().next().is_some() {
+        if let Some(signal) = signals.forever().next() {
             let _ = send.send(News::End);
+            // Reading from a terminal that is gone can hang for ever: the end does not wait for it.
+            thread::sleep(GRACE);
+            mayfly_tui::terminal::give_back();
+            std::process::exit(128 + signal);
         }
     });
     Ok(())

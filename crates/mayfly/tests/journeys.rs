@@ -221,3 +221,20 @@ fn the_terminal_is_given_back_on_a_signal() {
     let screen = t.see(&["status 0"]);
     assert!(!screen.contains("Weir House"), "the screen before is back:\n{screen}");
 }
+
+#[test]
+fn a_lost_terminal_ends_the_application() {
+    let t = Terminal::open((100, 30), &["demo"]);
+    t.see(&["Weir House"]);
+    let pane = t.tmux(&["display", "-p", "#{pane_pid}"]);
+    let pane = String::from_utf8_lossy(&pane.stdout).trim().to_string();
+    let out = Command::new("pgrep").args(["-P", &pane, "mayfly"]).output().expect("pgrep");
+    let pid = String::from_utf8_lossy(&out.stdout).trim().to_string();
+    assert!(!pid.is_empty());
+    t.tmux(&["kill-server"]);
+    let end = Instant::now() + Duration::from_secs(20);
+    while Command::new("kill").args(["-0", &pid]).output().expect("kill").status.success() {
+        assert!(Instant::now() < end, "it goes on without a terminal");
+        std::thread::sleep(Duration::from_millis(20));
+    }
+}

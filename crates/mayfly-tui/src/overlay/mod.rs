@@ -13,6 +13,7 @@ use mayfly_lab::session::{At, Moment};
 use nucleo_matcher::pattern::{CaseMatching, Normalization, Pattern};
 use nucleo_matcher::{Config, Matcher};
 use ratatui::layout::Rect;
+use std::time::{Duration, Instant};
 use unicode_width::UnicodeWidthStr;
 
 /// What an entry of a list does.
@@ -275,7 +276,10 @@ fn watch(app: &mut App, text: &str) -> Result<(), String> {
 }
 
 /// Ticks that a search runs the level on.
-const SEARCH: u64 = 200_000;
+const SEARCH: u64 = 10_000_000;
+
+/// How long a search or a way to a far tick may take before it asks whether to go on.
+const PATIENCE: Duration = Duration::from_secs(2);
 
 fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> {
     let typed = typed.trim();
@@ -295,10 +299,13 @@ fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> {
         if tick > app.session.last_tick() + 10_000_000 {
             return Err("that lies more than 10,000,000 ticks ahead".into());
         }
-        let reached = app.session.go_to_tick(tick, || true);
+        let end = Instant::now() + PATIENCE;
+        let reached = app.session.go_to_tick(tick, || Instant::now() < end);
         app.follow();
-        if reached < tick {
+        if reached < tick && app.session.has_ended() {
             app.say(format!("the level ended at tick {reached}"));
+        } else if reached < tick {
+            return Err(format!("at tick {reached} by now; Enter goes on"));
         }
         return Ok(());
     }
@@ -326,24 +333,19 @@ fn search(app: &mut App, typed: &str) -> Result<(), String> {
         }
         found.is_some()
     });
-    let mut ran = 0;
-    while found.is_none() && ran < SEARCH {
-        if s.run_ticks(1, || true) == 0 {
-            break;
-        }
-        ran += 1;
-        if holds(s.history.live()) {
-            found = Some(s.last_tick());
-        }
+    let end = Instant::now() + PATIENCE;
+    if found.is_none() {
+        found = s.run_until(SEARCH, || Instant::now() < end, holds);
     }
     match found {
         Some(tick) => app.go(Moment { tick, at: At::End }),
         None => {
-            app.follow();
-            return Err(if ran >= SEARCH {
-                format!("not true in {SEARCH} ticks")
-            } else {
+            let last = app.session.last_tick();
+            app.go(Moment { tick: last, at: At::End });
+            return Err(if app.session.has_ended() {
                 "not true before the level ends".into()
+            } else {
+                format!("not true up to tick {last}; Enter searches on")
             });
         }
     }
