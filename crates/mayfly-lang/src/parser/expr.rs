@@ -81,7 +81,8 @@ fn climb(p: &mut Parser, least: u8) {
     prefix(p, least);
     let mut compared = false;
     while let Some((level, words)) = operator(p).filter(|(level, _)| *level >= least) {
-        if level == COMPARE && std::mem::replace(&mut compared, true) {
+        let chained = level == COMPARE && std::mem::replace(&mut compared, true);
+        if chained {
             p.error_here("comparisons do not chain", "join two comparisons with `and`");
         }
         compared &= level >= COMPARE;
@@ -121,7 +122,8 @@ fn climb(p: &mut Parser, least: u8) {
                 p.finish();
             }
             _ => {
-                p.start_at(start, BINARY_EXPR);
+                // What is said already is no sum of two as well.
+                p.start_at(start, if chained { BROKEN } else { BINARY_EXPR });
                 for _ in 0..words {
                     p.bump();
                 }
