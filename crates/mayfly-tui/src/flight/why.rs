@@ -150,7 +150,9 @@ fn why_not(w: &WhyNot) -> Vec<Said> {
         }
     }
     for f in &w.limits {
-        out.push(vec![label("but"), ("✗ ".into(), Role::Held), (f.text.clone(), Role::Held)]);
+        let (word, sign, role) =
+            if f.good == Some(true) { ("and", "✓ ", Role::True) } else { ("but", "✗ ", Role::Held) };
+        out.push(vec![label(word), (sign.into(), role), (f.text.clone(), role)]);
     }
     if !w.clauses.is_empty() && !w.about.is_empty() {
         out.push(vec![label(""), (format!("asked now, of {}:", w.about), Role::Dim)]);
