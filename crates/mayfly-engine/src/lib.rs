@@ -8,9 +8,11 @@
 
 pub mod act;
 pub mod dispatch;
+pub mod draw;
 pub mod eval;
 pub mod exec;
 pub mod fault;
+pub mod functions;
 pub mod hash;
 pub mod history;
 pub mod judge;

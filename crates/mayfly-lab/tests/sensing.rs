@@ -44,11 +44,12 @@ fn level() -> impl Strategy<Value = String> {
     })
 }
 
+/// Who is in which zone of whom.
+type Stays = Vec<(ActorId, ZoneId, Option<ActorId>)>;
+type Pairs = Vec<(ActorId, ActorId)>;
+
 /// What a look at every zone and every pair gives.
-fn naive(
-    engine: &Engine,
-    w: &World,
-) -> (Vec<(ActorId, ZoneId, Option<ActorId>)>, Vec<(ActorId, ActorId)>, Vec<(ActorId, ActorId)>) {
+fn naive(engine: &Engine, w: &World) -> (Stays, Pairs, Pairs) {
     let p = &engine.program;
     let (mut inside, mut touch, mut near) = (vec![], vec![], vec![]);
     for (a, actor) in w.living() {

@@ -7,14 +7,19 @@
 //! Invariant: a [`Level`] comes out only where no error was found; one mistake gives one error,
 //! because whatever is wrong has the type [`Ty::Broken`], which fits everything.
 
+mod actors;
 mod calls;
 mod decls;
 mod events;
 mod exprs;
 mod findings;
+mod kinds;
 mod machines;
 mod maps;
+mod members;
 mod names;
+mod orders;
+mod relations;
 mod rules;
 mod shapes;
 mod stmts;

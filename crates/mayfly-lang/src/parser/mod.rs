@@ -12,6 +12,7 @@
 mod decl;
 mod expr;
 mod rule;
+mod shape;
 mod stmt;
 
 use crate::lexer::{self, Lexeme};

@@ -1,0 +1,115 @@
+//! Draws of chance: each place in the text has a stream of its own in the world.
+//!
+//! Invariant: what one place draws never depends on what another drew.
+
+use crate::eval::{Drawn, Got, Scope};
+use crate::fault::*;
+use crate::space;
+use mayfly_base::code::*;
+use mayfly_base::*;
+use std::sync::Arc;
+
+impl Scope<'_> {
+    /// Which of so many is drawn, by weight; none where nothing weighs anything. `name` says what each is.
+    ///
+    /// # Errors
+    /// Weights that are no finite numbers.
+    pub fn weighted(
+        &self,
+        id: DrawId,
+        weights: &[f64],
+        name: impl Fn(usize) -> Value,
+        span: Span,
+    ) -> Result<Option<usize>, Fault> {
+        let sum: f64 = weights.iter().sum();
+        if !sum.is_finite() {
+            return Err(Fault::of(Wrong::NotANumber, span));
+        }
+        if sum <= 0.0 {
+            return Ok(None);
+        }
+        let mut chance = self.world.chance.borrow_mut();
+        let stream = chance.streams.entry((id, self.me)).or_insert_with(|| self.new_stream(id));
+        let mut left = stream.unit() * sum;
+        let last = weights.iter().rposition(|w| *w > 0.0).unwrap_or(0);
+        let at = weights.iter().position(|w| {
+            left -= w;
+            left < 0.0
+        });
+        let at = at.unwrap_or(last);
+        if let Some(draws) = self.draws {
+            let odds = format!("{} of {}", value::show_number(weights[at]), value::show_number(sum));
+            draws.borrow_mut().push(Drawn { draw: id, value: name(at), odds });
+        }
+        Ok(Some(at))
+    }
+
+    pub fn new_stream(&self, id: DrawId) -> Stream {
+        let who = self.me.map_or(String::new(), |a| self.world.actors[a.index()].name.to_string());
+        Stream::new(self.world.seed, &format!("{}/{who}", self.program.draws[id.index()]))
+    }
+
+    pub fn draw(&self, draw: Draw, id: DrawId, args: &[Expr], locals: &mut [Value], span: Span) -> Got {
+        let values: Result<Vec<Value>, Fault> = args.iter().map(|a| self.eval(a, locals)).collect();
+        let values = values?;
+        if draw == Draw::Roll {
+            let Some(Value::Table(t)) = values.first() else {
+                return Err(Fault::new(FaultKind::None, "none is no table", span));
+            };
+            let mut rows = vec![];
+            for (v, w) in &self.program.tables[t.index()].1 {
+                rows.push((self.eval_alone(v)?, self.number(w, &mut vec![Value::None; w.frame()])?.max(0.0)));
+            }
+            let weights: Vec<f64> = rows.iter().map(|(_, w)| *w).collect();
+            let at = self.weighted(id, &weights, |i| rows[i].0.clone(), span)?;
+            return Ok(at.map_or(Value::None, |i| rows[i].0.clone()));
+        }
+        let mut chance = self.world.chance.borrow_mut();
+        let stream = chance.streams.entry((id, self.me)).or_insert_with(|| self.new_stream(id));
+        let (value, odds) = match (draw, values.as_slice()) {
+            (Draw::Unit, _) => (Value::Number(stream.unit()), "from 0 to below 1".to_string()),
+            (Draw::Whole, [Value::Number(a), Value::Number(b)]) => {
+                let (lo, hi) = (a.ceil(), b.floor());
+                if lo > hi || hi - lo > 9e15 {
+                    let text =
+                        format!("no whole number lies from {} to {}", value::show_number(*a), value::show_number(*b));
+                    return Err(Fault::new(FaultKind::NotANumber, text, span));
+                }
+                let n = lo + stream.below((hi - lo) as u64 + 1) as f64;
+                (
+                    Value::Number(n),
+                    format!("1 of {} from {} to {}", hi - lo + 1.0, value::show_number(lo), value::show_number(hi)),
+                )
+            }
+            (Draw::Chance, [Value::Number(p)]) => {
+                (Value::Flag(stream.unit() < *p), format!("{}% true", value::show_number(p * 100.0)))
+            }
+            (Draw::Pick, [Value::List(l) | Value::Set(l)]) if l.is_empty() => (Value::None, "of nothing".into()),
+            (Draw::Pick, [Value::List(l) | Value::Set(l)]) => {
+                let i = stream.below(l.len() as u64) as usize;
+                (l[i].clone(), format!("1 of {}", l.len()))
+            }
+            (Draw::Shuffled, [Value::List(l) | Value::Set(l)]) => {
+                let mut items = (**l).clone();
+                for i in (1..items.len()).rev() {
+                    items.swap(i, stream.below(i as u64 + 1) as usize);
+                }
+                (Value::List(Arc::new(items)), format!("an order of {}", l.len()))
+            }
+            (Draw::PointIn, [Value::Zone(z, of)]) => {
+                let o = of.map_or(Point::main(0.0, 0.0), |a| self.world.actors[a.index()].at);
+                let cells = space::cells_of(&self.program.zones[z.index()].shape, (o.x, o.y));
+                if cells.is_empty() {
+                    return Err(Fault::new(FaultKind::None, "this zone holds no cells", span));
+                }
+                let (x, y) = cells[stream.below(cells.len() as u64) as usize];
+                (Value::Point(Point { x: x as f64, y: y as f64, area: o.area }), format!("1 of {} cells", cells.len()))
+            }
+            _ => return Err(Fault::new(FaultKind::None, "none is drawn from", span)),
+        };
+        if let Some(draws) = self.draws {
+            draws.borrow_mut().push(Drawn { draw: id, value: value.clone(), odds });
+        }
+        Ok(value)
+    }
+}

@@ -1,0 +1,161 @@
+//! Placed actors: their names and kinds first, so that any expression can name any of them; then where
+//! they stand and what they have of their own.
+//!
+//! Invariant: actors stand in the table in source order, also where one of them is wrong.
+
+use super::names::Def;
+use super::{Checker, Frame};
+use crate::level::*;
+use crate::near::nearest;
+use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::types::Ty;
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+impl Checker {
+    /// Names every actor first, so that any expression can name any of them; then reads the rest.
+    pub fn fill_actors(&mut self, root: &Node) {
+        let places: Vec<Node> = root.children().filter(|n| n.kind() == K::PLACE_DECL).collect();
+        for n in &places {
+            self.name_actors(n);
+        }
+        let mut next = 0;
+        for n in &places {
+            next = self.fill_place(n, next);
+        }
+    }
+
+    pub fn name_actors(&mut self, n: &Node) {
+        let named = self.declared(n);
+        let Some(kind_node) = n.exprs().first().cloned() else { return };
+        let kind_name = Self::text_of(&kind_node);
+        // A broken kind still takes its number, so that the numbers of the others are right.
+        let kind = match self.names.get(&kind_name) {
+            Some((Def::Kind(k), _)) => *k,
+            _ => KindId(0),
+        };
+        for p in n.part_node("at").map(|p| p.exprs()).unwrap_or_default() {
+            let name = match &named {
+                Some((name, _)) => name.clone(),
+                None => {
+                    let prefix = format!("{kind_name}#");
+                    let n = self.level.actors.iter().filter(|a| a.name.starts_with(&prefix)).count() + 1;
+                    format!("{prefix}{n}")
+                }
+            };
+            let span = named.as_ref().map_or_else(|| self.span(&p), |(_, s)| *s);
+            self.level.actors.push(Actor { name, kind, at: Point::main(0.0, 0.0), facing: 2, overrides: vec![], span });
+        }
+    }
+
+    pub fn fill_place(&mut self, n: &Node, mut next: usize) -> usize {
+        let named = self.declared(n);
+        let Some(kind_node) = n.exprs().first().cloned() else { return next };
+        let (kind_name, kind_span) = (Self::text_of(&kind_node), self.span(&kind_node));
+        if let Some(p) = n.part_node("in") {
+            let span = self.span(&p);
+            self.unbuilt(span, "areas");
+        }
+        let kind = match self.names.get(&kind_name).map(|(d, _)| *d) {
+            Some(Def::Kind(k)) => Some(k),
+            Some(Def::Unbuilt) => None,
+            Some(other) => {
+                self.error(
+                    "no-kind",
+                    kind_span,
+                    format!("`{kind_name}` is {}, not a kind", other.what()),
+                    "write `place name: kind at (x, y)`, or `place kind at (x, y)`",
+                );
+                None
+            }
+            None => {
+                let kinds: Vec<String> = self.level.kinds.iter().map(|k| k.name.clone()).collect();
+                let help = nearest(&kind_name, kinds.iter().map(String::as_str))
+                    .map_or(format!("declare it: `kind {kind_name} {{ }}`"), |k| format!("did you mean `{k}`?"));
+                self.error("unknown-name", kind_span, format!("there is no kind `{kind_name}`"), help);
+                None
+            }
+        };
+        let points = n.part_node("at").map(|p| p.exprs()).unwrap_or_default();
+        if let (Some((name, span)), true) = (&named, points.len() > 1) {
+            self.error(
+                "two-places",
+                *span,
+                format!("`{name}` is placed more than once"),
+                "a named actor stands at one point; leave the name out to place several",
+            );
+        }
+        let mut f = Frame { me: kind, title: kind_name.clone(), ..Frame::default() };
+        let facing = n.part("facing").map_or(2, |e| match self.constant(&e, &Ty::Enum(EnumId::DIRECTION)) {
+            Some(Value::Enum(_, d)) => d,
+            _ => 2,
+        });
+        let overrides = n.child(K::BODY).map(|b| self.overrides(&b, kind, &mut f)).unwrap_or_default();
+        for p in points {
+            let at = match self.constant(&p, &Ty::Point) {
+                Some(Value::Point(at)) => at,
+                _ => Point::main(0.0, 0.0),
+            };
+            let span = self.span(&p);
+            let area = &self.level.areas[0];
+            let (x, y) = at.cell();
+            if area.width > 0
+                && self.level.edges != Edges::Open
+                && !((0..area.width as i64).contains(&x) && (0..area.height as i64).contains(&y))
+            {
+                let (w, h) = (area.width - 1, area.height - 1);
+                self.error(
+                    "off-the-map",
+                    span,
+                    format!("({}, {}) lies off the map", value::show_number(at.x), value::show_number(at.y)),
+                    format!("the map goes from (0, 0) to ({w}, {h})"),
+                );
+            }
+            if let Some(a) = self.level.actors.get_mut(next) {
+                a.at = at;
+                a.facing = facing;
+                a.overrides = overrides.clone();
+            }
+            next += 1;
+        }
+        next
+    }
+
+    /// `{ oil = 4; speed 8 }` of a `place` or a `spawn`.
+    pub fn overrides(&mut self, body: &Node, kind: Option<KindId>, f: &mut Frame) -> Vec<Override> {
+        let mut out = vec![];
+        for item in body.children() {
+            let span = self.span(&item);
+            if item.kind() == K::ATTRIBUTE {
+                let me = f.me;
+                out.extend(
+                    self.attribute(&item.word(), &item.exprs(), span, me)
+                        .into_iter()
+                        .map(|(a, e)| Override::Attr(a, e)),
+                );
+                continue;
+            }
+            let exprs = item.exprs();
+            let [target, value] = exprs.as_slice() else { continue };
+            let name = Self::text_of(target);
+            let at = self.span(target);
+            let Some(kind) = kind else { continue };
+            let k = &self.level.kinds[kind.index()];
+            if let Some(i) = k.fields.iter().position(|v| v.name == name) {
+                let ty = self.field_type(kind, FieldId::at(i));
+                let e = self.expect(value, &ty, f);
+                out.push(Override::Field(FieldId::at(i), e));
+            } else if let Some(attr) = Attr::named(&name) {
+                let e = self.expect(value, &Self::attr_type(attr), f);
+                out.push(Override::Attr(attr, e));
+            } else {
+                let (kind_name, known): (String, Vec<String>) =
+                    (k.name.clone(), k.fields.iter().map(|v| v.name.clone()).collect());
+                let help = nearest(&name, known.iter().map(String::as_str).chain(Attr::ALL.iter().map(|(n, _)| *n)))
+                    .map_or(format!("declare it in `kind {kind_name}`"), |n| format!("did you mean `{n}`?"));
+                self.error("unknown-name", at, format!("`{kind_name}` has no `{name}`"), help);
+            }
+        }
+        out
+    }
+}

@@ -1,0 +1,269 @@
+//! Kinds: what each is like, its attributes, variables, tags and zones.
+//!
+//! Invariant: a kind is filled after the kind that it is like; what it inherits stands first.
+
+use super::names::Def;
+use super::{Checker, Frame};
+use crate::level::*;
+use crate::near::nearest;
+use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::types::Ty;
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+impl Checker {
+    /// Every kind: what it is like, its attributes, variables, tags and zones.
+    pub fn fill_kinds(&mut self, root: &Node) {
+        let nodes: Vec<Node> = root.children().filter(|n| n.kind() == K::KIND_DECL).collect();
+        let nodes: Vec<(KindId, Node)> = nodes
+            .into_iter()
+            .filter_map(|n| {
+                let (name, span) = self.declared(&n)?;
+                match self.names.get(&name) {
+                    Some((Def::Kind(k), at)) if *at == span => Some((*k, n)),
+                    _ => None,
+                }
+            })
+            .collect();
+        for (id, n) in &nodes {
+            let Some(part) = n.part("like") else { continue };
+            let (name, span) = (part.word(), self.span(&part));
+            match self.names.get(&name).map(|(d, _)| *d) {
+                Some(Def::Kind(base)) if self.level.is_kind(base, *id) => {
+                    self.error(
+                        "circle",
+                        span,
+                        format!("`{name}` is itself like `{}`", self.level.kinds[id.index()].name),
+                        "a kind cannot be like itself",
+                    );
+                }
+                Some(Def::Kind(base)) => self.level.kinds[id.index()].like = Some(base),
+                Some(Def::Unbuilt) => {}
+                Some(other) => {
+                    self.error("no-kind", span, format!("`{name}` is {}, not a kind", other.what()), "name a kind")
+                }
+                None => self.unknown(&name, span, "a kind", &[]),
+            }
+        }
+        let mut done: Vec<KindId> = vec![];
+        while done.len() < nodes.len() {
+            let before = done.len();
+            for (id, n) in &nodes {
+                let like = self.level.kinds[id.index()].like;
+                if !done.contains(id) && like.is_none_or(|b| done.contains(&b)) {
+                    self.fill_kind(*id, n);
+                    done.push(*id);
+                }
+            }
+            if done.len() == before {
+                break;
+            }
+        }
+    }
+
+    pub fn fill_kind(&mut self, id: KindId, n: &Node) {
+        if let Some(base) = self.level.kinds[id.index()].like {
+            let b = self.level.kinds[base.index()].clone();
+            let k = &mut self.level.kinds[id.index()];
+            k.steered = b.steered;
+            k.attrs = b.attrs;
+            k.fields = b.fields;
+            k.tags = b.tags;
+            k.zones = b.zones;
+            k.passes = b.passes;
+            self.field_nodes[id.index()] = self.field_nodes[base.index()].iter().map(|_| (None, true)).collect();
+        }
+        let Some(body) = n.child(K::BODY) else { return };
+        for item in body.children() {
+            let span = self.span(&item);
+            match item.kind() {
+                K::VAR_DECL => self.kind_var(id, &item),
+                K::TAGS_ITEM => {
+                    for t in item.all(K::NAME) {
+                        let at = self.span(&t);
+                        if let Some(tag) = self.tag_named(&t.word(), at) {
+                            self.level.kinds[id.index()].tags.push(tag);
+                        }
+                    }
+                }
+                K::ZONE_DECL => {
+                    if let Some((name, at)) = self.declared(&item) {
+                        if self.member_taken(id, &name, at) {
+                            continue;
+                        }
+                        let zone = self.new_zone(name, Some(id), at, Self::doc_of(&item));
+                        self.level.kinds[id.index()].zones.push(zone);
+                        self.read_zone(zone, &item);
+                    }
+                }
+                K::ATTRIBUTE => self.kind_attribute(id, &item),
+                K::DEFINE_DECL => self.unbuilt(span, "defines in a kind"),
+                K::SIGHT_ITEM => self.unbuilt(span, "sights"),
+                _ => {}
+            }
+        }
+    }
+
+    pub fn tag_named(&mut self, name: &str, span: Span) -> Option<TagId> {
+        match self.names.get(name).map(|(d, _)| *d) {
+            Some(Def::Tag(t)) => Some(t),
+            Some(other) => {
+                self.error("no-tag", span, format!("`{name}` is {}, not a tag", other.what()), "name a tag");
+                None
+            }
+            None => {
+                let tags = self.level.tags.clone();
+                let help = nearest(name, tags.iter().map(String::as_str))
+                    .map_or(format!("declare it with `tag {name}`"), |t| {
+                        format!("did you mean `{t}`? Or declare it with `tag {name}`")
+                    });
+                self.error("unknown-name", span, format!("the tag `{name}` is not declared"), help);
+                None
+            }
+        }
+    }
+
+    pub fn member_taken(&mut self, id: KindId, name: &str, span: Span) -> bool {
+        let kind = &self.level.kinds[id.index()];
+        let what = if kind.fields.iter().any(|f| f.name == name) {
+            "a variable"
+        } else if kind.zones.iter().any(|z| self.level.zones[z.index()].name == name) {
+            "a zone"
+        } else if Attr::named(name).is_some() {
+            "an attribute that every actor has"
+        } else {
+            return false;
+        };
+        let kind = kind.name.clone();
+        self.error("name-taken", span, format!("`{kind}` already has `{name}`: {what}"), "choose another name");
+        true
+    }
+
+    pub fn kind_var(&mut self, id: KindId, item: &Node) {
+        let Some((name, span)) = self.declared(item) else { return };
+        if item.has_word("keep") {
+            self.unbuilt(span, "kept variables");
+        }
+        if self.member_taken(id, &name, span) {
+            return;
+        }
+        if let Some((_, m)) = crate::parser::RESERVED.iter().find(|(w, _)| *w == name) {
+            self.error(
+                "reserved-word",
+                span,
+                format!("`{name}` is a word of the language: {m}"),
+                format!("choose another name, such as `{name}_1`"),
+            );
+        }
+        let doc = Self::doc_of(item);
+        self.level.kinds[id.index()].fields.push(Var {
+            name,
+            ty: Ty::Broken,
+            first: Expr::constant(Value::None),
+            bounds: None,
+            span,
+            doc,
+        });
+        self.field_nodes[id.index()].push((Some(item.clone()), false));
+    }
+
+    pub fn kind_attribute(&mut self, id: KindId, item: &Node) {
+        let word = item.word();
+        let span = self.span(item);
+        let exprs = item.exprs();
+        match word.as_str() {
+            "steered" => self.level.kinds[id.index()].steered = true,
+            "passes" => {
+                for e in &exprs {
+                    let (name, at) = (Self::text_of(e), self.span(e));
+                    let what = match self.names.get(&name).map(|(d, _)| *d) {
+                        Some(Def::Tile(t)) => PassWhat::Tile(t),
+                        Some(Def::Kind(k)) => PassWhat::Kind(k),
+                        Some(Def::Tag(t)) => PassWhat::Tag(t),
+                        Some(other) => {
+                            self.error(
+                                "no-pass",
+                                at,
+                                format!("`{name}` is {}", other.what()),
+                                "an actor can pass tiles, kinds and tags",
+                            );
+                            continue;
+                        }
+                        None => {
+                            self.unknown(&name, at, "a tile, a kind or a tag", &[]);
+                            continue;
+                        }
+                    };
+                    self.level.kinds[id.index()].passes.push(what);
+                }
+            }
+            "carries" | "falls" => self.unbuilt(span, &format!("kinds with `{word}`")),
+            _ => {
+                for (attr, value) in self.attribute(&word, &exprs, span, Some(id)) {
+                    self.level.kinds[id.index()].attrs.retain(|(a, _)| *a != attr);
+                    self.level.kinds[id.index()].attrs.push((attr, value));
+                }
+            }
+        }
+    }
+
+    /// `speed 6`, `look "x" amber`, `solid`, `solid false`.
+    pub fn attribute(&mut self, word: &str, exprs: &[Node], span: Span, me: Option<KindId>) -> Vec<(Attr, Expr)> {
+        let mut f = Frame { me, title: word.to_string(), ..Frame::default() };
+        let Some(attr) = Attr::named(word).filter(|a| !matches!(a, Attr::At | Attr::X | Attr::Y)) else {
+            let known = Attr::ALL.map(|(n, _)| n);
+            let help = nearest(
+                word,
+                known.into_iter().chain(["steered", "passes", "tags", "var", "zone", "rule", "machine", "sight"]),
+            )
+            .map_or(
+                "a kind holds var, tags, zone, rule, machine, sight and attributes such as speed, look, solid"
+                    .to_string(),
+                |w| format!("did you mean `{w}`?"),
+            );
+            self.error("unknown-word", span, format!("an actor has no attribute `{word}`"), help);
+            return vec![];
+        };
+        let ty = Self::attr_type(attr);
+        let value = match (exprs.first(), attr) {
+            (Some(e), _) => self.expect(e, &ty, &mut f),
+            (None, _) if ty == Ty::Flag => Expr { kind: ExprKind::Const(Value::Flag(true)), span },
+            (None, _) => {
+                self.error(
+                    "no-value",
+                    span,
+                    format!("`{word}` needs a value"),
+                    format!("write `{word}` and {}", ty.show(self)),
+                );
+                return vec![];
+            }
+        };
+        let most = if attr == Attr::Look { 2 } else { 1 };
+        if let Some(extra) = exprs.get(most) {
+            let at = self.span(extra);
+            self.error("too-much", at, format!("`{word}` takes one value"), "take the rest out");
+        }
+        let mut out = vec![(attr, value)];
+        if let (Attr::Look, ExprKind::Const(Value::Text(t))) = (attr, &out[0].1.kind)
+            && t.chars().count() != 1
+        {
+            self.error("bad-look", span, "a look is one character", "write `look \"◉\"`");
+        }
+        if let Some(colour) = exprs.get(1).filter(|_| attr == Attr::Look) {
+            let colour = self.expect(colour, &Ty::Enum(EnumId::COLOUR), &mut f);
+            out.push((Attr::Colour, colour));
+        }
+        out
+    }
+
+    pub fn attr_type(attr: Attr) -> Ty {
+        match attr {
+            Attr::At | Attr::Size => Ty::Point,
+            Attr::X | Attr::Y | Attr::Speed => Ty::Number,
+            Attr::Facing => Ty::Enum(EnumId::DIRECTION),
+            Attr::Look => Ty::Text,
+            Attr::Colour => Ty::Enum(EnumId::COLOUR),
+            _ => Ty::Flag,
+        }
+    }
+}

@@ -1,0 +1,143 @@
+//! Members: what stands after a dot, of an enum, a timer, an actor or a point.
+//!
+//! Invariant: an attribute is found before a variable, a variable before a zone, a zone before a machine;
+//! no kind has two of one name.
+
+use super::names::Def;
+use super::{Checker, Frame};
+use crate::near::nearest;
+use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::types::Ty;
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+impl Checker {
+    pub fn member(&mut self, n: &Node, f: &mut Frame) -> (Expr, Ty) {
+        let span = self.span(n);
+        let Some(base) = n.exprs().first().cloned() else { return self.broken(span) };
+        let Some((name, at)) = self.declared(n) else { return self.broken(span) };
+        let word = base.word();
+        if base.kind() == K::NAME_EXPR && f.find(&word).is_none() {
+            match self.names.get(&word).map(|(d, _)| *d) {
+                Some(Def::Enum(e)) => return self.enum_value(e, &name, at, span),
+                Some(Def::Timer(t)) => {
+                    return match name.as_str() {
+                        "left" => (Expr { kind: ExprKind::TimerLeft(t), span }, Ty::Duration),
+                        "running" => (Expr { kind: ExprKind::TimerRunning(t), span }, Ty::Flag),
+                        _ => {
+                            self.error(
+                                "unknown-name",
+                                at,
+                                format!("a timer has no `{name}`"),
+                                "a timer has `left` and `running`",
+                            );
+                            self.broken(span)
+                        }
+                    };
+                }
+                Some(Def::Unbuilt) => return self.broken(span),
+                _ => {}
+            }
+        }
+        let (e, ty) = self.expr(&base, Some(&Ty::Actor(None)), f);
+        let object = Box::new(e);
+        let kind = match ty.inner().clone() {
+            Ty::Actor(kind) => return self.actor_member(*object, kind, &name, at, span, &Self::text_of(&base)),
+            Ty::Point if name == "x" || name == "y" => (ExprKind::Axis(object, name == "y"), Ty::Number),
+            Ty::Broken => return self.broken(span),
+            Ty::Kind => {
+                self.error(
+                    "kind-for-actor",
+                    span,
+                    format!("`{word}` is a kind here, not one of its actors"),
+                    format!("name an actor, or ask all of them: `count({word} where …)`; `{word}` is one actor only where an event of this rule names it"),
+                );
+                return self.broken(span);
+            }
+            other => {
+                let shown = other.show(self);
+                self.error(
+                    "unknown-name",
+                    at,
+                    format!("`{}` is {shown} and has no `{name}`", Self::text_of(&base)),
+                    "take the member out",
+                );
+                return self.broken(span);
+            }
+        };
+        (Expr { kind: kind.0, span }, kind.1)
+    }
+
+    pub fn enum_value(&mut self, e: EnumId, name: &str, at: Span, span: Span) -> (Expr, Ty) {
+        let Enumed { values, name: enum_name } = Enumed::of(self, e);
+        match values.iter().position(|v| v == name) {
+            Some(v) => (Expr { kind: ExprKind::Const(Value::Enum(e, v as u32)), span }, Ty::Enum(e)),
+            None => {
+                let help = nearest(name, values.iter().map(String::as_str))
+                    .map_or(format!("it has {}", values.join(", ")), |v| format!("did you mean `{v}`?"));
+                self.error("unknown-name", at, format!("`{enum_name}` has no `{name}`"), help);
+                self.broken(span)
+            }
+        }
+    }
+
+    pub fn actor_member(
+        &mut self,
+        object: Expr,
+        kind: Option<KindId>,
+        name: &str,
+        at: Span,
+        span: Span,
+        base: &str,
+    ) -> (Expr, Ty) {
+        let object = Box::new(object);
+        if let Some(attr) = Attr::named(name) {
+            return (Expr { kind: ExprKind::Attr(object, attr), span }, Self::attr_type(attr));
+        }
+        let Some(k) = kind else {
+            self.error(
+                "unknown-kind",
+                at,
+                format!("of which kind `{base}` is, is not known here, so it has no `{name}`"),
+                "ask for a kind in the event, or use an attribute such as x, y, facing",
+            );
+            return self.broken(span);
+        };
+        if let Some(i) = self.level.kinds[k.index()].fields.iter().position(|v| v.name == name) {
+            let ty = self.field_type(k, FieldId::at(i));
+            self.used.read_field(k, name);
+            return (Expr { kind: ExprKind::Field(object, FieldId::at(i)), span }, ty);
+        }
+        if let Some(z) = self.level.kinds[k.index()].zones.iter().find(|z| self.level.zones[z.index()].name == name) {
+            return (Expr { kind: ExprKind::ZoneOf(object, *z), span }, Ty::Zone);
+        }
+        if let Some(m) =
+            self.level.kinds[k.index()].machines.iter().find(|m| self.level.machines[m.index()].name == name)
+        {
+            return (Expr { kind: ExprKind::MachineState(*m, Some(object)), span }, Ty::State(*m));
+        }
+        let kind = &self.level.kinds[k.index()];
+        let kind_name = kind.name.clone();
+        let mut known: Vec<String> = kind.fields.iter().map(|v| v.name.clone()).collect();
+        known.extend(kind.zones.iter().map(|z| self.level.zones[z.index()].name.clone()));
+        let help = nearest(name, known.iter().map(String::as_str).chain(Attr::ALL.iter().map(|(n, _)| *n)))
+            .map_or(format!("declare it in `kind {kind_name}`: `var {name} = …`"), |n| {
+                format!("did you mean `{n}`?")
+            });
+        self.error("unknown-name", at, format!("`{kind_name}` has no `{name}`"), help);
+        self.broken(span)
+    }
+}
+
+/// An enum's parts, taken out so that the checker can be written to.
+struct Enumed {
+    name: String,
+    values: Vec<String>,
+}
+
+impl Enumed {
+    fn of(c: &Checker, e: EnumId) -> Self {
+        let e = &c.level.enums[e.index()];
+        Self { name: e.name.clone(), values: e.values.clone() }
+    }
+}

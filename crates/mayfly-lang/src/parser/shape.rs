@@ -1,0 +1,111 @@
+//! The grammar of zones' shapes.
+
+use super::Parser;
+use super::expr::{postfix, tight};
+use crate::syntax::Kind::*;
+
+/// Shapes, added and taken away from left to right.
+pub(super) fn shape(p: &mut Parser) {
+    let start = p.checkpoint();
+    shape_term(p);
+    loop {
+        let kind = match p.nth(0) {
+            PLUS => SHAPE_SUM,
+            MINUS => SHAPE_LESS,
+            _ => return,
+        };
+        p.start_at(start, kind);
+        p.bump();
+        shape_term(p);
+        p.finish();
+    }
+}
+
+fn shape_term(p: &mut Parser) {
+    match p.nth_text(0) {
+        "rect" => {
+            p.start(SHAPE_RECT);
+            p.bump();
+            postfix(p);
+            tight(p);
+            if !p.eat_word("x") {
+                p.error_here("a rect's size is missing here", "write `rect (4, 2) 6 x 3`: 6 cells wide, 3 high");
+                p.finish();
+                return;
+            }
+            tight(p);
+            p.finish();
+        }
+        "disc" => {
+            p.start(SHAPE_DISC);
+            p.bump();
+            tight(p);
+            if p.goes_on() && matches!(p.nth(0), NUMBER | L_PAREN | MINUS)
+                || p.at(IDENT) && p.goes_on() && !p.at_word("for")
+            {
+                tight(p);
+            }
+            p.finish();
+        }
+        "cells" => {
+            p.start(SHAPE_CELLS);
+            p.bump();
+            p.braces("the cells", |p| {
+                p.start(CELL_ROW);
+                tight(p);
+                p.expect(COLON, "`:` after the row");
+                loop {
+                    p.start(CELL_RANGE);
+                    tight(p);
+                    if p.eat(DOT_DOT) {
+                        tight(p);
+                    }
+                    p.finish();
+                    if !p.eat(COMMA) {
+                        break;
+                    }
+                }
+                p.finish();
+            });
+            p.finish();
+        }
+        "tiles" => {
+            p.start(SHAPE_TILES);
+            p.bump();
+            p.name("a tile or a tile's tag");
+            p.finish();
+        }
+        "poly" => {
+            p.start(SHAPE_POLY);
+            p.bump();
+            while p.at(L_PAREN) && p.goes_on() {
+                postfix(p);
+            }
+            p.finish();
+        }
+        "(" => {
+            p.start(SHAPE_PAREN);
+            p.bump();
+            if p.deeper() {
+                shape(p);
+            } else {
+                p.skip_line();
+            }
+            p.shallower();
+            p.expect(R_PAREN, "`)`");
+            p.finish();
+        }
+        _ if p.at(IDENT) && p.goes_on() => {
+            p.start(SHAPE_NAME);
+            p.bump();
+            p.finish();
+        }
+        _ => {
+            p.error_here(
+                format!("a shape is missing here: {}", p.found()),
+                "write `rect (x, y) W x H`, `disc (x, y) R`, `cells { … }`, `tiles NAME`, `poly (…) …` or a zone's name",
+            );
+            p.skip_line();
+        }
+    }
+}
