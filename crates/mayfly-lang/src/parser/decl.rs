@@ -348,6 +348,7 @@ fn clock(p: &mut Parser) {
     p.name("the clock");
     p.braces("the clock", |p| {
         p.start(CLOCK_ITEM);
+        p.bump();
         while p.goes_on() {
             if p.at_word("per") {
                 p.start(PART);

@@ -327,7 +327,7 @@ impl<'t> Parser<'t> {
     pub(crate) fn end_statement(&mut self) {
         if self.eat(SEMI) {
             while self.eat(SEMI) {}
-        } else if self.goes_on() && !self.after_brace() {
+        } else if self.goes_on() && !self.after(R_BRACE) {
             self.error_here(
                 format!("the line should end here, but {}", self.found()),
                 "begin a new line, or part two statements with `;`",
@@ -337,9 +337,9 @@ impl<'t> Parser<'t> {
         }
     }
 
-    /// True right after a closing brace: what ends with one needs no line's end.
-    fn after_brace(&self) -> bool {
-        self.tokens[..self.pos].iter().rev().find(|t| !t.kind.is_trivia()).is_some_and(|t| t.kind == R_BRACE)
+    /// True right after a token of that kind, trivia apart.
+    fn after(&self, kind: Kind) -> bool {
+        self.tokens[..self.pos].iter().rev().find(|t| !t.kind.is_trivia()).is_some_and(|t| t.kind == kind)
     }
 
     /// `{ … }` with `item` for each statement in it. `item` must eat something.
@@ -372,7 +372,8 @@ impl<'t> Parser<'t> {
 
     /// A declared name.
     pub(crate) fn name(&mut self, what: &str) -> bool {
-        if self.at(IDENT) && self.goes_on() {
+        // A list of names goes on after a comma, and an item may be a name alone on its line.
+        if self.at(IDENT) && (self.goes_on() || self.at_statement() || self.after(COMMA)) {
             self.start(NAME);
             self.bump();
             self.finish();

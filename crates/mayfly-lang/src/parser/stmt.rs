@@ -375,13 +375,14 @@ fn lot_statement(p: &mut Parser) {
     p.start(LOT_STMT);
     p.bump();
     p.braces("`lot`", |p| {
-        while p.goes_on() && !p.at(SEMI) || p.nth_fresh(0) && !matches!(p.nth(0), R_BRACE | EOF | SEMI) {
+        // Arms may follow each other on a line: each ends with its closing brace.
+        loop {
             let before = p.pos;
             p.start(LOT_ARM);
             operand(p);
             arm_body(p);
             p.finish();
-            if p.pos == before {
+            if p.pos == before || !p.goes_on() {
                 return;
             }
         }
