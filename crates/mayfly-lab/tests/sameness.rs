@@ -81,7 +81,15 @@ proptest! {
     }
 }
 
-/// The demo with pieces cut out, doubled and strange characters put in.
+/// Texts that hold every form between them.
+const TEXTS: [&str; 4] = [
+    DEMO,
+    include_str!("cascades/forms.case"),
+    include_str!("cascades/machines.case"),
+    include_str!("cascades/groups_bags_ramps.case"),
+];
+
+/// A text with pieces cut out, doubled and strange characters put in.
 fn broken() -> impl Strategy<Value = String> {
     let cut = (
         0..DEMO.len(),
@@ -90,9 +98,10 @@ fn broken() -> impl Strategy<Value = String> {
             "", "{", "}", "\"", "(", ")", "\u{202e}", "é", "\"\"\"", "..", "and", "\0", "= =", "#",
         ]),
     );
-    prop::collection::vec(cut, 1..6).prop_map(|cuts| {
-        let mut text = DEMO.to_string();
+    (prop::sample::select(TEXTS.to_vec()), prop::collection::vec(cut, 1..6)).prop_map(|(text, cuts)| {
+        let mut text = text.to_string();
         for (at, len, put) in cuts {
+            let at = at % text.len().max(1);
             let begin = text.char_indices().map(|(i, _)| i).take_while(|i| *i <= at).last().unwrap_or(0);
             let end = text.char_indices().map(|(i, _)| i).find(|i| *i >= begin + len).unwrap_or(text.len());
             text.replace_range(begin..end.max(begin), put);
@@ -102,7 +111,7 @@ fn broken() -> impl Strategy<Value = String> {
 }
 
 proptest! {
-    #![proptest_config(config(150))]
+    #![proptest_config(config(400))]
 
     /// Every text has a tree whose text it is, and is checked without a panic.
     #[test]

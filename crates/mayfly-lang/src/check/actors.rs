@@ -29,11 +29,12 @@ impl Checker {
         let named = self.declared(n);
         let Some(kind_node) = n.exprs().first().cloned() else { return };
         let kind_name = Self::text_of(&kind_node);
-        // A broken kind still takes its number, so that the numbers of the others are right.
-        let kind = match self.names.get(&kind_name) {
-            Some((Def::Kind(k), _)) => *k,
-            _ => KindId(0),
+        // One of a wrong kind still takes its number, so that the numbers of the others are right.
+        let known = match self.names.get(&kind_name) {
+            Some((Def::Kind(k), _)) => Some(*k),
+            _ => None,
         };
+        let kind = known.unwrap_or(KindId(0));
         for p in n.part_node("at").map(|p| p.exprs()).unwrap_or_default() {
             let name = match &named {
                 Some((name, _)) => name.clone(),
@@ -44,6 +45,9 @@ impl Checker {
                 }
             };
             let span = named.as_ref().map_or_else(|| self.span(&p), |(_, s)| *s);
+            if known.is_none() {
+                self.broken_actors.push(ActorId::at(self.level.actors.len()));
+            }
             self.level.actors.push(Actor { name, kind, at: Point::main(0.0, 0.0), facing: 2, overrides: vec![], span });
         }
     }

@@ -63,7 +63,7 @@ impl Checker {
                 Some(Def::Kind(k)) => (WhoSet::Kind(k), Ty::Actor(Some(k)), Some(name.clone())),
                 Some(Def::Tag(t)) => (WhoSet::Tag(t), Ty::Actor(None), Some(name.clone())),
                 Some(Def::Actor(a)) => {
-                    let kind = self.level.actors.get(a.index()).map(|a| a.kind);
+                    let kind = self.actor_kind(a);
                     (WhoSet::Actor(a), Ty::Actor(kind), None)
                 }
                 Some(Def::Unbuilt) => return nobody,
@@ -347,7 +347,7 @@ impl Checker {
             let base_name = Self::text_of(&base);
             let kind = match self.names.get(&base_name).map(|(d, _)| *d) {
                 Some(Def::Kind(k)) => Some(k),
-                Some(Def::Actor(a)) => self.level.actors.get(a.index()).map(|a| a.kind),
+                Some(Def::Actor(a)) => self.actor_kind(a),
                 _ if base_name == "self" => f.me,
                 _ => None,
             }?;

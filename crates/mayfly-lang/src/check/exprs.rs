@@ -288,7 +288,7 @@ impl Checker {
                 (constant(v), ty)
             }
             Some(Def::Actor(a)) => {
-                let kind = self.level.actors.get(a.index()).map(|a| a.kind);
+                let Some(kind) = self.actor_kind(a).map(Some) else { return self.broken(span) };
                 (constant(Value::Actor(a)), Ty::Actor(kind))
             }
             Some(Def::Kind(k)) => (constant(Value::Kind(k)), Ty::Kind),
@@ -314,7 +314,7 @@ impl Checker {
             }
             None => {
                 if let Some(a) = self.placed(name) {
-                    let kind = self.level.actors[a.index()].kind;
+                    let Some(kind) = self.actor_kind(a) else { return self.broken(span) };
                     return (constant(Value::Actor(a)), Ty::Actor(Some(kind)));
                 }
                 // Directions read well without their enum's name where nothing else is meant.

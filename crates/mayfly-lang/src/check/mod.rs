@@ -131,6 +131,8 @@ pub(crate) struct Checker {
     pub define_nodes: Vec<(Node, bool)>,
     pub table_nodes: Vec<(Node, bool)>,
     /// Which watched expressions there are, by their text and whom they are watched for.
+    /// Actors whose kind is wrong already: nothing more is said of them.
+    pub broken_actors: Vec<ActorId>,
     pub watch_keys: FxHashMap<(String, Option<KindId>), WatchId>,
     /// Another name for the candidate of `all`, while a `for` is read over it.
     pub candidate: Option<String>,
@@ -193,6 +195,7 @@ impl Checker {
             field_nodes: vec![],
             define_nodes: vec![],
             table_nodes: vec![],
+            broken_actors: vec![],
             watch_keys: FxHashMap::default(),
             candidate: None,
             used: findings::Used::default(),
@@ -212,6 +215,11 @@ impl Checker {
         self.fill_zones(root);
         self.fill_rules(root);
         self.findings(root);
+    }
+
+    /// An actor's kind, where it is known.
+    pub fn actor_kind(&self, a: ActorId) -> Option<KindId> {
+        self.level.actors.get(a.index()).map(|x| x.kind).filter(|_| !self.broken_actors.contains(&a))
     }
 
     pub fn span(&self, n: &Node) -> Span {
