@@ -31,7 +31,7 @@ impl Terminal {
 
     fn tmux(&self, args: &[&str]) -> Output {
         Command::new("tmux")
-            .args(["-L", &self.socket])
+            .args(["-u", "-L", &self.socket])
             .args(args)
             .output()
             .expect("tmux is installed (./test does that)")
