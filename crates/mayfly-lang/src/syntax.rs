@@ -5,11 +5,23 @@
 //!
 //! Invariant: the text of a tree is the text it was made from, byte for byte.
 
-/// A token's or node's kind. Tokens come first.
-#[allow(non_camel_case_types)]
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
-#[repr(u16)]
-pub enum Kind {
+/// Declares every kind once: the enum, and the list of all in the order of their numbers.
+macro_rules! kinds {
+    ($($kind:ident,)*) => {
+        /// A token's or node's kind. Tokens come first.
+        #[allow(non_camel_case_types)]
+        #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+        #[repr(u16)]
+        pub enum Kind {
+            $($kind,)*
+        }
+
+        /// Every kind in order of its number.
+        static KINDS: &[Kind] = &[$(Kind::$kind,)*];
+    };
+}
+
+kinds! {
     // Trivia.
     SPACE,
     NEWLINE,
@@ -186,166 +198,11 @@ impl Kind {
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
 pub enum Mayfly {}
 
-const LAST: u16 = Kind::BROKEN as u16;
-
-/// Every kind in order of its number.
-static KINDS: [Kind; LAST as usize + 1] = {
-    use Kind::*;
-    [
-        SPACE,
-        NEWLINE,
-        COMMENT,
-        DOC,
-        IDENT,
-        ACTOR_REF,
-        NUMBER,
-        PERCENT,
-        DURATION,
-        TEXT,
-        RAW_TEXT,
-        CHAR,
-        L_BRACE,
-        R_BRACE,
-        L_PAREN,
-        R_PAREN,
-        L_BRACKET,
-        R_BRACKET,
-        COMMA,
-        SEMI,
-        COLON,
-        DOT,
-        DOT_DOT,
-        PLUS,
-        MINUS,
-        STAR,
-        SLASH,
-        EQ,
-        EQ_EQ,
-        NOT_EQ,
-        LESS,
-        LESS_EQ,
-        GREATER,
-        GREATER_EQ,
-        PLUS_EQ,
-        MINUS_EQ,
-        STAR_EQ,
-        SLASH_EQ,
-        FAT_ARROW,
-        ARROW,
-        ERROR,
-        EOF,
-        ROOT,
-        LEVEL_DECL,
-        USE_DECL,
-        TILES_DECL,
-        TILE_ROW,
-        MAP_DECL,
-        AREA_DECL,
-        ENUM_DECL,
-        TAG_DECL,
-        CONST_DECL,
-        VAR_DECL,
-        DEFINE_DECL,
-        TABLE_DECL,
-        TABLE_ROW,
-        RECORDS_DECL,
-        RECORD_ROW,
-        MESSAGE_DECL,
-        INPUT_DECL,
-        TIMER_DECL,
-        CLOCK_DECL,
-        CLOCK_ITEM,
-        KIND_DECL,
-        PLACE_DECL,
-        ZONE_DECL,
-        PATH_DECL,
-        CHECK_DECL,
-        ROUTINE_DECL,
-        MACHINE_DECL,
-        STATE_DECL,
-        WHEREVER,
-        TRANSITION,
-        ENTER_BLOCK,
-        LEAVE_BLOCK,
-        LOOP_BLOCK,
-        NEEDS,
-        ONE_OF,
-        ONE_OF_ROW,
-        TAGS_ITEM,
-        SIGHT_ITEM,
-        ATTRIBUTE,
-        NAME,
-        TYPE,
-        PARAMS,
-        PARAM,
-        BOUNDS,
-        FOR_WHOM,
-        BODY,
-        SHAPE_RECT,
-        SHAPE_DISC,
-        SHAPE_CELLS,
-        SHAPE_TILES,
-        SHAPE_POLY,
-        SHAPE_NAME,
-        SHAPE_SUM,
-        SHAPE_LESS,
-        SHAPE_PAREN,
-        CELL_ROW,
-        CELL_RANGE,
-        RULE,
-        FIRST_OF,
-        WHEN,
-        EVENT,
-        EVENT_EXPR,
-        VERB,
-        WHO,
-        EV_MESSAGE,
-        CLAUSE,
-        THEN,
-        ELSE,
-        LIMITER,
-        BLOCK,
-        STMT,
-        ASSIGN_STMT,
-        EXPR_STMT,
-        LET_STMT,
-        IF_STMT,
-        FOR_STMT,
-        MATCH_STMT,
-        MATCH_ARM,
-        LOT_STMT,
-        LOT_ARM,
-        PART,
-        NAME_EXPR,
-        LITERAL,
-        DURATION_EXPR,
-        TEXT_EXPR,
-        TUPLE_EXPR,
-        PAREN_EXPR,
-        LIST_EXPR,
-        BRACES_EXPR,
-        MEMBER_EXPR,
-        INDEX_EXPR,
-        CALL_EXPR,
-        ARGS,
-        UNARY_EXPR,
-        BINARY_EXPR,
-        BETWEEN_EXPR,
-        EXISTS_EXPR,
-        BEEN_EXPR,
-        IF_EXPR,
-        RANGE_EXPR,
-        ALL_EXPR,
-        OVER_EXPR,
-        BROKEN,
-    ]
-};
-
 impl rowan::Language for Mayfly {
     type Kind = Kind;
 
     fn kind_from_raw(raw: rowan::SyntaxKind) -> Kind {
-        KINDS[raw.0.min(LAST) as usize]
+        KINDS[(raw.0 as usize).min(KINDS.len() - 1)]
     }
 
     fn kind_to_raw(kind: Kind) -> rowan::SyntaxKind {

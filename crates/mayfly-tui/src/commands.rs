@@ -123,7 +123,7 @@ pub const TABLE: &[Row] = &[
     row(
         Command::GoTo,
         "go to",
-        "to a tick (634), a time (31.7s), or where an expression comes true (lamps_lit == 3)",
+        "a tick (634), a time (31.7s), or where something is true (lamps_lit == 3)",
         &["g"],
         9,
         "go to",
@@ -132,7 +132,7 @@ pub const TABLE: &[Row] = &[
     row(
         Command::AlongForward,
         "next doing",
-        "to the next moment at which the selected rule was judged or the watched variable written",
+        "to where the selected rule is judged, or the watched value written, next",
         &["N"],
         0,
         "",
@@ -212,8 +212,8 @@ pub const TABLE: &[Row] = &[
     row(Command::Fold, "fold or unfold", "what the selected rung wrote, sent and said", &["Enter"], 0, "", Group::Look),
     row(Command::NextPane, "next pane", "keys for lists go there", &["Tab"], 0, "", Group::Screen),
     row(Command::PreviousPane, "previous pane", "the other way round", &["Shift+Tab"], 0, "", Group::Screen),
-    row(Command::Up, "up", "one line up in this pane", &["↑", "k"], 0, "", Group::Screen),
-    row(Command::Down, "down", "one line down in this pane", &["↓", "j"], 0, "", Group::Screen),
+    row(Command::Up, "up", "one line up in this pane", &["↑"], 0, "", Group::Screen),
+    row(Command::Down, "down", "one line down in this pane", &["↓"], 0, "", Group::Screen),
     row(Command::PageUp, "page up", "ten lines up", &["PgUp"], 0, "", Group::Screen),
     row(Command::PageDown, "page down", "ten lines down", &["PgDn"], 0, "", Group::Screen),
     row(Command::ZoomIn, "closer", "the strand shows fewer ticks, round the moment", &["+"], 0, "", Group::Screen),

@@ -147,14 +147,7 @@ impl Checker {
         if self.member_taken(id, &name, span) {
             return;
         }
-        if let Some((_, m)) = crate::parser::RESERVED.iter().find(|(w, _)| *w == name) {
-            self.error(
-                "reserved-word",
-                span,
-                format!("`{name}` is a word of the language: {m}"),
-                format!("choose another name, such as `{name}_1`"),
-            );
-        }
+        self.refuse_reserved(&name, span);
         let doc = Self::doc_of(item);
         self.level.kinds[id.index()].fields.push(Var {
             name,

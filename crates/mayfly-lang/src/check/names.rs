@@ -64,6 +64,18 @@ pub(crate) struct Const {
 }
 
 impl Checker {
+    /// Says so where a member or a local takes a word of the language.
+    pub fn refuse_reserved(&mut self, name: &str, span: Span) {
+        if let Some((_, meaning)) = RESERVED.iter().find(|(w, _)| *w == name) {
+            self.error(
+                "reserved-word",
+                span,
+                format!("`{name}` is a word of the language: {meaning}"),
+                format!("choose another name, such as `{name}_1`"),
+            );
+        }
+    }
+
     /// Takes a name for something; says so where it is taken or reserved.
     pub fn take(&mut self, name: &str, span: Span, def: Def) {
         if let Some(meaning) = RESERVED.iter().find(|(w, _)| *w == name).map(|(_, m)| *m) {

@@ -29,14 +29,7 @@ impl Checker {
     /// A local's name: it may hide no other.
     pub fn local(&mut self, n: &Node, ty: Ty, f: &mut Frame) -> Option<Slot> {
         let (name, span) = self.declared(n)?;
-        if let Some((_, m)) = crate::parser::RESERVED.iter().find(|(w, _)| *w == name) {
-            self.error(
-                "reserved-word",
-                span,
-                format!("`{name}` is a word of the language: {m}"),
-                format!("choose another name, such as `{name}_1`"),
-            );
-        }
+        self.refuse_reserved(&name, span);
         let outer = f.visible.iter().rev().find(|(n, _, _)| *n == name).map(|(_, _, s)| *s);
         let outer = outer.or_else(|| self.names.get(&name).map(|(_, s)| *s));
         if let Some(at) = outer {
