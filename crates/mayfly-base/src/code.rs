@@ -64,13 +64,25 @@ pub enum ExprKind {
     Exists(Box<Expr>),
     /// Whether a ramp moves the variable now.
     Ramping(Box<Expr>),
+    /// Whether an actor has no order left.
+    Halted(Box<Expr>),
     /// A flag that a pressed input of an actor holds.
     Pressing(Box<Expr>, InputId),
     Call(Builtin, Vec<Expr>),
     Draw(Draw, DrawId, Vec<Expr>),
     Over(Box<Over>),
-    TimerLeft(TimerId),
-    TimerRunning(TimerId),
+    TimerLeft(Box<Expr>),
+    TimerRunning(Box<Expr>),
+    /// What a clock shows of one of its units.
+    ClockShows(ClockId, u16),
+    /// Whole units since its start.
+    ClockRun(ClockId, u16),
+    /// The factor on its declared speed.
+    ClockSpeed(ClockId),
+    /// A value that follows from others, of an actor or a zone.
+    DefineOf(Box<Expr>, DefineId),
+    /// The result of a routine that does nothing but reckon.
+    Routine(RoutineId, Vec<Expr>),
     /// The state that a machine is in: of an actor, or of the level.
     MachineState(MachineId, Option<Box<Expr>>),
     /// Whether it is in that state, outer ones included; with a duration: whether for so long.
@@ -94,8 +106,11 @@ pub enum Relation {
     LeftOf,
     RightOf,
     Tagged,
-    /// An actor is of a kind.
+    /// An actor or a zone is of a kind.
     IsKind,
+    Sees,
+    /// A zone lies over a tile, or a tile of a tag.
+    Covers,
 }
 
 /// A function whose result depends on its values and on the world alone.
@@ -121,6 +136,8 @@ pub enum Builtin {
     Len,
     /// A set of its values.
     SetOf,
+    /// The first tangible actor on a straight way.
+    Ray,
 }
 
 /// A draw of chance.
@@ -255,10 +272,11 @@ pub enum Event {
         bind: Option<Slot>,
     },
     Hears {
-        message: MessageId,
+        message: Heard,
         slots: Vec<Slot>,
     },
-    TimerEnds(TimerId),
+    /// What a timer, or a variable that holds one, names.
+    TimerEnds(Expr),
     Machine {
         who: Option<Who>,
         state: StateId,
@@ -270,6 +288,39 @@ pub enum Event {
         who: Who,
         into: BumpWhat,
     },
+    Treads {
+        who: Who,
+        on: TileWhat,
+    },
+    /// An order to move was fulfilled; at that point alone, where one is named.
+    Arrives {
+        who: Who,
+        at: Option<Expr>,
+    },
+    Stuck(Who),
+    /// A clock came to a new unit, or to that value of it.
+    Passes {
+        clock: ClockId,
+        unit: u16,
+        value: Option<u32>,
+    },
+    Comes {
+        who: Who,
+        area: AreaId,
+    },
+}
+
+/// A message by its name, or what a variable names when the event is considered.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Heard {
+    One(MessageId),
+    Held(Expr, Vec<MessageId>),
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum TileWhat {
+    Tile(TileId),
+    Tag(TagId),
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -288,15 +339,12 @@ pub enum ZoneWhich {
     Level(ZoneId),
     /// The zone of whoever the name binds: `lamp.glow`; of `self` where it is [`WhoSet::Myself`].
     Of(ZoneId, Who),
-}
-
-impl ZoneWhich {
-    /// The zone's number.
-    pub fn id(&self) -> ZoneId {
-        match self {
-            Self::Level(z) | Self::Of(z, _) => *z,
-        }
-    }
+    /// Any zone of a kind of zones, bound to a name.
+    Kind(KindId, Slot),
+    /// The zone whose rule it is.
+    Myself,
+    /// What a variable names when the event is considered.
+    Held(Box<Expr>),
 }
 
 #[derive(Clone, Debug, PartialEq)]
@@ -309,6 +357,10 @@ pub enum PairVerb {
     Nears(RangeId),
     Strays(RangeId),
     Near(RangeId, u64),
+    /// The first sees the second.
+    Sees,
+    Loses,
+    Seeing(u64),
 }
 
 /// One declared pair of distances that the engine watches.
@@ -330,8 +382,7 @@ pub struct Press {
 #[derive(Clone, Debug, PartialEq)]
 pub enum BumpWhat {
     Actor(Who),
-    Tile(TileId),
-    TileTag(TagId),
+    Tile(TileWhat),
 }
 
 /// How a watched expression is looked at.
@@ -353,6 +404,8 @@ pub enum Place {
     Attr(Expr, Attr),
     /// One place of a list or a tally.
     Entry(Box<Place>, Expr),
+    /// The factor on a clock's declared speed.
+    ClockSpeed(ClockId),
 }
 
 /// First values and attributes that a placed or spawned actor has of its own.
@@ -372,7 +425,7 @@ pub enum Action {
         value: Expr,
     },
     Send {
-        message: MessageId,
+        message: Expr,
         args: Vec<Expr>,
         to: Option<SendTo>,
         after: Option<Expr>,
@@ -395,7 +448,7 @@ pub enum Action {
         sustain: Option<Expr>,
     },
     Spawn {
-        kind: KindId,
+        kind: Expr,
         at: Expr,
         bind: Option<Slot>,
         overrides: Vec<Override>,
@@ -422,9 +475,22 @@ pub enum Action {
         on: bool,
     },
     Timer {
-        timer: TimerId,
+        timer: Expr,
         order: TimerOrder,
     },
+    /// On by so many of each unit, or to these values.
+    Advance(ClockId, Vec<(u16, Expr)>),
+    SetClock(ClockId, Vec<(u16, Expr)>),
+    PauseClock(ClockId, bool),
+    Lay {
+        tile: Expr,
+        at: Expr,
+    },
+    Walk(Box<Walk>),
+    Reset(Expr),
+    Restart,
+    /// Writes what is kept between runs.
+    Save,
     /// To a state of a machine, of an actor or of the level.
     Go {
         machine: MachineId,
@@ -493,6 +559,52 @@ pub enum TimerOrder {
     Resume,
 }
 
+/// An order to walk.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Walk {
+    pub who: Expr,
+    pub goal: WalkGoal,
+    /// Cells a second; the actor's own speed where none is named.
+    pub speed: Option<Expr>,
+    pub straight: bool,
+    pub lasts: Option<Expr>,
+}
+
+#[derive(Clone, Debug, PartialEq)]
+pub enum WalkGoal {
+    To(Expr),
+    Along(Expr),
+    After(Expr),
+    AwayFrom(Expr),
+}
+
+/// What an actor of a kind can see.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Sight {
+    /// So many degrees to both sides together, turned with its facing.
+    Wedge {
+        degrees: f64,
+        reach: f64,
+    },
+    /// Its own cell, and cells before it, turned with its facing.
+    Cells {
+        ahead: i64,
+        left: i64,
+        right: i64,
+    },
+    All {
+        reach: f64,
+    },
+}
+
+/// How a path goes on at its end.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum PathEnd {
+    Loop,
+    Bounce,
+    Once,
+}
+
 /// How long a ramp takes.
 #[derive(Clone, Debug, PartialEq)]
 pub enum RampTime {
@@ -538,6 +650,8 @@ pub enum Part {
     Loop(StateId),
     /// A rule that is awake in that state alone.
     In(StateId),
+    /// An event for which runs wait.
+    Wait,
 }
 
 /// Where a transition leads.
@@ -553,6 +667,8 @@ pub enum Goal {
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Limits {
     pub at_most: Vec<(u64, Per)>,
+    /// Which of `at_most` also counts across runs.
+    pub keep: Option<usize>,
     /// In ticks.
     pub cooldown: Vec<(u64, Per)>,
     pub awake: Option<Expr>,
@@ -600,7 +716,8 @@ impl Expr {
         see(self);
         use ExprKind::*;
         match &self.kind {
-            Const(_) | Var(_) | Define(_) | Local(_) | Myself | TimerLeft(_) | TimerRunning(_) | Time | Tick => {}
+            Const(_) | Var(_) | Define(_) | Local(_) | Myself | Time | Tick | ClockShows(..) | ClockRun(..)
+            | ClockSpeed(_) => {}
             Text(pieces) => pieces.iter().for_each(|p| {
                 if let Piece::Value(e, _) = p {
                     e.walk(see);
@@ -616,6 +733,10 @@ impl Expr {
             | Negate(a)
             | Exists(a)
             | Ramping(a)
+            | Halted(a)
+            | TimerLeft(a)
+            | TimerRunning(a)
+            | DefineOf(a, _)
             | Pressing(a, _) => {
                 a.walk(see);
             }
@@ -628,7 +749,7 @@ impl Expr {
                 b.walk(see);
                 c.walk(see);
             }
-            List(l) | Call(_, l) | Draw(_, _, l) => l.iter().for_each(|e| e.walk(see)),
+            List(l) | Call(_, l) | Draw(_, _, l) | Routine(_, l) => l.iter().for_each(|e| e.walk(see)),
             Over(o) => {
                 if let WhoSet::Held(e) = &o.of {
                     e.walk(see);

@@ -6,19 +6,17 @@ use crate::fault::*;
 use crate::record::*;
 use crate::turn::Turn;
 use crate::world::*;
-use mayfly_base::arith;
 use mayfly_base::code::*;
 use mayfly_base::*;
-use std::sync::Arc;
 
 impl<R: Recorder> Turn<'_, R> {
     pub fn act(&mut self, action: &Action, run: &mut Run, pc: u32, span: Span) -> Result<(), Fault> {
         let me = run.me;
         match action {
-            Action::Assign { place, op, value } => self.assign(place, *op, value, run, pc, span),
-            Action::Send { message, args, to, after } => {
-                self.send(*message, args, to.as_ref(), after.as_ref(), run, pc)
+            Action::Assign { .. } | Action::Push { .. } | Action::Clear(_) | Action::Bag { .. } => {
+                self.change(action, run, pc, span)
             }
+            Action::Send { message, args, to, after } => self.send(message, args, to.as_ref(), after.as_ref(), run, pc),
             Action::Tell { text, to, from } => {
                 let text = self.words(text, run)?;
                 let to = self.maybe_actor(to.as_ref(), run)?;
@@ -51,7 +49,7 @@ impl<R: Recorder> Turn<'_, R> {
                 let shown = self.words(text, run)?;
                 self.sign(Sign { pc, me, on: None, locals: run.locals.clone(), board: true, home: run.home }, shown)
             }
-            Action::Spawn { kind, at, bind, overrides } => self.spawn(*kind, at, *bind, overrides, run, pc, span),
+            Action::Spawn { kind, at, bind, overrides } => self.spawn(kind, at, *bind, overrides, run, pc, span),
             Action::Remove(who) => {
                 let id = self.scope(me).id(who, &mut run.locals)?;
                 self.remove(id, pc);
@@ -61,9 +59,8 @@ impl<R: Recorder> Turn<'_, R> {
                 let id = self.scope(me).id(who, &mut run.locals)?;
                 let to = self.scope(me).point(to, &mut run.locals)?;
                 self.note_draws();
-                let a = &mut self.world.actors[id.index()];
-                let from = a.at;
-                (a.at, a.step, a.pressed, a.jumped, a.stirred) = (to, None, None, true, true);
+                let from = std::mem::replace(&mut self.world.actors[id.index()].at, to);
+                self.displaced(id);
                 let cause = self.note(|| Rec::Put { actor: id, from, to, pc });
                 self.world.actors[id.index()].moved_by = cause;
                 Ok(())
@@ -83,8 +80,11 @@ impl<R: Recorder> Turn<'_, R> {
             }
             Action::Halt(who) => {
                 let id = self.scope(me).id(who, &mut run.locals)?;
+                self.end_order(id);
+                self.world.ramps.retain(|r| !(r.slide && r.target == Target::Attr(id, Attr::At)));
                 let a = &mut self.world.actors[id.index()];
                 (a.step, a.pressed) = (None, None);
+                self.note(|| Rec::OrderEnds { actor: id });
                 Ok(())
             }
             Action::Switch { what, on, thing } => self.switch(*what, *on, thing, run, pc, span),
@@ -93,7 +93,38 @@ impl<R: Recorder> Turn<'_, R> {
                 self.note(|| Rec::Switched { what: SwitchedWhat::Rule(*rule), on: *on, pc });
                 Ok(())
             }
-            Action::Timer { timer, order } => self.timer(*timer, order, run, pc),
+            Action::Timer { timer, order } => match self.scope(me).eval(timer, &mut run.locals)? {
+                Value::Timer(t) => self.timer(t, order, run, pc),
+                _ => Err(Fault::new(FaultKind::None, "none is no timer", timer.span)),
+            },
+            Action::Advance(clock, parts) => self.advance_clock(*clock, parts, run, pc, span),
+            Action::SetClock(clock, parts) => self.set_clock(*clock, parts, run, pc),
+            Action::PauseClock(clock, paused) => {
+                self.pause_clock(*clock, *paused, pc);
+                Ok(())
+            }
+            Action::Lay { tile, at } => {
+                let Value::Tile(t) = self.scope(me).eval(tile, &mut run.locals)? else {
+                    return Err(Fault::new(FaultKind::None, "none is no tile", tile.span));
+                };
+                let at = self.scope(me).point(at, &mut run.locals)?;
+                self.note_draws();
+                self.lay(t, at, pc, span)
+            }
+            Action::Walk(w) => self.order_walk(w, run, pc, span),
+            Action::Reset(who) => {
+                let id = self.scope(me).id(who, &mut run.locals)?;
+                self.reset(id, pc, span)
+            }
+            Action::Restart => {
+                self.world.ending.get_or_insert(Ending::Restart);
+                self.note(|| Rec::Restarts { pc });
+                Ok(())
+            }
+            Action::Save => {
+                self.note(|| Rec::Saved { pc });
+                Ok(())
+            }
             Action::Go { machine, of, state } => {
                 let id = of.as_ref().map(|e| self.scope(me).id(e, &mut run.locals)).transpose()?;
                 let key = (*machine, id);
@@ -101,29 +132,6 @@ impl<R: Recorder> Turn<'_, R> {
                     return Err(Fault::new(FaultKind::Gone, "this actor has no such machine", span));
                 }
                 self.transit(key, None, *state, None, span)
-            }
-            Action::Push { list, value } => {
-                let v = self.scope(me).eval(value, &mut run.locals)?;
-                self.note_draws();
-                let (target, old) = self.target(list, run)?;
-                let Value::List(items) = old else { return Err(Fault::new(FaultKind::None, "none is no list", span)) };
-                if items.len() >= MOST_ITEMS {
-                    return Err(Fault::new(FaultKind::Limit, "more than 100,000 items in a list", span));
-                }
-                let mut items = items;
-                Arc::make_mut(&mut items).push(v);
-                self.put(target, Value::List(items), run, pc, span)
-            }
-            Action::Clear(list) => {
-                let (target, _) = self.target(list, run)?;
-                self.put(target, Value::List(Arc::default()), run, pc, span)
-            }
-            Action::Bag { bag, add, value } => {
-                let v = self.scope(me).eval(value, &mut run.locals)?;
-                self.note_draws();
-                let (target, old) = self.target(bag, run)?;
-                let new = in_bag(old, v, *add, span)?;
-                self.put(target, new, run, pc, span)
             }
             Action::Tag { who, tag, on } => {
                 let id = self.scope(me).id(who, &mut run.locals)?;
@@ -167,7 +175,8 @@ impl<R: Recorder> Turn<'_, R> {
                 let id = self.scope(me).id(who, &mut run.locals)?;
                 let a = &mut self.world.actors[id.index()];
                 let (from, (to, facing)) = (a.at, a.checkpoint);
-                (a.at, a.facing, a.step, a.pressed, a.jumped, a.stirred) = (to, facing, None, None, true, true);
+                (a.at, a.facing) = (to, facing);
+                self.displaced(id);
                 let cause = self.note(|| Rec::Put { actor: id, from, to, pc });
                 self.world.actors[id.index()].moved_by = cause;
                 Ok(())
@@ -180,7 +189,7 @@ impl<R: Recorder> Turn<'_, R> {
                 let win = matches!(action, Action::Win(_));
                 let tick = self.world.tick;
                 if self.world.ending.is_none() {
-                    self.world.ending = Some(Ended { tick, win, text: text.clone() });
+                    self.world.ending = Some(Ending::End(Ended { tick, win, text: text.clone() }));
                 }
                 self.note(|| Rec::Ended { win, text, pc });
                 Ok(())
@@ -215,6 +224,7 @@ impl<R: Recorder> Turn<'_, R> {
                     .ok_or_else(|| Fault::new(FaultKind::Gone, "this actor has no such variable", a.span))?;
                 (Target::Field(id, *f), old)
             }
+            Place::ClockSpeed(c) => (Target::ClockSpeed(*c), Value::Number(self.world.clocks[c.index()].speed)),
             Place::Entry(base, _) => return self.target(base, run),
             Place::Attr(a, attr) => {
                 let id = self.scope(run.me).id(a, &mut run.locals)?;
@@ -232,95 +242,45 @@ impl<R: Recorder> Turn<'_, R> {
         self.write(target, value, pc, span)
     }
 
-    fn assign(
-        &mut self,
-        place: &Place,
-        op: Option<BinOp>,
-        value: &Expr,
-        run: &mut Run,
-        pc: u32,
-        span: Span,
-    ) -> Result<(), Fault> {
-        let v = self.scope(run.me).eval(value, &mut run.locals)?;
+    /// An assignment, or a change of a list, a set or a tally.
+    fn change(&mut self, action: &Action, run: &mut Run, pc: u32, span: Span) -> Result<(), Fault> {
+        let Some(place) = crate::change::place_of(action) else { return Ok(()) };
+        let given = self.scope(run.me).given(action, &mut run.locals)?;
         self.note_draws();
-        if let Place::Entry(base, index) = place {
-            return self.assign_entry(base, index, op, v, run, pc, span);
-        }
         let (target, old) = self.target(place, run)?;
-        let new = match op {
-            Some(op) => arith::binary(op, &old, &v).map_err(|w| {
-                let names = crate::names::Named(self.program, self.world);
-                let mut f = Fault::of(w, span);
-                f.text = format!("{}: {} {} {}", f.text, old.show(&names, None), op.sign(), v.show(&names, None));
-                f
-            })?,
-            None => v,
-        };
-        if let Value::Text(t) = &new
-            && t.len() > MOST_TEXT
-        {
-            return Err(Fault::new(FaultKind::Limit, "a text of more than 1 MiB", span));
-        }
-        self.put(target, new, run, pc, span)
-    }
-
-    /// `bag[wick] += 1`, `list[0] = 3`.
-    #[expect(clippy::too_many_arguments, reason = "the parts of one statement")]
-    fn assign_entry(
-        &mut self,
-        base: &Place,
-        index: &Expr,
-        op: Option<BinOp>,
-        v: Value,
-        run: &mut Run,
-        pc: u32,
-        span: Span,
-    ) -> Result<(), Fault> {
-        let key = self.scope(run.me).eval(index, &mut run.locals)?;
-        let (target, whole) = self.target(base, run)?;
-        let new_of = |old: &Value| match op {
-            Some(op) => arith::binary(op, old, &v).map_err(|w| Fault::of(w, span)),
-            None => Ok(v.clone()),
-        };
-        let new = match (whole, &key) {
-            (Value::List(mut l), Value::Number(n)) => {
-                let at = n.round();
-                if (at - n).abs() > value::NEAR || at < 0.0 || at as usize >= l.len() {
-                    let text = format!("there is no place {} in a list of {}", value::show_number(*n), l.len());
-                    return Err(Fault::new(FaultKind::Index, text, span));
-                }
-                let new = new_of(&l[at as usize])?;
-                Arc::make_mut(&mut l)[at as usize] = new;
-                Value::List(l)
-            }
-            (Value::Tally(l), key) => {
-                let old = l.iter().find(|(k, _)| k.same(key)).map_or(0.0, |(_, n)| *n);
-                match new_of(&Value::Number(old))? {
-                    Value::Number(n) => tally_with(l, key, n, span)?,
-                    _ => return Err(Fault::new(FaultKind::None, "none is no count", span)),
-                }
-            }
-            _ => return Err(Fault::new(FaultKind::None, "none has no places", span)),
-        };
+        let new = self.scope(run.me).changed(action, old, given, &mut run.locals, span)?;
+        self.note_draws();
         self.put(target, new, run, pc, span)
     }
 
     fn send(
         &mut self,
-        message: MessageId,
+        message: &Expr,
         args: &[Expr],
         to: Option<&SendTo>,
         after: Option<&Expr>,
         run: &mut Run,
         pc: u32,
     ) -> Result<(), Fault> {
+        let span = message.span;
+        let Value::Message(message) = self.scope(run.me).eval(message, &mut run.locals)? else {
+            return Err(Fault::new(FaultKind::None, "there is no message to send: it is none", span));
+        };
         let args: Result<Vec<Value>, Fault> =
             args.iter().map(|a| self.scope(run.me).eval(a, &mut run.locals)).collect();
         let args = args?;
+        let wanted = &self.program.messages[message.index()];
+        if wanted.params.len() != args.len() {
+            let text = format!("`{}` takes {} values, and {} are given", wanted.name, wanted.params.len(), args.len());
+            return Err(Fault::new(FaultKind::Index, text, span));
+        }
         let to = match to {
             None => None,
             Some(SendTo::One(e)) => Some(match self.scope(run.me).eval(e, &mut run.locals)? {
                 Value::Actor(id) => vec![id],
+                Value::Zone(z, None) if self.program.zones[z.index()].husk.is_some() => {
+                    self.program.zones[z.index()].husk.into_iter().collect()
+                }
                 Value::List(l) => {
                     l.iter().filter_map(|v| if let Value::Actor(id) = v { Some(*id) } else { None }).collect()
                 }
@@ -331,7 +291,7 @@ impl<R: Recorder> Turn<'_, R> {
                     WhoSet::Held(e) => Some(self.scope(run.me).eval(e, &mut run.locals)?),
                     _ => None,
                 };
-                let all = self.world.living().filter(|(id, a)| match &held {
+                let all = self.world.ones().filter(|(id, a)| match &held {
                     Some(Value::Kind(k)) => self.program.is_kind(a.kind, *k),
                     Some(Value::Tag(t)) => a.tags.contains(t),
                     Some(_) => false,
@@ -369,7 +329,7 @@ impl<R: Recorder> Turn<'_, R> {
     #[expect(clippy::too_many_arguments, reason = "the parts of one statement")]
     fn spawn(
         &mut self,
-        kind: KindId,
+        kind: &Expr,
         at: &Expr,
         bind: Option<Slot>,
         overrides: &[Override],
@@ -377,6 +337,9 @@ impl<R: Recorder> Turn<'_, R> {
         pc: u32,
         span: Span,
     ) -> Result<(), Fault> {
+        let Value::Kind(kind) = self.scope(run.me).eval(kind, &mut run.locals)? else {
+            return Err(Fault::new(FaultKind::None, "there is no kind to spawn: it is none", kind.span));
+        };
         let at = self.scope(run.me).point(at, &mut run.locals)?;
         if self.world.living().count() >= MOST_ACTORS {
             return Err(Fault::new(FaultKind::Limit, "more than 10,000 actors", span));
@@ -392,7 +355,7 @@ impl<R: Recorder> Turn<'_, R> {
         let id = self.world.create(self.program, &name, kind, at, 2).map_err(|(_, f)| f)?;
         let tick = self.world.tick;
         let a = &mut self.world.actors[id.index()];
-        (a.created, a.stirred, a.jumped) = (tick, true, true);
+        (a.created, a.stirred, a.jumped, a.before) = (tick, true, true, at);
         for (o, v) in overrides.iter().zip(given) {
             match o {
                 Override::Field(f, _) => self.world.actors[id.index()].fields[f.index()] = v,
@@ -401,6 +364,10 @@ impl<R: Recorder> Turn<'_, R> {
                 }
             }
         }
+        self.world.settle_first(id);
+        self.world.bytes += self.world.actors[id.index()].fields.iter().map(Value::weight).sum::<usize>();
+        self.world.sight_changed |= self.world.actors[id.index()].opaque;
+        self.stopper_changed(id);
         self.world.watch_new(self.program, id);
         if let Some(slot) = bind {
             run.locals[slot as usize] = Value::Actor(id);
@@ -424,6 +391,12 @@ impl<R: Recorder> Turn<'_, R> {
         if self.world.actors[id.index()].gone {
             return;
         }
+        if self.world.actors[id.index()].zone.is_some() {
+            return;
+        }
+        self.end_order(id);
+        self.stopper_changed(id);
+        self.world.sight_changed |= self.world.actors[id.index()].opaque;
         let inside = std::mem::take(&mut self.world.actors[id.index()].inside);
         self.world.actors[id.index()].gone = true;
         let cause = self.note(|| Rec::Removed { actor: id, pc });
@@ -451,10 +424,16 @@ impl<R: Recorder> Turn<'_, R> {
             self.world.near.remove(&key);
             self.cause(Happening::Strays(key.0, key.1, key.2), cause);
         }
+        let lost: Vec<(ActorId, ActorId)> =
+            self.world.seen.keys().filter(|(a, b)| *a == id || *b == id).copied().collect();
+        for pair in lost {
+            self.world.seen.remove(&pair);
+            self.cause(Happening::Loses(pair.0, pair.1), cause);
+        }
         self.cause(Happening::Removed(id), cause);
         let bound = |r: &Run| {
             let n = self.program.rules[r.rule.index()].bound;
-            r.me == Some(id) || r.locals[..n].contains(&Value::Actor(id))
+            r.me == Some(id) || r.own()[..n].contains(&Value::Actor(id))
         };
         self.world.runs.retain(|r| !bound(r));
         self.world.later.retain(|l| l.me != Some(id));
@@ -491,6 +470,9 @@ impl<R: Recorder> Turn<'_, R> {
                     ));
                 }
                 self.world.zone_off[z.index()] = !on;
+                if let Some(husk) = self.program.zones[z.index()].husk {
+                    self.enable(husk, on);
+                }
                 for a in &mut self.world.actors {
                     a.stirred = true;
                 }
@@ -526,44 +508,5 @@ impl<R: Recorder> Turn<'_, R> {
         t.cause = self.note(|| Rec::TimerSet { timer, running: t.running, left, pc });
         self.world.timers[timer.index()].cause = t.cause;
         Ok(())
-    }
-}
-
-/// A tally with another count of one thing; what is counted no more is taken out.
-fn tally_with(mut l: Arc<Vec<(Value, f64)>>, key: &Value, n: f64, span: Span) -> Result<Value, Fault> {
-    let list = Arc::make_mut(&mut l);
-    match list.binary_search_by(|(k, _)| k.order(key)) {
-        Ok(i) if n.abs() < value::NEAR => drop(list.remove(i)),
-        Ok(i) => list[i].1 = n,
-        Err(_) if n.abs() < value::NEAR => {}
-        Err(_) if list.len() >= MOST_ITEMS => {
-            return Err(Fault::new(FaultKind::Limit, "more than 100,000 items in a tally", span));
-        }
-        Err(i) => list.insert(i, (key.clone(), n)),
-    }
-    Ok(Value::Tally(l))
-}
-
-/// A set or a tally with one more, or one less, of a thing. There is never less than none.
-fn in_bag(bag: Value, v: Value, add: bool, span: Span) -> Result<Value, Fault> {
-    match bag {
-        Value::Set(mut l) => {
-            let list = Arc::make_mut(&mut l);
-            match (list.binary_search_by(|x| x.order(&v)), add) {
-                (Err(_), true) if list.len() >= MOST_ITEMS => {
-                    return Err(Fault::new(FaultKind::Limit, "more than 100,000 items in a set", span));
-                }
-                (Err(i), true) => list.insert(i, v),
-                (Ok(i), false) => drop(list.remove(i)),
-                _ => {}
-            }
-            Ok(Value::Set(l))
-        }
-        Value::Tally(l) => {
-            let old = l.iter().find(|(k, _)| k.same(&v)).map_or(0.0, |(_, n)| *n);
-            let new = if add { old + 1.0 } else { (old - 1.0).max(old.min(0.0)) };
-            tally_with(l, &v, new, span)
-        }
-        _ => Err(Fault::new(FaultKind::None, "none is no bag", span)),
     }
 }

@@ -4,7 +4,7 @@
 //! Invariant: in every list, higher priority stands first, then the earlier rule, then its earlier
 //! `when`.
 
-use crate::program::{Kind, Rule};
+use crate::program::{Kind, Rule, Zone};
 use mayfly_base::code::*;
 use mayfly_base::*;
 use rustc_hash::FxHashMap;
@@ -41,6 +41,15 @@ pub enum Key {
     Spawns(KindId),
     Removed(KindId),
     Bumps(KindId),
+    /// By the kind of who sees.
+    Sees(KindId),
+    Loses(KindId),
+    Seeing(KindId),
+    Treads(KindId),
+    Arrives(KindId),
+    Stuck(KindId),
+    Comes(KindId),
+    Passes(ClockId, u16),
 }
 
 /// Rules that time starts.
@@ -55,6 +64,8 @@ pub struct Timed {
 #[derive(Clone, Debug, Default)]
 pub struct Dispatch {
     lists: FxHashMap<Key, Vec<Await>>,
+    /// For comparison: every rule, whatever happened. Each is then asked whether it awaits it.
+    everything: Option<Vec<Await>>,
     /// Of the level's rules, by first tick and period.
     pub level_times: Vec<Timed>,
     /// Of kinds' rules: counted from each actor's creation.
@@ -63,8 +74,11 @@ pub struct Dispatch {
     pub state_times: Vec<Timed>,
     /// Whether contact has to be sensed at all.
     pub contact: bool,
-    /// Whether any rule awaits `in`, and whether any awaits `touching`.
-    pub lasting: (bool, bool),
+    /// Whether sight has to be sensed, and tiles underfoot.
+    pub sight: bool,
+    pub treads: bool,
+    /// Whether any rule awaits `in`, `touching`, `seeing`.
+    pub lasting: (bool, bool, bool),
     /// Which watches read what.
     pub by_var: Vec<Vec<WatchId>>,
     pub by_field: FxHashMap<(KindId, FieldId), Vec<WatchId>>,
@@ -77,6 +91,9 @@ pub struct Dispatch {
 impl Dispatch {
     /// The rules that await it, in the order in which they are judged.
     pub fn list(&self, key: Key) -> &[Await] {
+        if let Some(all) = &self.everything {
+            return all;
+        }
         self.lists.get(&key).map_or(&[], Vec::as_slice)
     }
 
@@ -86,12 +103,12 @@ impl Dispatch {
     }
 
     /// Builds every list.
-    pub fn new(rules: &[Rule], kinds: &[Kind], actors: &[KindId]) -> Self {
+    pub fn new(rules: &[Rule], kinds: &[Kind], actors: &[KindId], zones: &[Zone], timers: usize) -> Self {
         let mut d = Self::default();
         for (r, rule) in rules.iter().enumerate() {
             for (w, event) in rule.whens.iter().enumerate() {
                 let a = Await { rule: RuleId::at(r), when: w as u16 };
-                d.add(a, rule, event, kinds, actors);
+                d.add(a, rule, event, &All { kinds, actors, zones, timers });
             }
         }
         let order = |a: &Await| {
@@ -108,24 +125,42 @@ impl Dispatch {
         d
     }
 
-    fn add(&mut self, a: Await, rule: &Rule, event: &Event, kinds: &[Kind], actors: &[KindId]) {
-        let who = |w: &Who| kinds_of(&w.set, rule, kinds, actors);
+    /// Forgets every index: each rule is asked at each event, each watch compared at each notice. The
+    /// tests compare such an engine with the real one.
+    pub fn ask_everyone(&mut self, rules: &[Rule], watches: usize) {
+        let mut all = vec![];
+        for (r, rule) in rules.iter().enumerate() {
+            all.extend((0..rule.whens.len()).map(|w| Await { rule: RuleId::at(r), when: w as u16 }));
+        }
+        all.sort_by_key(|a| (std::cmp::Reverse(Ordered(rules[a.rule.index()].limits.priority)), a.rule, a.when));
+        self.everything = Some(all);
+        self.always = (0..watches).map(WatchId::at).collect();
+        (self.contact, self.sight, self.treads, self.lasting) = (true, true, true, (true, true, true));
+    }
+
+    /// True where no index is used.
+    pub fn asks_everyone(&self) -> bool {
+        self.everything.is_some()
+    }
+
+    fn add(&mut self, a: Await, rule: &Rule, event: &Event, all: &All) {
+        let who = |w: &Who| kinds_of(&w.set, rule, all.kinds, all.actors);
         let keys: Vec<Key> = match event {
             Event::Start => vec![Key::Start],
             Event::Tick => return self.timed(a, rule, 0, 1),
             Event::Every { first, period } => return self.timed(a, rule, *first, *period),
             Event::After(ticks) => return self.timed(a, rule, *ticks, 0),
             Event::Zone { verb, zone, .. } => {
-                let z = zone.id();
-                vec![match verb {
-                    ZoneVerb::Enters => Key::Enters(z),
-                    ZoneVerb::Leaves => Key::Leaves(z),
+                let key: fn(ZoneId) -> Key = match verb {
+                    ZoneVerb::Enters => Key::Enters,
+                    ZoneVerb::Leaves => Key::Leaves,
                     ZoneVerb::In(_) => {
                         self.lasting.0 = true;
-                        Key::In(z)
+                        Key::In
                     }
-                    ZoneVerb::MovesIn => Key::MovesIn(z),
-                }]
+                    ZoneVerb::MovesIn => Key::MovesIn,
+                };
+                zones_of(zone, rule, all).into_iter().map(key).collect()
             }
             Event::Pair { verb, a: x, b: y } => {
                 let key: fn(KindId) -> Key = match verb {
@@ -138,19 +173,41 @@ impl Dispatch {
                     PairVerb::Nears(r) => return self.push(Key::Nears(*r), a),
                     PairVerb::Strays(r) => return self.push(Key::Strays(*r), a),
                     PairVerb::Near(r, _) => return self.push(Key::Near(*r), a),
+                    PairVerb::Sees | PairVerb::Loses | PairVerb::Seeing(_) => {
+                        let key: fn(KindId) -> Key = match verb {
+                            PairVerb::Sees => Key::Sees,
+                            PairVerb::Loses => Key::Loses,
+                            _ => Key::Seeing,
+                        };
+                        self.sight = true;
+                        self.lasting.2 |= matches!(verb, PairVerb::Seeing(_));
+                        return who(x).into_iter().for_each(|k| self.push(key(k), a));
+                    }
                 };
                 self.contact = true;
                 who(x).into_iter().chain(who(y)).map(key).collect()
             }
             Event::Press(p) => vec![if p.held.is_some() { Key::Pressing(p.input) } else { Key::Press(p.input) }],
             Event::Watched { watch, .. } => vec![Key::Watch(*watch)],
-            Event::Hears { message, .. } => vec![Key::Hears(*message)],
-            Event::TimerEnds(t) => vec![Key::TimerEnds(*t)],
+            Event::Hears { message: Heard::One(m), .. } => vec![Key::Hears(*m)],
+            Event::Hears { message: Heard::Held(_, all), .. } => all.iter().map(|m| Key::Hears(*m)).collect(),
+            Event::TimerEnds(e) => match &e.kind {
+                ExprKind::Const(Value::Timer(t)) => vec![Key::TimerEnds(*t)],
+                _ => (0..all.timers).map(|t| Key::TimerEnds(TimerId::at(t))).collect(),
+            },
             Event::Machine { state, enters: true, .. } => vec![Key::MachineEnters(*state)],
             Event::Machine { state, .. } => vec![Key::MachineLeaves(*state)],
             Event::Spawns(w) => who(w).into_iter().map(Key::Spawns).collect(),
             Event::Removed(w) => who(w).into_iter().map(Key::Removed).collect(),
             Event::Bumps { who: w, .. } => who(w).into_iter().map(Key::Bumps).collect(),
+            Event::Treads { who: w, .. } => {
+                self.treads = true;
+                who(w).into_iter().map(Key::Treads).collect()
+            }
+            Event::Arrives { who: w, .. } => who(w).into_iter().map(Key::Arrives).collect(),
+            Event::Stuck(w) => who(w).into_iter().map(Key::Stuck).collect(),
+            Event::Comes { who: w, .. } => who(w).into_iter().map(Key::Comes).collect(),
+            Event::Passes { clock, unit, .. } => vec![Key::Passes(*clock, *unit)],
         };
         for k in keys {
             self.push(k, a);
@@ -171,6 +228,28 @@ impl Dispatch {
             Some(t) => t.awaits.push(a),
             None => list.push(Timed { first, period, awaits: vec![a] }),
         }
+    }
+}
+
+/// What an index is made of.
+struct All<'a> {
+    kinds: &'a [Kind],
+    actors: &'a [KindId],
+    zones: &'a [Zone],
+    timers: usize,
+}
+
+/// The zones that may be meant.
+fn zones_of(zone: &ZoneWhich, rule: &Rule, all: &All) -> Vec<ZoneId> {
+    let every = || (0..all.zones.len()).map(ZoneId::at);
+    let kind = |z: &ZoneId| all.zones[z.index()].kind;
+    match zone {
+        ZoneWhich::Level(z) | ZoneWhich::Of(z, _) => vec![*z],
+        ZoneWhich::Kind(k, _) => {
+            every().filter(|z| kind(z).is_some_and(|x| all.kinds[x.index()].is.contains(k))).collect()
+        }
+        ZoneWhich::Myself => every().filter(|z| kind(z).is_some_and(|x| rule.kinds.contains(&x))).collect(),
+        ZoneWhich::Held(_) => every().collect(),
     }
 }
 

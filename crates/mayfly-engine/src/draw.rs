@@ -28,9 +28,15 @@ impl Scope<'_> {
         if sum <= 0.0 {
             return Ok(None);
         }
-        let mut chance = self.world.chance.borrow_mut();
-        let stream = chance.streams.entry((id, self.me)).or_insert_with(|| self.new_stream(id));
-        let mut left = stream.unit() * sum;
+        let mut left = self.with_stream(id, |s| s.unit()) * sum;
+        if let Some(fixed) = self.fixed(id)
+            && let Some(at) = (0..weights.len()).find(|i| name(*i) == fixed)
+        {
+            if let Some(draws) = self.draws {
+                draws.borrow_mut().push(Drawn { draw: id, value: fixed, odds: "set by hand".into() });
+            }
+            return Ok(Some(at));
+        }
         let last = weights.iter().rposition(|w| *w > 0.0).unwrap_or(0);
         let at = weights.iter().position(|w| {
             left -= w;
@@ -44,9 +50,28 @@ impl Scope<'_> {
         Ok(Some(at))
     }
 
-    pub fn new_stream(&self, id: DrawId) -> Stream {
-        let who = self.me.map_or(String::new(), |a| self.world.actors[a.index()].name.to_string());
-        Stream::new(self.world.seed, &format!("{}/{who}", self.program.draws[id.index()]))
+    /// Draws from the stream of a place: made from the seed, the declaration's name, its ordinal there (in
+    /// a routine: with the calling rule) and the actor.
+    fn with_stream<T>(&self, id: DrawId, draw: impl FnOnce(&mut Stream) -> T) -> T {
+        let caller = self.rule.filter(|_| self.program.shared_draws[id.index()]);
+        let mut chance = self.world.chance.borrow_mut();
+        let stream = chance.streams.entry((id, self.me, caller)).or_insert_with(|| {
+            let who = self.me.map_or("", |a| &self.world.actors[a.index()].stream);
+            let by = caller.map_or(String::new(), |r| format!("/{}", self.program.rule_name(r)));
+            Stream::new(self.world.seed, &format!("{}{by}/{who}", self.program.draws[id.index()]))
+        });
+        draw(stream)
+    }
+
+    /// What was set by hand for this draw.
+    fn fixed(&self, id: DrawId) -> Option<Value> {
+        let mut chance = self.world.chance.borrow_mut();
+        let list = chance.fixed.get_mut(&id)?;
+        let next = (!list.is_empty()).then(|| list.remove(0));
+        if list.is_empty() {
+            chance.fixed.remove(&id);
+        }
+        next
     }
 
     pub fn draw(&self, draw: Draw, id: DrawId, args: &[Expr], locals: &mut [Value], span: Span) -> Got {
@@ -64,9 +89,20 @@ impl Scope<'_> {
             let at = self.weighted(id, &weights, |i| rows[i].0.clone(), span)?;
             return Ok(at.map_or(Value::None, |i| rows[i].0.clone()));
         }
-        let mut chance = self.world.chance.borrow_mut();
-        let stream = chance.streams.entry((id, self.me)).or_insert_with(|| self.new_stream(id));
-        let (value, odds) = match (draw, values.as_slice()) {
+        let (value, odds) = self.with_stream(id, |stream| self.drawn(stream, draw, &values, span))?;
+        let (value, odds) = match self.fixed(id) {
+            Some(fixed) => (fixed, "set by hand".to_string()),
+            None => (value, odds),
+        };
+        if let Some(draws) = self.draws {
+            draws.borrow_mut().push(Drawn { draw: id, value: value.clone(), odds });
+        }
+        Ok(value)
+    }
+
+    /// A value and its odds in words.
+    fn drawn(&self, stream: &mut Stream, draw: Draw, values: &[Value], span: Span) -> Result<(Value, String), Fault> {
+        Ok(match (draw, values) {
             (Draw::Unit, _) => (Value::Number(stream.unit()), "from 0 to below 1".to_string()),
             (Draw::Whole, [Value::Number(a), Value::Number(b)]) => {
                 let (lo, hi) = (a.ceil(), b.floor());
@@ -97,7 +133,8 @@ impl Scope<'_> {
                 (Value::List(Arc::new(items)), format!("an order of {}", l.len()))
             }
             (Draw::PointIn, [Value::Zone(z, of)]) => {
-                let o = of.map_or(Point::main(0.0, 0.0), |a| self.world.actors[a.index()].at);
+                let area = self.program.zones[z.index()].area;
+                let o = of.map_or(Point { x: 0.0, y: 0.0, area }, |a| self.world.actors[a.index()].at);
                 let cells = space::cells_of(&self.program.zones[z.index()].shape, (o.x, o.y));
                 if cells.is_empty() {
                     return Err(Fault::new(FaultKind::None, "this zone holds no cells", span));
@@ -106,10 +143,6 @@ impl Scope<'_> {
                 (Value::Point(Point { x: x as f64, y: y as f64, area: o.area }), format!("1 of {} cells", cells.len()))
             }
             _ => return Err(Fault::new(FaultKind::None, "none is drawn from", span)),
-        };
-        if let Some(draws) = self.draws {
-            draws.borrow_mut().push(Drawn { draw: id, value: value.clone(), odds });
-        }
-        Ok(value)
+        })
     }
 }

@@ -29,8 +29,12 @@ pub struct Scope<'a> {
     pub program: &'a Program,
     pub world: &'a World,
     pub me: Option<ActorId>,
+    /// The rule that asks: routines draw in its streams.
+    pub rule: Option<RuleId>,
     /// Steps made so far in this run.
     pub steps: &'a Cell<u64>,
+    /// How many routines that reckon stand inside each other.
+    pub deep: u32,
     /// Where draws are noted, if they are.
     pub draws: Option<&'a RefCell<Vec<Drawn>>>,
 }
@@ -58,7 +62,7 @@ impl Scope<'_> {
             K::Const(v) => v.clone(),
             K::Var(v) => self.world.vars[v.index()].clone(),
             K::Local(s) => locals[*s as usize].clone(),
-            K::Myself => self.me.map_or(Value::None, Value::Actor),
+            K::Myself => self.me.map_or(Value::None, |a| self.world.as_value(a)),
             K::Field(a, f) => {
                 let actor = self.actor(a, locals)?;
                 actor
@@ -107,7 +111,13 @@ impl Scope<'_> {
                 self.step(1, e.span)?;
                 self.eval_alone(&self.program.defines[d.index()].expr)?
             }
-            K::Attr(a, attr) => self.attr(a, *attr, locals)?,
+            K::Attr(a, attr) => match self.eval(a, locals)? {
+                Value::Zone(z, of) => Value::Flag(match of {
+                    Some(owner) => self.world.actor(owner).is_some_and(|a| a.enabled),
+                    None => !self.world.zone_off[z.index()],
+                }),
+                _ => self.attr(a, *attr, locals)?,
+            },
             K::ZoneOf(a, z) => Value::Zone(*z, Some(self.id(a, locals)?)),
             K::Axis(p, y) => {
                 let p = self.point(p, locals)?;
@@ -157,8 +167,41 @@ impl Scope<'_> {
             K::Call(f, args) => self.call(*f, args, locals, e.span)?,
             K::Draw(draw, id, args) => self.draw(*draw, *id, args, locals, e.span)?,
             K::Over(o) => self.over(o, locals, e.span)?,
-            K::TimerLeft(t) => Value::Duration(self.program.rate.micros(self.world.timer_left(*t))),
-            K::TimerRunning(t) => Value::Flag(self.world.timers[t.index()].running),
+            K::TimerLeft(t) => {
+                let t = self.timer(t, locals)?;
+                Value::Duration(self.program.rate.micros(self.world.timer_left(t)))
+            }
+            K::TimerRunning(t) => Value::Flag(self.world.timers[self.timer(t, locals)?.index()].running),
+            K::ClockShows(c, u) => {
+                let clock = &self.program.clocks[c.index()];
+                let n = self.world.clocks[c.index()].unit(clock, *u as usize);
+                match clock.units[*u as usize].2 {
+                    Some(e) => Value::Enum(e, n as u32),
+                    None => Value::Number(n as f64),
+                }
+            }
+            K::ClockRun(c, u) => {
+                let size = self.program.clocks[c.index()].sizes[*u as usize];
+                Value::Number((self.world.clocks[c.index()].run / size) as f64)
+            }
+            K::ClockSpeed(c) => Value::Number(self.world.clocks[c.index()].speed),
+            K::DefineOf(a, d) => {
+                self.step(1, e.span)?;
+                let me = Some(self.id(a, locals)?);
+                let own = Scope { me, ..*self };
+                own.eval_alone(&self.program.defines[d.index()].expr)?
+            }
+            K::Routine(r, args) => self.routine(*r, args, locals, e.span)?,
+            K::Halted(a) => {
+                let id = self.id(a, locals)?;
+                let a = &self.world.actors[id.index()];
+                let slides = self
+                    .world
+                    .ramps
+                    .iter()
+                    .any(|r| r.slide && r.target == Target::Attr(id, mayfly_base::code::Attr::At));
+                Value::Flag(a.step.is_none() && a.pressed.is_none() && a.walk.is_none() && !slides)
+            }
             K::MachineState(m, of) => Value::State(self.machine(*m, of.as_deref(), locals)?.state),
             K::InState(m, of, state, long) => {
                 let since = self.machine(*m, of.as_deref(), locals)?.since(*state);
@@ -168,8 +211,8 @@ impl Scope<'_> {
                     Some(d) => Value::Flag(self.world.tick - since >= self.ticks(d, locals)?),
                 }
             }
-            K::Time => Value::Duration(self.program.rate.micros(self.world.tick)),
-            K::Tick => Value::Number(self.world.tick as f64),
+            K::Time => Value::Duration(self.program.rate.micros(self.world.age())),
+            K::Tick => Value::Number(self.world.age() as f64),
         })
     }
 
@@ -261,7 +304,17 @@ impl Scope<'_> {
     pub fn id(&self, e: &Expr, locals: &mut [Value]) -> Result<ActorId, Fault> {
         match self.eval(e, locals)? {
             Value::Actor(id) => self.there(id, e.span).map(|()| id),
+            Value::Zone(z, None) if self.program.zones[z.index()].husk.is_some() => {
+                Ok(self.program.zones[z.index()].husk.unwrap_or(ActorId(0)))
+            }
             _ => Err(Fault::new(FaultKind::None, "there is no actor here: it is none", e.span)),
+        }
+    }
+
+    fn timer(&self, e: &Expr, locals: &mut [Value]) -> Result<TimerId, Fault> {
+        match self.eval(e, locals)? {
+            Value::Timer(t) => Ok(t),
+            _ => Err(Fault::new(FaultKind::None, "none is no timer", e.span)),
         }
     }
 
@@ -310,6 +363,15 @@ impl Scope<'_> {
                     return Err(Fault::new(FaultKind::Index, text, span));
                 }
                 Ok(items[at as usize].clone())
+            }
+            (Value::Path(p), Value::Number(n)) => {
+                let points = &self.program.paths[p.index()].points;
+                let at = n.round();
+                if (at - n).abs() > value::NEAR || at < 0.0 || at as usize >= points.len() {
+                    let text = format!("there is no point {} in a path of {}", value::show_number(*n), points.len());
+                    return Err(Fault::new(FaultKind::Index, text, span));
+                }
+                Ok(Value::Point(points[at as usize]))
             }
             (Value::Tally(items), key) => {
                 Ok(Value::Number(items.iter().find(|(k, _)| k.same(key)).map_or(0.0, |(_, n)| *n)))
@@ -366,7 +428,14 @@ impl Scope<'_> {
             },
             Relation::IsKind => match (x, y) {
                 (Value::Actor(id), Value::Kind(k)) => Ok(self.program.is_kind(self.world.actors[id.index()].kind, k)),
+                (Value::Zone(z, _), Value::Kind(k)) => {
+                    Ok(self.program.zones[z.index()].kind.is_some_and(|x| self.program.is_kind(x, k)))
+                }
                 _ => Err(Fault::new(FaultKind::None, "none is of no kind", a.span)),
+            },
+            Relation::Covers => match (x, y) {
+                (Value::Zone(z, of), wanted) => self.covers((z, of), &wanted, a.span),
+                _ => Err(Fault::new(FaultKind::None, "none is no zone", a.span)),
             },
             Relation::Tagged => match (x, y) {
                 (Value::Actor(id), Value::Tag(t)) => Ok(self.world.is_tagged(id, t)),
@@ -386,6 +455,9 @@ impl Scope<'_> {
                 if r == Relation::Touching {
                     return Ok(self.touching(*i, *j));
                 }
+                if r == Relation::Sees {
+                    return Ok(self.sees(*i, *j));
+                }
                 if p.at.area != q.at.area {
                     return Ok(false);
                 }
@@ -402,6 +474,22 @@ impl Scope<'_> {
                 Ok(space::side(facing, dx, dy) == Some(wanted))
             }
         }
+    }
+
+    /// True where a zone lies over a tile: one of its cells has it.
+    fn covers(&self, (z, of): ZoneKey, wanted: &Value, span: Span) -> Result<bool, Fault> {
+        let zone = &self.program.zones[z.index()];
+        let (origin, area) = match of {
+            Some(a) => (self.world.actors[a.index()].at, self.world.actors[a.index()].at.area),
+            None => (Point::main(0.0, 0.0), zone.area),
+        };
+        let cells = space::cells_of(&zone.shape, (origin.x, origin.y));
+        self.step(cells.len() as u64 / 16, span)?;
+        Ok(cells.into_iter().filter_map(|c| self.world.tile(self.program, area, c)).any(|t| match wanted {
+            Value::Tile(w) => *w == t,
+            Value::Tag(tag) => self.program.tiles[t.index()].tags.contains(tag),
+            _ => false,
+        }))
     }
 
     /// True where the two are in contact now: their boxes overlap, or one was stopped by the other.

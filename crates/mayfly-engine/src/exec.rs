@@ -4,12 +4,13 @@
 //! wait; a fault ends the run where it is, and what it wrote stays.
 
 use crate::fault::*;
+use crate::flow::Flowed;
 use crate::program::Op;
 use crate::record::*;
 use crate::turn::Turn;
 use crate::world::*;
+use mayfly_base::code::{Expr, Slot};
 use mayfly_base::*;
-use std::sync::Arc;
 
 /// Why a run stopped.
 enum Halt {
@@ -20,8 +21,10 @@ enum Halt {
 impl<R: Recorder> Turn<'_, R> {
     /// Carries a run out to its end or its first wait; one that waits is kept.
     pub fn carry_out(&mut self, mut run: Run) {
-        self.steps.set(0);
-        match self.go(&mut run) {
+        let outer = self.rule.replace(Some(run.rule));
+        let halt = self.go(&mut run);
+        self.rule.set(outer);
+        match halt {
             Ok(Halt::End) => {
                 self.run_ended(&run);
                 self.begin_loop(&run);
@@ -49,7 +52,7 @@ impl<R: Recorder> Turn<'_, R> {
 
     /// An event that `again later` kept for this run is judged in the next round.
     fn run_ended(&mut self, run: &Run) {
-        let same = |l: &Later| l.rule == run.rule && l.me == run.me && self.same_actors(l.rule, &l.locals, &run.locals);
+        let same = |l: &Later| l.rule == run.rule && l.me == run.me && self.same_actors(l.rule, &l.locals, run.own());
         if let Some(i) = self.world.later.iter().position(same) {
             let cause = self.world.later[i].cause;
             self.cause(Happening::Later(i as u32), cause);
@@ -61,7 +64,8 @@ impl<R: Recorder> Turn<'_, R> {
         let bound = self.program.rules[rule.index()].bound;
         (0..bound).all(|i| match (&a[i], &b[i]) {
             (Value::Actor(x), Value::Actor(y)) => x == y,
-            (Value::Actor(_), _) | (_, Value::Actor(_)) => false,
+            (Value::Zone(x, a), Value::Zone(y, b)) => x == y && a == b,
+            (Value::Actor(_) | Value::Zone(..), _) | (_, Value::Actor(_) | Value::Zone(..)) => false,
             _ => true,
         })
     }
@@ -77,8 +81,45 @@ impl<R: Recorder> Turn<'_, R> {
                 return Err(Fault::new(FaultKind::RunawayLoop, "more than 1,000,000 steps without a wait", span));
             }
             run.pc += 1;
-            match &program.code[pc as usize] {
-                Op::End => return Ok(Halt::End),
+            let op = &program.code[pc as usize];
+            let scope = self.scope(run.me);
+            let names = match run.stack.is_empty() {
+                true => &program.rules[run.rule.index()].names[..],
+                false => program.routine_at(pc).map_or(&[][..], |r| &r.names),
+            };
+            if let Some(flowed) = scope.flow(op, &mut run.pc, &mut run.locals, names, span)? {
+                self.note_draws();
+                match flowed {
+                    Flowed::Went => {}
+                    Flowed::Turn(turn) => drop(self.note(|| Rec::Turn { pc, turn })),
+                    Flowed::Set(slot, new) => {
+                        let target = Target::Local(slot);
+                        self.note(|| Rec::Wrote { target, old: Value::None, new, pc, kept_in: false });
+                    }
+                }
+                continue;
+            }
+            match op {
+                Op::End | Op::Return(_) => {
+                    let value = match op {
+                        Op::Return(Some(e)) => self.scope(run.me).eval(e, &mut run.locals)?,
+                        _ => Value::None,
+                    };
+                    self.note_draws();
+                    if !self.come_back(run, value, pc) {
+                        return Ok(Halt::End);
+                    }
+                }
+                Op::Call { routine, args, into } => self.call_routine(*routine, args, *into, run, pc, span)?,
+                Op::Fork(rest) => {
+                    let mut beside = run.clone();
+                    beside.id = self.order();
+                    self.carry_out(beside);
+                    run.pc = *rest;
+                    if run.home.is_some_and(|h| !self.world.stays(&h)) {
+                        return Ok(Halt::End);
+                    }
+                }
                 Op::Do(action) => {
                     self.act(action, run, pc, span)?;
                     self.note_draws();
@@ -87,119 +128,6 @@ impl<R: Recorder> Turn<'_, R> {
                         return Ok(Halt::End);
                     }
                 }
-                Op::Set(slot, e) => {
-                    let v = self.scope(run.me).eval(e, &mut run.locals)?;
-                    self.note_draws();
-                    run.locals[*slot as usize] = v.clone();
-                    self.note(|| Rec::Wrote {
-                        target: Target::Local(*slot),
-                        old: Value::None,
-                        new: v,
-                        pc,
-                        kept_in: false,
-                    });
-                }
-                Op::Unless(test, to) => {
-                    let yes = self.scope(run.me).flag(test, &mut run.locals)?;
-                    self.note_draws();
-                    if !yes {
-                        run.pc = *to;
-                    }
-                }
-                Op::Jump(to) => run.pc = *to,
-                Op::RepeatBegin(slot, n) => {
-                    let n = self.scope(run.me).number(n, &mut run.locals)?;
-                    run.locals[*slot as usize] = Value::Number(n.floor().max(0.0));
-                }
-                Op::RepeatTurn(slot, exit) => {
-                    let Value::Number(left) = run.locals[*slot as usize] else { return Ok(Halt::End) };
-                    if left < 1.0 {
-                        run.pc = *exit;
-                    } else {
-                        run.locals[*slot as usize] = Value::Number(left - 1.0);
-                        self.note(|| Rec::Turn { pc, turn: 0 });
-                    }
-                }
-                Op::WhileBegin(slot) => run.locals[*slot as usize] = Value::Number(0.0),
-                Op::WhileTurn(slot, test, exit) => {
-                    if !self.scope(run.me).flag(test, &mut run.locals)? {
-                        run.pc = *exit;
-                        continue;
-                    }
-                    let Value::Number(turns) = run.locals[*slot as usize] else { return Ok(Halt::End) };
-                    if turns as u64 >= MOST_TURNS {
-                        return Err(self.runaway(test, run));
-                    }
-                    run.locals[*slot as usize] = Value::Number(turns + 1.0);
-                    self.note(|| Rec::Turn { pc, turn: turns as u64 + 1 });
-                }
-                Op::ForRange { list, at, from, to } => {
-                    let (a, b) = (
-                        self.scope(run.me).number(from, &mut run.locals)?,
-                        self.scope(run.me).number(to, &mut run.locals)?,
-                    );
-                    // The bounds themselves are kept: a long range needs no list.
-                    run.locals[*list as usize] = Value::Point(Point::main(a, b));
-                    run.locals[*at as usize] = Value::Number(0.0);
-                }
-                Op::ForEach { list, at, over } => {
-                    let v = self.scope(run.me).eval(over, &mut run.locals)?;
-                    self.note_draws();
-                    let v = match v {
-                        Value::Tally(t) => {
-                            Value::List(Arc::new(t.iter().filter(|(_, n)| *n > 0.0).map(|(v, _)| v.clone()).collect()))
-                        }
-                        Value::None => return Err(Fault::new(FaultKind::None, "there is none to go through", span)),
-                        v => v,
-                    };
-                    run.locals[*list as usize] = v;
-                    run.locals[*at as usize] = Value::Number(0.0);
-                }
-                Op::ForTurn { slot, list, at, test, exit } => {
-                    let Value::Number(i) = run.locals[*at as usize] else { return Ok(Halt::End) };
-                    let value = match &run.locals[*list as usize] {
-                        Value::Point(p) if p.x + i <= p.y + value::NEAR => Some(Value::Number(p.x + i)),
-                        Value::List(l) | Value::Set(l) => l.get(i as usize).cloned(),
-                        _ => None,
-                    };
-                    let Some(value) = value else {
-                        run.locals[*list as usize] = Value::None;
-                        run.pc = *exit;
-                        continue;
-                    };
-                    run.locals[*at as usize] = Value::Number(i + 1.0);
-                    run.locals[*slot as usize] = value;
-                    if let Some(t) = test
-                        && !self.scope(run.me).flag(t, &mut run.locals)?
-                    {
-                        run.pc = pc;
-                        continue;
-                    }
-                    self.note(|| Rec::Turn { pc, turn: i as u64 + 1 });
-                }
-                Op::Lot(draw, arms) => {
-                    let scope = self.scope(run.me);
-                    let mut weights = vec![];
-                    for (w, _) in arms {
-                        weights.push(scope.number(w, &mut run.locals)?.max(0.0));
-                    }
-                    let name = |i: usize| Value::Number(i as f64 + 1.0);
-                    let drawn = scope.weighted(*draw, &weights, name, span)?;
-                    self.note_draws();
-                    // Where nothing weighs anything, none is done: the last place is the end.
-                    if let Some((_, at)) = drawn.and_then(|i| arms.get(i)) {
-                        run.pc = *at;
-                    }
-                }
-                Op::WaitRamp => {
-                    let Some(due) = self.world.ramps.last().map(|r| self.world.tick + r.ticks - r.done) else {
-                        continue;
-                    };
-                    self.note(|| Rec::Waits { pc, until: Some(due) });
-                    run.id = self.order();
-                    self.reset_loops(run);
-                    return Ok(Halt::Wait(Wait::Until(due)));
-                }
                 Op::LoopTurn(slot) => {
                     if run.locals[*slot as usize] == Value::Number(1.0) {
                         return Err(Fault::new(FaultKind::RunawayLoop, "a turn of this loop did not wait", span));
@@ -207,65 +135,118 @@ impl<R: Recorder> Turn<'_, R> {
                     run.locals[*slot as usize] = Value::Number(1.0);
                     self.note(|| Rec::Turn { pc, turn: 0 });
                 }
+                Op::WaitWalk => {
+                    let Some((who, order)) = self.last_order else { continue };
+                    if self.world.actors[who.index()].walk.as_ref().is_none_or(|w| w.id != order) {
+                        continue;
+                    }
+                    self.note(|| Rec::Waits { pc, until: None });
+                    return Ok(self.wait(run, Wait::Walk(who, order)));
+                }
+                Op::WaitFor { event, at_most } => {
+                    let due = self.due_by(at_most.as_ref(), run)?;
+                    self.note(|| Rec::Waits { pc, until: due });
+                    return Ok(self.wait(run, Wait::Event(*event, due)));
+                }
+                Op::WaitRamp => {
+                    let Some(due) = self.world.ramps.last().map(|r| self.world.tick + r.ticks - r.done) else {
+                        continue;
+                    };
+                    self.note(|| Rec::Waits { pc, until: Some(due) });
+                    return Ok(self.wait(run, Wait::Until(due)));
+                }
                 Op::Wait(d) => {
                     let ticks = self.scope(run.me).ticks(d, &mut run.locals)?;
                     let due = self.world.tick.saturating_add(ticks);
                     self.note(|| Rec::Waits { pc, until: Some(due) });
-                    run.id = self.order();
-                    self.reset_loops(run);
-                    return Ok(Halt::Wait(Wait::Until(due)));
+                    return Ok(self.wait(run, Wait::Until(due)));
                 }
                 Op::WaitUntil { test, at_most } => {
                     // The test is looked at by the next notice, and again when the run's turn comes.
                     self.scope(run.me).flag(test, &mut run.locals)?;
-                    let due = match at_most {
-                        Some(d) => Some(self.world.tick.saturating_add(self.scope(run.me).ticks(d, &mut run.locals)?)),
-                        None => None,
-                    };
+                    let due = self.due_by(at_most.as_ref(), run)?;
                     self.note(|| Rec::Waits { pc, until: due });
-                    run.id = self.order();
                     // The op stands before the place at which the run goes on.
-                    self.reset_loops(run);
-                    return Ok(Halt::Wait(Wait::Test(due)));
+                    return Ok(self.wait(run, Wait::Test(due)));
                 }
+                _ => {}
             }
         }
+    }
+
+    /// The tick in which a wait is over at the latest.
+    fn due_by(&self, at_most: Option<&Expr>, run: &mut Run) -> Result<Option<u64>, Fault> {
+        match at_most {
+            Some(d) => Ok(Some(self.world.tick.saturating_add(self.scope(run.me).ticks(d, &mut run.locals)?))),
+            None => Ok(None),
+        }
+    }
+
+    /// A run begins to wait: what was begun first ends first.
+    fn wait(&mut self, run: &mut Run, wait: Wait) -> Halt {
+        run.id = self.order();
+        self.reset_loops(run);
+        Halt::Wait(wait)
+    }
+
+    fn call_routine(
+        &mut self,
+        id: RoutineId,
+        args: &[Expr],
+        into: Option<Slot>,
+        run: &mut Run,
+        pc: u32,
+        span: Span,
+    ) -> Result<(), Fault> {
+        let r = &self.program.routines[id.index()];
+        let mut locals = vec![Value::None; r.slots];
+        for (slot, a) in locals.iter_mut().zip(args) {
+            *slot = self.scope(run.me).eval(a, &mut run.locals)?;
+        }
+        self.note_draws();
+        if run.stack.len() as u32 >= MOST_DEEP {
+            let text = format!("`{}` calls itself more than {MOST_DEEP} deep", r.name);
+            return Err(Fault::new(FaultKind::Recursion, text, span));
+        }
+        let given = locals[..r.params].to_vec();
+        self.note(|| Rec::Called { routine: id, args: given, pc });
+        let own = std::mem::replace(&mut run.locals, locals);
+        run.stack.push(Frame { pc: run.pc, locals: own, into });
+        run.pc = r.code;
+        Ok(())
+    }
+
+    /// Goes back to what called the routine; false where it is the rule itself that ends.
+    fn come_back(&mut self, run: &mut Run, value: Value, pc: u32) -> bool {
+        let Some(f) = run.stack.pop() else { return false };
+        (run.locals, run.pc) = (f.locals, f.pc);
+        if let Some(slot) = f.into {
+            run.locals[slot as usize] = value.clone();
+            self.note(|| Rec::Wrote { target: Target::Local(slot), old: Value::None, new: value, pc, kept_in: false });
+        }
+        true
     }
 
     /// A wait gives every loop its turns anew.
     fn reset_loops(&mut self, run: &mut Run) {
-        let rule = &self.program.rules[run.rule.index()];
-        for slot in &rule.loop_slots {
+        let slots = match run.stack.is_empty() {
+            true => &self.program.rules[run.rule.index()].loop_slots[..],
+            false => self.program.routine_at(run.pc - 1).map_or(&[][..], |r| &r.loop_slots),
+        };
+        for slot in slots {
             if matches!(run.locals[*slot as usize], Value::Number(_)) {
                 run.locals[*slot as usize] = Value::Number(0.0);
             }
         }
-    }
-
-    fn runaway(&self, test: &mayfly_base::code::Expr, run: &mut Run) -> Fault {
-        use mayfly_base::code::ExprKind;
-        let names = crate::names::Named(self.program, self.world);
-        let mut parts = vec![];
-        test.walk(&mut |e| parts.push(e.clone()));
-        let shown: Vec<String> = parts
-            .iter()
-            .filter_map(|e| {
-                let name = match &e.kind {
-                    ExprKind::Var(v) => self.program.vars[v.index()].name.clone(),
-                    ExprKind::Local(s) => {
-                        self.program.rules[run.rule.index()].names.get(*s as usize).cloned().unwrap_or_default()
-                    }
-                    ExprKind::Field(..) | ExprKind::Attr(..) => "the actor's value".into(),
-                    _ => return None,
-                };
-                let v = self.scope(run.me).eval(e, &mut run.locals).ok()?;
-                Some(format!("{name} = {}", v.show(&names, None)))
-            })
-            .collect();
-        let text = format!(
-            "this `while` made more than 10,000 turns without a wait; its test reads {}",
-            if shown.is_empty() { "no values".into() } else { shown.join(", ") }
-        );
-        Fault::new(FaultKind::RunawayLoop, text, test.span)
+        // The frames that called it wait as well.
+        for f in &mut run.stack {
+            let all = &self.program.rules[run.rule.index()].loop_slots;
+            let own = self.program.routine_at(f.pc - 1).map_or(all, |r| &r.loop_slots);
+            for slot in own {
+                if matches!(f.locals[*slot as usize], Value::Number(_)) {
+                    f.locals[*slot as usize] = Value::Number(0.0);
+                }
+            }
+        }
     }
 }

@@ -78,7 +78,7 @@ impl Scope<'_> {
             }
             Builtin::TileAt => {
                 let p = self.point(&args[0], locals)?;
-                Ok(self.program.maps[p.area.index()].tile(p.cell()).map_or(Value::None, Value::Tile))
+                Ok(self.world.tile(self.program, p.area, p.cell()).map_or(Value::None, Value::Tile))
             }
             Builtin::FreeAt => {
                 let p = self.point(&args[0], locals)?;
@@ -99,7 +99,8 @@ impl Scope<'_> {
             },
             Builtin::Center => match self.eval(&args[0], locals)? {
                 Value::Zone(z, of) => {
-                    let o = of.map_or(Point::main(0.0, 0.0), |a| self.world.actors[a.index()].at);
+                    let area = self.program.zones[z.index()].area;
+                    let o = of.map_or(Point { x: 0.0, y: 0.0, area }, |a| self.world.actors[a.index()].at);
                     let shape = &self.program.zones[z.index()].shape;
                     let Some((x0, y0, x1, y1)) = space::bounds(shape) else {
                         return Err(Fault::new(FaultKind::None, "this zone holds no cells", span));
@@ -112,6 +113,17 @@ impl Scope<'_> {
                 }
                 _ => Err(Fault::of(Wrong::NoneUsed, span)),
             },
+            Builtin::Ray => {
+                let v = self.eval(&args[0], locals)?;
+                let from = if let Value::Actor(id) = v { Some(id) } else { None };
+                let p = self.place(&v, span)?;
+                let Value::Enum(_, d) = self.eval(&args[1], locals)? else {
+                    return Err(Fault::of(Wrong::NoneUsed, span));
+                };
+                let length = self.number(&args[2], locals)?;
+                self.step(self.world.actors.len() as u64 / 16, span)?;
+                Ok(self.ray(from, p, d, length).map_or(Value::None, Value::Actor))
+            }
             Builtin::SetOf => {
                 let mut items: Vec<Value> = vec![];
                 for a in args {
@@ -125,6 +137,7 @@ impl Scope<'_> {
                 Value::List(l) | Value::Set(l) => l.len() as f64,
                 Value::Tally(l) => l.len() as f64,
                 Value::Text(t) => t.chars().count() as f64,
+                Value::Path(p) => self.program.paths[p.index()].points.len() as f64,
                 _ => return Err(Fault::of(Wrong::NoneUsed, span)),
             })),
         }
@@ -133,7 +146,9 @@ impl Scope<'_> {
     /// On the map, and nothing solid there.
     pub fn free_at(&self, p: Point) -> bool {
         let map = &self.program.maps[p.area.index()];
-        if map.is_off(p.cell()) || map.tile(p.cell()).is_some_and(|t| self.program.tiles[t.index()].solid) {
+        if map.is_off(p.cell())
+            || self.world.tile(self.program, p.area, p.cell()).is_some_and(|t| self.program.tiles[t.index()].solid)
+        {
             return false;
         }
         !self.world.living().any(|(_, a)| {
@@ -163,8 +178,11 @@ impl Scope<'_> {
         let mut found = vec![];
         let (mut count, mut sum, mut every, mut some) = (0u64, 0.0, true, false);
         let mut best: Option<(f64, ActorId)> = None;
-        for (id, a) in self.world.living() {
+        for (id, a) in self.world.ones() {
             self.step(1, span)?;
+            if a.zone.is_some() && !matches!(o.of, WhoSet::Kind(_) | WhoSet::Held(_)) {
+                continue;
+            }
             let fits = match &held {
                 Some(Value::Kind(k)) => self.program.is_kind(a.kind, *k),
                 Some(Value::Tag(t)) => a.tags.contains(t),
@@ -174,7 +192,8 @@ impl Scope<'_> {
             if !fits {
                 continue;
             }
-            locals[slot] = Value::Actor(id);
+            let one = self.world.as_value(id);
+            locals[slot] = one.clone();
             let true_of = match &o.test {
                 Some(t) => self.flag(t, locals)?,
                 None => true,
@@ -186,7 +205,7 @@ impl Scope<'_> {
             }
             count += 1;
             match o.what {
-                OverWhat::All => found.push(Value::Actor(id)),
+                OverWhat::All => found.push(one),
                 OverWhat::Sum => {
                     if let Some(v) = &o.value {
                         sum += self.number(v, locals)?;
@@ -211,7 +230,7 @@ impl Scope<'_> {
             OverWhat::Every => Value::Flag(every),
             OverWhat::Sum if sum.is_finite() => Value::Number(sum),
             OverWhat::Sum => return Err(Fault::of(Wrong::NotANumber, span)),
-            OverWhat::Nearest => best.map_or(Value::None, |(_, id)| Value::Actor(id)),
+            OverWhat::Nearest => best.map_or(Value::None, |(_, id)| self.world.as_value(id)),
         })
     }
 }

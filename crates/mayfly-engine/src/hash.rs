@@ -34,6 +34,21 @@ impl Hash {
         self.f(p.y);
         self.n(u64::from(p.area.0));
     }
+    fn order(&mut self, o: &Order) {
+        self.n(o.id);
+        self.n(o.until.unwrap_or(u64::MAX));
+        self.n(u64::from(o.stuck) << 1 | u64::from(o.straight));
+        self.f(o.speed.unwrap_or(-1.0));
+        match o.goal {
+            Destination::To(p) => self.point(p),
+            Destination::Along(p, i, back) => self.n(u64::from(p.0) << 33 | u64::from(i) << 1 | u64::from(back)),
+            Destination::After(a) => self.id(Some(a)),
+            Destination::AwayFrom(a, p) => {
+                self.id(a);
+                self.point(p);
+            }
+        }
+    }
     fn value(&mut self, v: &Value) {
         let two = |h: &mut Self, tag: u64, n: u64| {
             h.n(tag);
@@ -88,6 +103,7 @@ impl Hash {
 pub fn state_hash(w: &World) -> u64 {
     let mut h = Hash(FNV_START);
     h.n(w.next);
+    h.n(w.base);
     h.n(w.seed);
     w.vars.iter().for_each(|v| h.value(v));
     for a in &w.actors {
@@ -108,6 +124,11 @@ pub fn state_hash(w: &World) -> u64 {
             h.n(u64::from(s.back));
         }
         h.n(a.pressed.map_or(9, |(d, _)| d.into()));
+        h.n(u64::from(a.frozen));
+        h.point(a.checkpoint.0);
+        if let Some(o) = &a.walk {
+            h.order(o);
+        }
         for ((z, o), since) in &a.inside {
             h.n(z.0.into());
             h.id(*o);
@@ -134,9 +155,17 @@ pub fn state_hash(w: &World) -> u64 {
         h.n(r.pc.into());
         h.id(r.me);
         r.locals.iter().for_each(|v| h.value(v));
+        for f in &r.stack {
+            h.n(f.pc.into());
+            f.locals.iter().for_each(|v| h.value(v));
+        }
         match r.wait {
             Wait::Until(t) => h.n(t),
-            Wait::Test(t) => h.n(t.map_or(u64::MAX, |t| t)),
+            Wait::Test(t) | Wait::Event(_, t) => h.n(t.map_or(u64::MAX, |t| t)),
+            Wait::Walk(a, order) => {
+                h.id(Some(a));
+                h.n(order);
+            }
         }
     }
     for m in &w.mail {
@@ -176,9 +205,26 @@ pub fn state_hash(w: &World) -> u64 {
         h.id(Some(*b));
         h.n(*since);
     }
-    for ((d, a), s) in &w.chance.borrow().streams {
+    for ((a, b), since) in &w.seen {
+        h.id(Some(*a));
+        h.id(Some(*b));
+        h.n(*since);
+    }
+    for c in &w.clocks {
+        for n in [c.shows, c.run, c.part as u64, (c.part >> 64) as u64, u64::from(c.paused)] {
+            h.n(n);
+        }
+        h.f(c.speed);
+    }
+    for ((area, x, y), t) in &w.laid {
+        for n in [u64::from(area.0), *x as u64, *y as u64, u64::from(t.0)] {
+            h.n(n);
+        }
+    }
+    for ((d, a, r), s) in &w.chance.borrow().streams {
         h.n(d.0.into());
         h.id(*a);
+        h.n(r.map_or(u64::MAX, |r| r.0.into()));
         h.n(s.drawn());
     }
     for ((a, i), since) in &w.down {

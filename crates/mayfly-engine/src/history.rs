@@ -11,6 +11,7 @@
 
 use crate::fault::Fault;
 use crate::record::{Rec, Recorder, Snapshot, Tape};
+use crate::renew::Kept;
 use crate::tick::{Engine, Held, Input};
 use crate::world::World;
 use std::collections::BTreeMap;
@@ -31,6 +32,8 @@ pub struct Summary {
 #[derive(Clone, Debug)]
 pub struct History {
     pub seed: u64,
+    /// What was kept from earlier runs when it began.
+    pub kept: Kept,
     inputs: BTreeMap<u64, Vec<Input>>,
     frames: Vec<(u64, World)>,
     /// A keyframe each so many ticks.
@@ -66,10 +69,11 @@ impl<R: Recorder> Recorder for Counting<'_, R> {
 
 impl History {
     /// A flight before its first tick.
-    pub fn new(engine: &Engine, seed: u64) -> Self {
-        let (world, first) = engine.start(seed);
+    pub fn new(engine: &Engine, seed: u64, kept: Kept) -> Self {
+        let (world, first) = engine.start(seed, &kept);
         Self {
             seed,
+            kept,
             inputs: BTreeMap::new(),
             frames: vec![(0, world.clone())],
             spacing: 64,

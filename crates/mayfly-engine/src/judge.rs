@@ -44,6 +44,14 @@ impl<R: Recorder> Turn<'_, R> {
             Happening::Watched { watch, .. } => d.list(Key::Watch(*watch)),
             Happening::Message { message, .. } => d.list(Key::Hears(*message)),
             Happening::TimerEnds(t) => d.list(Key::TimerEnds(*t)),
+            Happening::Sees(a, _) => d.list(Key::Sees(kind(a))),
+            Happening::Loses(a, _) => d.list(Key::Loses(kind(a))),
+            Happening::Seeing(a, _, _) => d.list(Key::Seeing(kind(a))),
+            Happening::Treads(a, _) => d.list(Key::Treads(kind(a))),
+            Happening::Arrives(a, _) => d.list(Key::Arrives(kind(a))),
+            Happening::Stuck(a) => d.list(Key::Stuck(kind(a))),
+            Happening::Comes(a, _) => d.list(Key::Comes(kind(a))),
+            Happening::Passes(c, u, _) => d.list(Key::Passes(*c, *u)),
             Happening::MachineEnters(_, s) => d.list(Key::MachineEnters(*s)),
             Happening::MachineLeaves(_, s) => d.list(Key::MachineLeaves(*s)),
             Happening::Spawns(a) => d.list(Key::Spawns(kind(a))),
@@ -62,12 +70,12 @@ impl<R: Recorder> Turn<'_, R> {
         let d = &self.program.dispatch;
         let tick = self.world.tick;
         let mut out: Vec<Await> = vec![];
-        for t in d.level_times.iter().filter(|t| is_due(t.first, t.period, tick)) {
+        for t in d.level_times.iter().filter(|t| is_due(t.first, t.period, self.world.age())) {
             out.extend(&t.awaits);
         }
         for t in &d.kind_times {
             let any =
-                self.world.living().any(|(_, a)| a.enabled && is_due(t.first, t.period, tick - a.created.min(tick)));
+                self.world.ones().any(|(_, a)| a.enabled && is_due(t.first, t.period, tick - a.created.min(tick)));
             if any {
                 out.extend(&t.awaits);
             }
@@ -86,10 +94,10 @@ impl<R: Recorder> Turn<'_, R> {
     pub fn anything_due(&self) -> bool {
         let d = &self.program.dispatch;
         let tick = self.world.tick;
-        d.level_times.iter().any(|t| is_due(t.first, t.period, tick))
+        d.level_times.iter().any(|t| is_due(t.first, t.period, self.world.age()))
             || d.state_times.iter().any(|t| t.awaits.iter().any(|w| self.any_stay_due(w.rule, t.first, t.period)))
             || d.kind_times.iter().any(|t| {
-                self.world.living().any(|(_, a)| {
+                self.world.ones().any(|(_, a)| {
                     a.enabled && is_due(t.first, t.period, tick - a.created.min(tick)) && self.has_any(a, &t.awaits)
                 })
             })
@@ -143,6 +151,10 @@ impl<R: Recorder> Turn<'_, R> {
             }
             Happening::Touches(a, b) | Happening::Touching(a, b, _) | Happening::BumpsActor(a, b) => gone(a) || gone(b),
             Happening::Nears(_, a, b) | Happening::Near(_, a, b, _) => gone(a) || gone(b),
+            Happening::Sees(a, b) | Happening::Seeing(a, b, _) => gone(a) || gone(b),
+            Happening::Treads(a, _) | Happening::Arrives(a, _) | Happening::Stuck(a) | Happening::Comes(a, _) => {
+                gone(a)
+            }
             Happening::Press(a, _)
             | Happening::Pressing(a, _, _)
             | Happening::Spawns(a)
@@ -160,6 +172,9 @@ impl<R: Recorder> Turn<'_, R> {
     /// One rule for one event: for a kind's, once for each of its actors that it fits.
     fn judge_all(&mut self, rule: RuleId, whens: &[Await], q: &Queued, event: &mut Option<Cause>) {
         let r = &self.program.rules[rule.index()];
+        if r.part == Some(Part::Wait) {
+            return self.judge_waits(rule, q, event);
+        }
         if r.owner.is_none() {
             return self.judge_one(rule, whens, q, None, event);
         }
@@ -168,7 +183,11 @@ impl<R: Recorder> Turn<'_, R> {
             // One that is removed still hears of its own end.
             let ends = matches!(
                 q.what,
-                Happening::Leaves(..) | Happening::Parts(..) | Happening::Strays(..) | Happening::Removed(_)
+                Happening::Leaves(..)
+                    | Happening::Parts(..)
+                    | Happening::Strays(..)
+                    | Happening::Loses(..)
+                    | Happening::Removed(_)
             ) && !a.buried;
             if a.enabled && (!a.gone || ends) && r.kinds.contains(&a.kind) {
                 self.judge_one(rule, whens, q, Some(ActorId::at(i)), event);
@@ -201,29 +220,32 @@ impl<R: Recorder> Turn<'_, R> {
             (Event::Every { first, period }, Happening::Time) => self.is_due_for(rule, me, *first, *period),
             (Event::After(ticks), Happening::Time) => self.is_due_for(rule, me, *ticks, 0),
             (Event::Zone { verb, who, zone }, _) => {
-                let (a, of) = match (verb, what) {
-                    (ZoneVerb::Enters, Happening::Enters(a, _, of))
-                    | (ZoneVerb::Leaves, Happening::Leaves(a, _, of))
-                    | (ZoneVerb::MovesIn, Happening::MovesIn(a, _, of)) => (*a, *of),
-                    (ZoneVerb::In(every), Happening::In(a, _, of, since)) if since % every == 0 => (*a, *of),
+                let (a, z, of) = match (verb, what) {
+                    (ZoneVerb::Enters, Happening::Enters(a, z, of))
+                    | (ZoneVerb::Leaves, Happening::Leaves(a, z, of))
+                    | (ZoneVerb::MovesIn, Happening::MovesIn(a, z, of)) => (*a, *z, *of),
+                    (ZoneVerb::In(every), Happening::In(a, z, of, since)) if since % every == 0 => (*a, *z, *of),
                     _ => return false,
                 };
-                let owner = match (zone, of) {
-                    (ZoneWhich::Level(_), None) => true,
-                    (ZoneWhich::Of(_, w), Some(o)) => self.bind(w, o, me, locals),
-                    _ => false,
-                };
-                owner && self.bind(who, a, me, locals)
+                self.is_zone(zone, (z, of), me, locals) && self.bind(who, a, me, locals)
             }
             (Event::Pair { verb, a: x, b: y }, _) => {
+                use PairVerb as V;
                 let (a, b) = match (verb, what) {
-                    (PairVerb::Touches, Happening::Touches(a, b)) | (PairVerb::Parts, Happening::Parts(a, b)) => {
+                    (V::Touches, Happening::Touches(a, b)) | (V::Parts, Happening::Parts(a, b)) => (*a, *b),
+                    (V::Touching(every), Happening::Touching(a, b, since)) if since % every == 0 => (*a, *b),
+                    (V::Nears(r), Happening::Nears(s, a, b)) | (V::Strays(r), Happening::Strays(s, a, b))
+                        if r.0 == *s =>
+                    {
                         (*a, *b)
                     }
-                    (PairVerb::Touching(every), Happening::Touching(a, b, since)) if since % every == 0 => (*a, *b),
-                    (PairVerb::Nears(_), Happening::Nears(_, a, b))
-                    | (PairVerb::Strays(_), Happening::Strays(_, a, b)) => (*a, *b),
-                    (PairVerb::Near(_, every), Happening::Near(_, a, b, since)) if since % every == 0 => (*a, *b),
+                    (V::Near(r, every), Happening::Near(s, a, b, since)) if r.0 == *s && since % every == 0 => (*a, *b),
+                    (V::Sees, Happening::Sees(a, b)) | (V::Loses, Happening::Loses(a, b)) => {
+                        return self.bind(x, *a, me, locals) && self.bind(y, *b, me, locals);
+                    }
+                    (V::Seeing(every), Happening::Seeing(a, b, since)) => {
+                        return since % every == 0 && self.bind(x, *a, me, locals) && self.bind(y, *b, me, locals);
+                    }
                     _ => return false,
                 };
                 let before = locals.to_vec();
@@ -246,10 +268,7 @@ impl<R: Recorder> Turn<'_, R> {
                     return false;
                 }
                 match (bind, actor) {
-                    (Some(slot), Some(a)) => {
-                        locals[*slot as usize] = Value::Actor(*a);
-                        true
-                    }
+                    (Some(slot), Some(a)) => self.bind_name(*slot, *a, locals),
                     (None, Some(a)) => me == Some(*a),
                     _ => true,
                 }
@@ -259,7 +278,11 @@ impl<R: Recorder> Turn<'_, R> {
                     None => true,
                     Some(list) => me.is_some_and(|me| list.contains(&me)),
                 };
-                if message != m || !mine {
+                let meant = match message {
+                    Heard::One(x) => x == m,
+                    Heard::Held(e, _) => self.scope(me).eval(e, locals).is_ok_and(|v| v == Value::Message(*m)),
+                };
+                if !meant || !mine || slots.len() > args.len() {
                     return false;
                 }
                 for (slot, v) in slots.iter().zip(args) {
@@ -267,7 +290,25 @@ impl<R: Recorder> Turn<'_, R> {
                 }
                 true
             }
-            (Event::TimerEnds(t), Happening::TimerEnds(u)) => t == u,
+            (Event::TimerEnds(e), Happening::TimerEnds(t)) => {
+                self.scope(me).eval(e, locals).is_ok_and(|v| v == Value::Timer(*t))
+            }
+            (Event::Passes { clock, unit, value }, Happening::Passes(c, u, v)) => {
+                clock == c && unit == u && value.is_none_or(|w| w == *v)
+            }
+            (Event::Treads { who, on }, Happening::Treads(a, t)) => {
+                self.is_tile(*on, *t) && self.bind(who, *a, me, locals)
+            }
+            (Event::Arrives { who, at }, Happening::Arrives(a, p)) => {
+                self.bind(who, *a, me, locals)
+                    && at.as_ref().is_none_or(|e| {
+                        self.scope(me)
+                            .point(e, locals)
+                            .is_ok_and(|q| q.area == p.area && (q.x - p.x).hypot(q.y - p.y) < 1e-6)
+                    })
+            }
+            (Event::Stuck(who), Happening::Stuck(a)) => self.bind(who, *a, me, locals),
+            (Event::Comes { who, area }, Happening::Comes(a, b)) => area == b && self.bind(who, *a, me, locals),
             (Event::Machine { who, state, enters: true }, Happening::MachineEnters(of, s))
             | (Event::Machine { who, state, enters: false }, Happening::MachineLeaves(of, s)) => {
                 state == s
@@ -284,9 +325,8 @@ impl<R: Recorder> Turn<'_, R> {
                 (BumpWhat::Actor(w), Happening::BumpsActor(a, b)) => {
                     self.bind(who, *a, me, locals) && self.bind(w, *b, me, locals)
                 }
-                (BumpWhat::Tile(t), Happening::BumpsTile(a, u)) => t == u && self.bind(who, *a, me, locals),
-                (BumpWhat::TileTag(tag), Happening::BumpsTile(a, u)) => {
-                    self.program.tiles[u.index()].tags.contains(tag) && self.bind(who, *a, me, locals)
+                (BumpWhat::Tile(t), Happening::BumpsTile(a, u)) => {
+                    self.is_tile(*t, *u) && self.bind(who, *a, me, locals)
                 }
                 _ => false,
             },
@@ -297,7 +337,7 @@ impl<R: Recorder> Turn<'_, R> {
     fn is_due_for(&self, rule: RuleId, me: Option<ActorId>, first: u64, period: u64) -> bool {
         let since = match self.stay_since(rule, me) {
             Some(since) => since,
-            None => me.map_or(0, |a| self.world.actors[a.index()].created),
+            None => me.map_or(self.world.base, |a| self.world.actors[a.index()].created),
         };
         self.world.tick.checked_sub(since).is_some_and(|age| is_due(first, period, age))
     }
@@ -316,13 +356,47 @@ impl<R: Recorder> Turn<'_, R> {
         if !one {
             return false;
         }
-        if let Some(slot) = who.bind {
-            match &locals[slot as usize] {
-                Value::Actor(x) if *x != a => return false,
-                _ => locals[slot as usize] = Value::Actor(a),
-            }
+        who.bind.is_none_or(|slot| self.bind_name(slot, a, locals))
+    }
+
+    /// Gives a name to an actor, or to the zone for which it stands; false where the name has another.
+    fn bind_name(&self, slot: Slot, a: ActorId, locals: &mut [Value]) -> bool {
+        let value = self.world.as_value(a);
+        let old = &mut locals[slot as usize];
+        if matches!(old, Value::Actor(_) | Value::Zone(..)) && *old != value {
+            return false;
         }
+        *old = value;
         true
+    }
+
+    fn is_tile(&self, wanted: TileWhat, tile: TileId) -> bool {
+        match wanted {
+            TileWhat::Tile(t) => t == tile,
+            TileWhat::Tag(tag) => self.program.tiles[tile.index()].tags.contains(&tag),
+        }
+    }
+
+    /// True where that is the zone which is meant; binds its names.
+    fn is_zone(&self, wanted: &ZoneWhich, (z, of): ZoneKey, me: Option<ActorId>, locals: &mut [Value]) -> bool {
+        let zone = &self.program.zones[z.index()];
+        match (wanted, of) {
+            (ZoneWhich::Level(w), None) => *w == z,
+            (ZoneWhich::Of(w, who), Some(o)) => *w == z && self.bind(who, o, me, locals),
+            (ZoneWhich::Kind(k, slot), None) => {
+                let value = Value::Zone(z, None);
+                let old = &mut locals[*slot as usize];
+                let free = *old == Value::None || *old == value;
+                let is = free && zone.kind.is_some_and(|x| self.program.is_kind(x, *k));
+                if is {
+                    *old = value;
+                }
+                is
+            }
+            (ZoneWhich::Myself, None) => me.is_some() && zone.husk == me,
+            (ZoneWhich::Held(e), _) => self.scope(me).eval(e, locals).is_ok_and(|v| v == Value::Zone(z, of)),
+            _ => false,
+        }
     }
 
     /// `presses … near … facing … in …`: the nearest one that fits is bound.
@@ -331,20 +405,17 @@ impl<R: Recorder> Turn<'_, R> {
             return false;
         }
         if let Some(zone) = &p.zone {
-            let key = match zone {
-                ZoneWhich::Level(z) => Some((*z, None)),
-                ZoneWhich::Of(z, w) => {
-                    let owner = self.world.living().map(|(id, _)| id).find(|id| {
-                        self.world.is_inside(a, (*z, Some(*id))) && self.bind(w, *id, me, &mut locals.to_vec())
-                    });
-                    if let Some(o) = owner {
-                        self.bind(w, o, me, locals);
-                    }
-                    owner.map(|o| (*z, Some(o)))
-                }
+            let keys: Vec<ZoneKey> = match zone {
+                ZoneWhich::Level(z) => vec![(*z, None)],
+                _ => self.world.actors[a.index()].inside.iter().map(|(k, _)| *k).collect(),
             };
             let at = self.world.actors[a.index()].at;
-            if !key.is_some_and(|k| self.scope(me).in_zone(k, at, Some(a))) {
+            let in_one = keys.into_iter().any(|k| {
+                self.scope(me).in_zone(k, at, Some(a)) && self.is_zone(zone, k, me, &mut locals.to_vec()) && {
+                    self.is_zone(zone, k, me, locals)
+                }
+            });
+            if !in_one {
                 return false;
             }
         }
@@ -438,6 +509,7 @@ impl<R: Recorder> Turn<'_, R> {
         kept: bool,
     ) {
         self.steps.set(0);
+        self.rule.set(Some(rule));
         let group = self.program.rules[rule.index()].group.map(|g| (g, me));
         if group.is_some_and(|g| self.passed.contains(&g)) {
             self.note(|| Rec::Judged { rule, when, me, locals, verdict: Verdict::PassedOver });
@@ -486,12 +558,12 @@ impl<R: Recorder> Turn<'_, R> {
             }
         }
         let home = self.home_of(rule, me);
-        self.carry_out(Run { id: 0, rule, me, locals, pc, wait: Wait::Until(0), home, cause });
+        self.carry_out(Run::new(rule, me, locals, pc, home, cause));
     }
 
     fn is_same_run(&self, i: usize, rule: RuleId, me: Option<ActorId>, locals: &[Value]) -> bool {
         let r = &self.world.runs[i];
-        r.rule == rule && r.me == me && self.same_actors(rule, &r.locals, locals)
+        r.rule == rule && r.me == me && self.same_actors(rule, r.own(), locals)
     }
 
     fn outcome(
@@ -580,8 +652,37 @@ impl<R: Recorder> Turn<'_, R> {
             return;
         }
         let run = self.world.runs.remove(i);
+        self.go_on(run, false);
+    }
+
+    /// Runs that wait for an event: each for which it fits goes on.
+    fn judge_waits(&mut self, rule: RuleId, q: &Queued, event: &mut Option<Cause>) {
+        let waits = |r: &Run| matches!(r.wait, Wait::Event(e, _) if e == rule);
+        let ids: Vec<u64> = self.world.runs.iter().filter(|r| waits(r)).map(|r| r.id).collect();
+        for id in ids {
+            let Some(i) = self.world.runs.iter().position(|r| r.id == id && waits(r)) else { continue };
+            let me = self.world.runs[i].me;
+            if me.is_some_and(|m| !self.world.actors[m.index()].enabled) {
+                continue;
+            }
+            let mut locals = self.world.runs[i].locals.clone();
+            self.steps.set(0);
+            let when = &self.program.rules[rule.index()].whens[0];
+            if self.fits(rule, when, &q.what, me, &mut locals) {
+                if event.is_none() {
+                    *event = Some(self.note(|| Rec::Event { what: q.what.clone(), cause: q.cause }));
+                }
+                let mut run = self.world.runs.remove(i);
+                run.locals = locals;
+                self.go_on(run, true);
+            }
+        }
+    }
+
+    fn go_on(&mut self, run: Run, by_event: bool) {
         let (rule, me, pc, cause) = (run.rule, run.me, run.pc, run.cause);
-        self.note(|| Rec::GoesOn { rule, me, pc, cause });
+        self.note(|| Rec::GoesOn { rule, me, pc, cause, by_event });
+        self.steps.set(0);
         self.carry_out(run);
     }
 }

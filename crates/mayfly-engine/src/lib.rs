@@ -7,11 +7,14 @@
 //! hangs or takes memory without bound.
 
 pub mod act;
+pub mod change;
+pub mod clock;
 pub mod dispatch;
 pub mod draw;
 pub mod eval;
 pub mod exec;
 pub mod fault;
+pub mod flow;
 pub mod functions;
 pub mod hash;
 pub mod history;
@@ -23,11 +26,15 @@ pub mod notice;
 pub mod program;
 pub mod ramp;
 pub mod record;
+pub mod renew;
+pub mod route;
 pub mod sense;
+pub mod sight;
 pub mod space;
 pub mod start;
 pub mod tick;
 pub mod turn;
+pub mod walk;
 pub mod world;
 
 pub use record::{Cause, Happening, Rec, Recorder, Spent, SwitchedWhat, Tape, Target, Verdict};

@@ -44,6 +44,7 @@ impl<R: Recorder> Turn<'_, R> {
             Part::Enter(s) | Part::Leave(s) | Part::Loop(s) | Part::In(s) => {
                 Some((self.program.states[s.index()].machine, *s))
             }
+            Part::Wait => None,
         }
     }
 
@@ -66,7 +67,7 @@ impl<R: Recorder> Turn<'_, R> {
             Some(Part::Enter(s) | Part::Leave(s) | Part::Loop(s) | Part::In(s)) => {
                 self.program.states[s.index()].machine
             }
-            None => return false,
+            Some(Part::Wait) | None => return false,
         };
         self.world.machines.keys().filter(|(m, _)| *m == machine).any(|(_, me)| {
             let there = me.is_none_or(|a| self.world.actors[a.index()].enabled);
@@ -154,7 +155,7 @@ impl<R: Recorder> Turn<'_, R> {
             Some(Part::Transition { from, .. }) => *from,
             _ => None,
         };
-        let then = Run { id: 0, rule, me, locals, pc, wait: Wait::Until(0), home: None, cause };
+        let then = Run::new(rule, me, locals, pc, None, cause);
         self.mark_moved(key, true);
         let span = self.program.rules[rule.index()].span;
         if let Err(f) = self.transit(key, from, goal, Some(then), span) {
@@ -244,6 +245,11 @@ impl<R: Recorder> Turn<'_, R> {
         self.world.runs.retain(|r| !of_state(&r.home));
         self.world.signs.retain(|s| !of_state(&s.home));
         self.world.ramps.retain(|r| !of_state(&r.home));
+        for i in 0..self.world.actors.len() {
+            if self.world.actors[i].walk.as_ref().is_some_and(|w| of_state(&w.home)) {
+                self.end_order(ActorId::at(i));
+            }
+        }
         if let Some(rule) = self.program.states[state.index()].leave {
             self.run_part(rule, key.1, None);
         }
@@ -262,7 +268,7 @@ impl<R: Recorder> Turn<'_, R> {
         let (pc, locals) = (r.then, vec![Value::None; r.slots]);
         let seen = locals.clone();
         let cause = self.note(|| Rec::Judged { rule, when: 0, me, locals: seen, verdict: Verdict::Fired });
-        self.carry_out(Run { id: 0, rule, me, locals, pc, wait: Wait::Until(0), home, cause });
+        self.carry_out(Run::new(rule, me, locals, pc, home, cause));
     }
 
     /// After an `enter` has ended, its state's loop begins.
@@ -297,6 +303,7 @@ impl<R: Recorder> Turn<'_, R> {
             }
             for (state, _, _) in stays {
                 if self.world.machines.get(&key).is_some_and(|m| m.since(state).is_some()) {
+                    self.steps.set(0);
                     self.enter(key, state);
                 }
             }

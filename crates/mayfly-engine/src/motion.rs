@@ -5,6 +5,7 @@
 
 use crate::program::Edges;
 use crate::record::*;
+use crate::route;
 use crate::space;
 use crate::turn::{Queued, Turn};
 use crate::world::*;
@@ -15,14 +16,112 @@ use mayfly_base::*;
 impl<R: Recorder> Turn<'_, R> {
     /// Moves every actor in order of creation.
     pub fn motion(&mut self) {
-        for i in 0..self.world.actors.len() {
-            let a = &mut self.world.actors[i];
+        for a in &mut self.world.actors {
             a.before = a.at;
-            if a.gone || !a.enabled || (a.step.is_none() && a.pressed.is_none()) {
+        }
+        let falling = self.program.kinds.iter().any(|k| k.falls.is_some());
+        for i in 0..self.world.actors.len() {
+            let a = &self.world.actors[i];
+            if a.gone || !a.enabled {
                 continue;
             }
-            self.step_actor(ActorId::at(i));
+            let id = ActorId::at(i);
+            if a.step.is_some() || a.pressed.is_some() {
+                self.step_actor(id);
+            } else if a.walk.is_some() {
+                self.walk_on(id);
+            }
+            if falling {
+                self.fall(id);
+            }
         }
+    }
+
+    /// Sinks until something solid below stops it, where the boxes meet.
+    fn fall(&mut self, id: ActorId) {
+        let a = &self.world.actors[id.index()];
+        let Some(speed) = self.program.kinds[a.kind.index()].falls else { return };
+        let from = a.at;
+        let budget = speed / f64::from(self.program.rate.0);
+        let (drop, into) = self.room_below(id, budget);
+        let cause = a.moved_by;
+        if drop <= NEAR {
+            return;
+        }
+        let to = Point { y: from.y + drop, ..from };
+        let a = &mut self.world.actors[id.index()];
+        (a.at, a.stirred) = (to, true);
+        if let Some(s) = &mut a.step {
+            (s.from.y, s.to.y) = (s.from.y + drop, s.to.y + drop);
+        }
+        if let Some(w) = &mut a.walk {
+            w.way = None;
+        }
+        let cause = self.note(|| Rec::Moved { actor: id, from, to, cause });
+        self.world.actors[id.index()].moved_by = cause;
+        self.wrap(id);
+        self.stopper_changed(id);
+        self.carry(id, from, to, cause);
+        if let Some(into) = into {
+            self.bump(id, into, cause);
+        }
+    }
+
+    /// How far an actor can sink, `most` at most, and what stops it there.
+    fn room_below(&self, id: ActorId, most: f64) -> (f64, Option<BumpInto>) {
+        let a = &self.world.actors[id.index()];
+        let map = &self.program.maps[a.at.area.index()];
+        let size = (a.size.0.min(1.0), a.size.1);
+        let foot = a.at.y + size.1 / 2.0;
+        let (mut room, mut into) = (most, None);
+        let mut stop = |top: f64, what: BumpInto| {
+            // What it stands in already does not stop it.
+            let gap = top - foot;
+            if gap > -NEAR * 10.0 && gap < room - NEAR {
+                (room, into) = (gap.max(0.0), Some(what));
+            }
+        };
+        let columns =
+            space::cell(a.at.x - size.0 / 2.0 + NEAR, 0.0).0..=space::cell(a.at.x + size.0 / 2.0 - NEAR, 0.0).0;
+        let rows = space::cell(0.0, foot - NEAR).1..=space::cell(0.0, foot + most).1;
+        for x in columns {
+            for y in rows.clone() {
+                let top = y as f64 - 0.5;
+                let mut cell = (x, y);
+                if map.is_off(cell) {
+                    match self.program.edges {
+                        Edges::Closed => {
+                            stop(top, BumpInto::Edge);
+                            continue;
+                        }
+                        Edges::Open => continue,
+                        Edges::Wrap => cell = (x.rem_euclid(map.width), y.rem_euclid(map.height)),
+                    }
+                }
+                if let Some(t) = self.world.tile(self.program, a.at.area, cell)
+                    && route::tile_stops(self.program, self.world, id, t)
+                {
+                    stop(top, BumpInto::Tile(t));
+                }
+            }
+        }
+        if a.tangible {
+            for (other, b) in self.world.living() {
+                let beside = (b.at.x - a.at.x).abs() >= (a.size.0 + b.size.0) / 2.0 - NEAR;
+                if other == id
+                    || !b.solid
+                    || !b.enabled
+                    || !b.tangible
+                    || b.at.area != a.at.area
+                    || beside
+                    || route::passes_actor(self.program, self.world, id, other)
+                {
+                    continue;
+                }
+                stop(b.at.y - b.size.1 / 2.0, BumpInto::Actor(other));
+            }
+        }
+        (room, into)
     }
 
     fn step_actor(&mut self, id: ActorId) {
@@ -30,6 +129,8 @@ impl<R: Recorder> Turn<'_, R> {
         if self.world.actors[i].step.is_none()
             && let Some((direction, cause)) = self.world.actors[i].pressed.take()
         {
+            // A key replaces an order.
+            self.end_order(id);
             self.begin_step(id, direction, cause);
         }
         let Some(step) = self.world.actors[i].step else { return };
@@ -64,10 +165,12 @@ impl<R: Recorder> Turn<'_, R> {
         self.wrap(id);
         let cause = self.note(|| Rec::Moved { actor: id, from, to, cause: step.cause });
         self.world.actors[i].moved_by = cause;
+        self.stopper_changed(id);
+        self.carry(id, from, to, cause);
     }
 
     /// With `edges wrap`, who walks over one edge goes on at the other.
-    fn wrap(&mut self, id: ActorId) {
+    pub fn wrap(&mut self, id: ActorId) {
         let a = &mut self.world.actors[id.index()];
         let map = &self.program.maps[a.at.area.index()];
         if self.program.edges != Edges::Wrap || map.width == 0 {
@@ -83,6 +186,9 @@ impl<R: Recorder> Turn<'_, R> {
         if let Some(s) = &mut a.step {
             shift(&mut s.to);
             shift(&mut s.from);
+        }
+        if let Some(w) = &mut a.walk {
+            (w.way, w.planned.0) = (None, u64::MAX);
         }
         a.jumped = true;
     }
@@ -109,7 +215,6 @@ impl<R: Recorder> Turn<'_, R> {
     /// What stops an actor on its way from `from` to `to`; what it stands in already does not.
     pub fn blocked(&self, id: ActorId, from: Point, to: Point) -> Option<BumpInto> {
         let a = &self.world.actors[id.index()];
-        let kind = &self.program.kinds[a.kind.index()];
         let map = &self.program.maps[to.area.index()];
         let at = |p: Point| (p.x, p.y);
         // A box as wide as a cell still fits between two walls.
@@ -131,13 +236,12 @@ impl<R: Recorder> Turn<'_, R> {
                         Edges::Wrap => cell = (cx.rem_euclid(map.width), cy.rem_euclid(map.height)),
                     }
                 }
-                if let Some(t) = map.tile(cell) {
-                    let tile = &self.program.tiles[t.index()];
-                    let passes =
-                        kind.passes_tiles.contains(&t) || tile.tags.iter().any(|g| kind.passes_tags.contains(g));
-                    if tile.solid && !passes {
-                        return Some(BumpInto::Tile(t));
-                    }
+                if let Some(t) = self.world.tile(self.program, to.area, cell)
+                    && route::tile_stops(self.program, self.world, id, t)
+                    && !route::carried_at(self.program, self.world, id, cell)
+                    && !route::carried_on(self.program, self.world, id, at(to))
+                {
+                    return Some(BumpInto::Tile(t));
                 }
             }
         }
@@ -154,8 +258,7 @@ impl<R: Recorder> Turn<'_, R> {
                     && b.at.area == to.area
                     && space::overlap(at(to), a.size, at(b.at), b.size)
                     && !space::overlap(at(from), a.size, at(b.at), b.size)
-                    && !kind.passes_kinds.iter().any(|k| self.program.is_kind(b.kind, *k))
-                    && !b.tags.iter().any(|t| kind.passes_tags.contains(t))
+                    && !route::passes_actor(self.program, self.world, id, *other)
             })
             .map(|(other, _)| BumpInto::Actor(other))
     }

@@ -35,7 +35,7 @@ impl Names for Named<'_> {
         self.0.tiles[id.index()].name.clone()
     }
     fn path(&self, id: PathId) -> String {
-        format!("path {}", id.0)
+        self.0.paths[id.index()].name.clone()
     }
     fn timer(&self, id: TimerId) -> String {
         self.0.timers[id.index()].name.clone()

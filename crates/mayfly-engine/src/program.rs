@@ -28,6 +28,9 @@ pub struct Program {
     pub messages: Vec<Message>,
     pub inputs: Vec<String>,
     pub timers: Vec<Timer>,
+    pub clocks: Vec<Clock>,
+    pub paths: Vec<Path>,
+    pub routines: Vec<Routine>,
     pub kinds: Vec<Kind>,
     pub actors: Vec<Placed>,
     pub zones: Vec<Zone>,
@@ -45,6 +48,8 @@ pub struct Program {
     pub spans: Vec<Span>,
     /// Each drawing place's name.
     pub draws: Vec<String>,
+    /// For each of them, whether it stands in a routine: then each calling rule has a stream of its own.
+    pub shared_draws: Vec<bool>,
     pub dispatch: Dispatch,
 }
 
@@ -93,6 +98,8 @@ pub struct Var {
     pub name: String,
     pub first: Expr,
     pub bounds: Option<(f64, f64)>,
+    /// Kept between runs.
+    pub keep: bool,
 }
 
 /// A value that follows from others.
@@ -117,6 +124,47 @@ pub struct Timer {
 }
 
 #[derive(Clone, Debug)]
+pub struct Clock {
+    pub name: String,
+    /// From the smallest unit: its name, how many make the next, and the enum of its names.
+    pub units: Vec<(String, u64, Option<EnumId>)>,
+    /// How many of the smallest unit each is.
+    pub sizes: Vec<u64>,
+    /// Millionths of the smallest unit, and the microseconds that they take.
+    pub speed: (u64, u64),
+    /// What it shows at the start, in the smallest unit.
+    pub starts: u64,
+    /// Units that any rule awaits.
+    pub awaited: Vec<u16>,
+}
+
+impl Clock {
+    /// The smallest units that all units together make, after which it begins anew.
+    pub fn whole(&self) -> u64 {
+        self.units.iter().map(|u| u.1).product::<u64>().max(1)
+    }
+}
+
+#[derive(Clone, Debug)]
+pub struct Path {
+    pub name: String,
+    pub points: Vec<Point>,
+    pub end: PathEnd,
+}
+
+#[derive(Clone, Debug)]
+pub struct Routine {
+    pub name: String,
+    pub params: usize,
+    pub code: CodeAt,
+    /// The place after its last op.
+    pub end: CodeAt,
+    pub slots: usize,
+    pub names: Vec<String>,
+    pub loop_slots: Vec<Slot>,
+}
+
+#[derive(Clone, Debug)]
 pub struct Kind {
     pub name: String,
     /// Itself and every kind that it derives from.
@@ -130,6 +178,9 @@ pub struct Kind {
     pub passes_tiles: Vec<TileId>,
     pub passes_kinds: Vec<KindId>,
     pub passes_tags: Vec<TagId>,
+    pub sights: Vec<Sight>,
+    pub carries: Vec<WhoSet>,
+    pub falls: Option<f64>,
 }
 
 #[derive(Clone, Debug)]
@@ -145,6 +196,10 @@ pub struct Placed {
 pub struct Zone {
     pub name: String,
     pub of: Option<KindId>,
+    /// Its own kind; then `husk` stands for it among the actors.
+    pub kind: Option<KindId>,
+    pub husk: Option<ActorId>,
+    pub overrides: Vec<Override>,
     pub area: AreaId,
     pub shape: Shape,
     pub notices: Vec<WhoSet>,
@@ -264,10 +319,36 @@ pub enum Op {
         test: Expr,
         at_most: Option<Expr>,
     },
+    /// Waits for the order to walk given last.
+    WaitWalk,
+    WaitFor {
+        event: RuleId,
+        at_most: Option<Expr>,
+    },
+    /// What follows runs beside the rest, which goes on at that place.
+    Fork(CodeAt),
+    Call {
+        routine: RoutineId,
+        args: Vec<Expr>,
+        into: Option<Slot>,
+    },
+    Return(Option<Expr>),
     End,
 }
 
+impl Rule {
+    /// True of actions by hand, which stand among the rules and await nothing.
+    pub fn is_by_hand(&self) -> bool {
+        self.part == Some(Part::Wait) && self.whens.is_empty()
+    }
+}
+
 impl Program {
+    /// The routine in whose code a place lies.
+    pub fn routine_at(&self, pc: CodeAt) -> Option<&Routine> {
+        self.routines.iter().find(|r| (r.code..r.end).contains(&pc))
+    }
+
     /// True where `kind` is `of` or derives from it.
     pub fn is_kind(&self, kind: KindId, of: KindId) -> bool {
         kind == of || self.kinds[kind.index()].is.contains(&of)

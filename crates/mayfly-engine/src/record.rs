@@ -8,7 +8,7 @@
 //! on; a record of a write comes right after the write, one of a judgement right before what it does.
 
 use crate::fault::Fault;
-use crate::world::World;
+use crate::world::{Destination, World};
 use mayfly_base::code::Attr;
 use mayfly_base::*;
 
@@ -64,6 +64,16 @@ pub enum Happening {
         to: Option<Vec<ActorId>>,
     },
     TimerEnds(TimerId),
+    /// The first sees the second.
+    Sees(ActorId, ActorId),
+    Loses(ActorId, ActorId),
+    Seeing(ActorId, ActorId, u64),
+    Treads(ActorId, TileId),
+    Arrives(ActorId, Point),
+    Stuck(ActorId),
+    Comes(ActorId, AreaId),
+    /// A clock's unit, and its new value.
+    Passes(ClockId, u16, u32),
     /// The machines' first states are entered: of all, or of a spawned actor.
     MachinesBegin(Option<ActorId>),
     MachineEnters(Option<ActorId>, StateId),
@@ -117,6 +127,7 @@ pub enum Target {
     Field(ActorId, FieldId),
     Attr(ActorId, Attr),
     Local(u16),
+    ClockSpeed(ClockId),
 }
 
 /// One record.
@@ -162,6 +173,8 @@ pub enum Rec {
         me: Option<ActorId>,
         pc: u32,
         cause: Cause,
+        /// The event taken up last is what it waited for.
+        by_event: bool,
     },
     Wrote {
         target: Target,
@@ -235,6 +248,49 @@ pub enum Rec {
         timer: TimerId,
         running: bool,
         left: u64,
+        pc: u32,
+    },
+    /// A clock was set, moved on, paused or made to go on: what it showed and shows, in its smallest unit.
+    ClockSet {
+        clock: ClockId,
+        from: u64,
+        to: u64,
+        paused: bool,
+        pc: u32,
+    },
+    Laid {
+        at: Point,
+        from: Option<TileId>,
+        to: TileId,
+        pc: u32,
+    },
+    /// An order to walk was given.
+    Ordered {
+        actor: ActorId,
+        goal: Destination,
+        pc: u32,
+    },
+    /// An order ended otherwise than by arriving.
+    OrderEnds {
+        actor: ActorId,
+    },
+    /// An actor is as it was first.
+    Reset {
+        actor: ActorId,
+        pc: u32,
+    },
+    /// What is kept between runs is to be written.
+    Saved {
+        pc: u32,
+    },
+    /// The level begins anew with the next tick.
+    Restarts {
+        pc: u32,
+    },
+    /// A routine is called.
+    Called {
+        routine: RoutineId,
+        args: Vec<Value>,
         pc: u32,
     },
     Drew {

@@ -1,10 +1,11 @@
-//! Step 3 of the tick: zones, contact and nearness, compared with the tick before.
+//! Step 3 of the tick: areas, zones, contact, nearness and tiles, compared with the tick before. Sight is
+//! [`crate::sight`]'s.
 //!
 //! Only what stirred is looked at: actors that moved or changed, and whoever a stirred actor's own
 //! zones or nearness may concern. Zones of the level are found by a grid of cells.
 //!
 //! Order (language.md §8): ends, then beginnings, then what continues; in each by subject; for one
-//! subject zones, contact, nearness; in each by object. All in order of creation and declaration.
+//! subject areas, zones, contact, nearness, sight, tiles; in each by object. All in order of creation and declaration.
 //!
 //! Invariant: after sensing, `inside`, `contacts` and `near` are what a look at every pair would give.
 
@@ -21,7 +22,7 @@ use smallvec::SmallVec;
 /// Which zones of the level lie on a cell, worked out once for a program.
 #[derive(Clone, Debug, Default)]
 pub struct ZoneGrid {
-    cells: FxHashMap<(i64, i64), SmallVec<[ZoneId; 4]>>,
+    cells: FxHashMap<(AreaId, i64, i64), SmallVec<[ZoneId; 4]>>,
     /// Zones that lie on too many cells to be listed: asked always.
     wide: Vec<ZoneId>,
     /// Zones of kinds.
@@ -47,17 +48,24 @@ impl ZoneGrid {
             }
             for y in y0..=y1 {
                 for x in x0..=x1 {
-                    grid.cells.entry((x, y)).or_default().push(id);
+                    grid.cells.entry((z.area, x, y)).or_default().push(id);
                 }
             }
         }
         grid
     }
 
-    fn near(&self, from: (i64, i64), to: (i64, i64), mut see: impl FnMut(ZoneId)) {
+    /// A grid that lists nothing: every zone is asked always.
+    pub fn without_index(zones: &[crate::program::Zone]) -> Self {
+        let all = (0..zones.len()).map(ZoneId::at);
+        let (moving, wide) = all.partition(|z| zones[z.index()].of.is_some());
+        Self { cells: FxHashMap::default(), wide, moving }
+    }
+
+    fn near(&self, area: AreaId, from: (i64, i64), to: (i64, i64), mut see: impl FnMut(ZoneId)) {
         for y in from.1.min(to.1)..=from.1.max(to.1) {
             for x in from.0.min(to.0)..=from.0.max(to.0) {
-                self.cells.get(&(x, y)).into_iter().flatten().for_each(|z| see(*z));
+                self.cells.get(&(area, x, y)).into_iter().flatten().for_each(|z| see(*z));
             }
         }
         self.wide.iter().for_each(|z| see(*z));
@@ -65,23 +73,39 @@ impl ZoneGrid {
 }
 
 /// Something sensed, with what it is sorted by: phase, subject, sense, object.
-type Sensed = ((u8, u32, u8, u32, u32, u8), Happening, Cause);
+pub(crate) type Sensed = ((u8, u32, u8, u32, u32, u8), Happening, Cause);
 
-const ENDS: u8 = 0;
-const BEGINS: u8 = 1;
+pub(crate) const ENDS: u8 = 0;
+pub(crate) const BEGINS: u8 = 1;
 const LASTS: u8 = 2;
 
 impl<R: Recorder> Turn<'_, R> {
     pub fn sense(&mut self, grid: &ZoneGrid) {
         let mut sensed: Vec<Sensed> = vec![];
-        let stirred: Vec<ActorId> =
-            (0..self.world.actors.len()).filter(|i| self.world.actors[*i].stirred).map(ActorId::at).collect();
+        let everyone = self.program.dispatch.asks_everyone();
+        let mut stirred = vec![];
+        for (i, a) in self.world.actors.iter_mut().enumerate().filter(|(_, a)| a.zone.is_none()) {
+            a.stirred |= everyone && !a.gone;
+            if a.stirred {
+                stirred.push(ActorId::at(i));
+            }
+        }
         if !stirred.is_empty() {
+            self.sense_areas(&stirred, &mut sensed);
             self.sense_zones(grid, &stirred, &mut sensed);
             if self.program.dispatch.contact {
                 self.sense_contact(&stirred, &mut sensed);
             }
             self.sense_near(&stirred, &mut sensed);
+        }
+        if self.program.dispatch.sight && (!stirred.is_empty() || self.world.sight_changed) {
+            self.sense_sight(&stirred, &mut sensed);
+        }
+        if self.program.dispatch.treads && (!stirred.is_empty() || !self.world.fresh.is_empty()) {
+            self.sense_tiles(&mut sensed);
+        }
+        self.world.fresh.clear();
+        if !stirred.is_empty() {
             for id in &stirred {
                 let a = &mut self.world.actors[id.index()];
                 (a.stirred, a.jumped) = (false, false);
@@ -90,6 +114,42 @@ impl<R: Recorder> Turn<'_, R> {
         self.sense_lasting(&mut sensed);
         sensed.sort_by_key(|(key, _, _)| *key);
         self.queue.extend(sensed.into_iter().map(|(_, what, cause)| Queued { what, cause }));
+    }
+
+    /// Who came to another area.
+    fn sense_areas(&mut self, stirred: &[ActorId], sensed: &mut Vec<Sensed>) {
+        for id in stirred {
+            let a = &mut self.world.actors[id.index()];
+            let area = a.at.area;
+            if std::mem::replace(&mut a.area, area) != area && !a.gone && a.enabled {
+                sensed.push(((BEGINS, id.0, 0, 0, 0, 0), Happening::Comes(*id, area), a.moved_by));
+            }
+        }
+    }
+
+    /// Which tiles are trodden: the cell under a centre is another one, or another tile was laid there.
+    fn sense_tiles(&mut self, sensed: &mut Vec<Sensed>) {
+        for i in 0..self.world.actors.len() {
+            let a = &self.world.actors[i];
+            let cell = a.at.cell();
+            let here = (a.at.area, cell.0, cell.1);
+            let laid = self.world.fresh.iter().rev().find(|(c, _)| *c == here).map(|(_, cause)| *cause);
+            if a.zone.is_some() || !(a.stirred || laid.is_some()) {
+                continue;
+            }
+            let there = a.enabled && !a.gone;
+            let tile = self.world.tile(self.program, a.at.area, cell).filter(|_| there).map(|t| (cell, t));
+            let a = &mut self.world.actors[i];
+            if std::mem::replace(&mut a.ground, tile) != tile
+                && let Some((_, t)) = tile
+            {
+                sensed.push((
+                    (BEGINS, i as u32, 5, t.0, 0, 0),
+                    Happening::Treads(ActorId::at(i), t),
+                    laid.unwrap_or(a.moved_by),
+                ));
+            }
+        }
     }
 
     fn sense_zones(&mut self, grid: &ZoneGrid, stirred: &[ActorId], sensed: &mut Vec<Sensed>) {
@@ -129,8 +189,8 @@ impl<R: Recorder> Turn<'_, R> {
                     crossed.push(key);
                 }
             };
-            if a.stirred && to.area == AreaId::MAIN {
-                grid.near(c0, c1, |z| look((z, None), &mut found, &mut crossed));
+            if a.stirred {
+                grid.near(to.area, c0, c1, |z| look((z, None), &mut found, &mut crossed));
             } else if !a.stirred {
                 found.extend(a.inside.iter().map(|(k, _)| *k).filter(|k| k.1.is_none()));
             }
@@ -187,7 +247,7 @@ impl<R: Recorder> Turn<'_, R> {
         let object = |key: &ZoneKey| (key.0.0, key.1.map_or(0, |o| o.0 + 1));
         let key_of = |phase: u8, key: &ZoneKey, end: u8| {
             let (z, o) = object(key);
-            (phase, id.0, 0, z, o, end)
+            (phase, id.0, 1, z, o, end)
         };
         for (key, _) in &a.inside {
             if !found.contains(key) {
@@ -256,10 +316,10 @@ impl<R: Recorder> Turn<'_, R> {
             let cause = self.world.actors[a.index()].moved_by.max_by_tick(self.world.actors[b.index()].moved_by);
             if is {
                 self.world.contacts.insert((a, b), Contact { since: tick });
-                sensed.push(((BEGINS, a.0, 1, b.0, 0, 0), Happening::Touches(a, b), cause));
+                sensed.push(((BEGINS, a.0, 2, b.0, 0, 0), Happening::Touches(a, b), cause));
             } else {
                 self.world.contacts.remove(&(a, b));
-                sensed.push(((ENDS, a.0, 1, b.0, 0, 0), Happening::Parts(a, b), cause));
+                sensed.push(((ENDS, a.0, 2, b.0, 0, 0), Happening::Parts(a, b), cause));
             }
         }
     }
@@ -290,10 +350,10 @@ impl<R: Recorder> Turn<'_, R> {
                 let r = r as u32;
                 if !was && there && d <= range.within + value::NEAR {
                     self.world.near.insert(key, tick);
-                    sensed.push(((BEGINS, a.0, 2, r, b.0, 0), Happening::Nears(r, a, b), cause));
+                    sensed.push(((BEGINS, a.0, 3, r, b.0, 0), Happening::Nears(r, a, b), cause));
                 } else if was && (!there || d > range.until + value::NEAR) {
                     self.world.near.remove(&key);
-                    sensed.push(((ENDS, a.0, 2, r, b.0, 0), Happening::Strays(r, a, b), cause));
+                    sensed.push(((ENDS, a.0, 3, r, b.0, 0), Happening::Strays(r, a, b), cause));
                 }
             }
         }
@@ -311,7 +371,7 @@ impl<R: Recorder> Turn<'_, R> {
             for (id, a) in self.world.living().filter(|(_, a)| a.enabled) {
                 for ((z, of), since) in &a.inside {
                     if due(d.list(Key::In(*z)), *since) {
-                        let key = (LASTS, id.0, 0, z.0, of.map_or(0, |o| o.0 + 1), 1);
+                        let key = (LASTS, id.0, 1, z.0, of.map_or(0, |o| o.0 + 1), 1);
                         sensed.push((key, Happening::In(id, *z, *of, tick - since), a.moved_by));
                     }
                 }
@@ -322,17 +382,25 @@ impl<R: Recorder> Turn<'_, R> {
                 let kind = self.world.actors[a.index()].kind;
                 if due(d.list(Key::Touching(kind)), c.since) {
                     sensed.push((
-                        (LASTS, a.0, 1, b.0, 0, 0),
+                        (LASTS, a.0, 2, b.0, 0, 0),
                         Happening::Touching(*a, *b, tick - c.since),
                         self.world.actors[a.index()].moved_by,
                     ));
                 }
             }
         }
+        if d.lasting.2 {
+            for ((a, b), since) in &self.world.seen {
+                if due(d.list(Key::Seeing(self.world.actors[a.index()].kind)), *since) {
+                    let cause = self.world.actors[a.index()].moved_by;
+                    sensed.push(((LASTS, a.0, 4, b.0, 0, 0), Happening::Seeing(*a, *b, tick - since), cause));
+                }
+            }
+        }
         for ((r, a, b), since) in &self.world.near {
             if due(d.list(Key::Near(RangeId(*r))), *since) {
                 sensed.push((
-                    (LASTS, a.0, 2, *r, b.0, 0),
+                    (LASTS, a.0, 3, *r, b.0, 0),
                     Happening::Near(*r, *a, *b, tick - since),
                     self.world.actors[a.index()].moved_by,
                 ));
@@ -345,14 +413,14 @@ impl<R: Recorder> Turn<'_, R> {
 fn every(program: &Program, w: crate::dispatch::Await) -> Option<u64> {
     match &program.rules[w.rule.index()].whens[w.when as usize] {
         Event::Zone { verb: ZoneVerb::In(n), .. }
-        | Event::Pair { verb: PairVerb::Touching(n) | PairVerb::Near(_, n), .. } => Some(*n),
+        | Event::Pair { verb: PairVerb::Touching(n) | PairVerb::Near(_, n) | PairVerb::Seeing(n), .. } => Some(*n),
         _ => None,
     }
 }
 
 impl Cause {
     /// The later of two causes.
-    fn max_by_tick(self, other: Self) -> Self {
+    pub(crate) fn max_by_tick(self, other: Self) -> Self {
         match (self == Self::NONE, other == Self::NONE) {
             (true, _) => other,
             (_, true) => self,

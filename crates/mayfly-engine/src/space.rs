@@ -92,7 +92,7 @@ fn meet(a: (f64, f64), b: (f64, f64), c: (f64, f64), d: (f64, f64)) -> bool {
 }
 
 /// The cells that the way from `a` to `b` passes, in order, both ends included.
-fn cells_between(a: (f64, f64), b: (f64, f64)) -> impl Iterator<Item = (i64, i64)> {
+pub fn cells_between(a: (f64, f64), b: (f64, f64)) -> impl Iterator<Item = (i64, i64)> {
     let (dx, dy) = (b.0 - a.0, b.1 - a.1);
     let mut cuts = vec![0.0, 1.0];
     for (from, d) in [(a.0, dx), (a.1, dy)] {
@@ -167,6 +167,11 @@ pub fn cells_of(shape: &Shape, o: (f64, f64)) -> Vec<(i64, i64)> {
 /// True where two boxes overlap: centre and size of each. Boxes that only meet do not overlap.
 pub fn overlap(a: (f64, f64), sa: (f64, f64), b: (f64, f64), sb: (f64, f64)) -> bool {
     (a.0 - b.0).abs() < (sa.0 + sb.0) / 2.0 - NEAR && (a.1 - b.1).abs() < (sa.1 + sb.1) / 2.0 - NEAR
+}
+
+/// True where a box holds a point, its border included: centre and size of the box.
+pub fn holds(c: (f64, f64), size: (f64, f64), p: (f64, f64)) -> bool {
+    (p.0 - c.0).abs() <= size.0 / 2.0 + NEAR && (p.1 - c.1).abs() <= size.1 / 2.0 + NEAR
 }
 
 /// The quarter in which an offset lies, as a direction; exact diagonals belong to north and south.

@@ -15,17 +15,28 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 impl World {
-    /// The world of a program before its first tick, and the faults of first values.
-    pub fn new(program: &Program, seed: u64) -> (Self, Vec<Fault>) {
+    /// The world of a program before its first tick, which is `base`, and the faults of first values.
+    pub fn new(program: &Program, seed: u64, base: u64) -> (Self, Vec<Fault>) {
         let mut world = Self {
-            tick: 0,
-            next: 0,
+            tick: base,
+            next: base,
+            base,
             seed,
             vars: vec![Value::None; program.vars.len()],
             actors: Vec::with_capacity(program.actors.len()),
             numbered: vec![0; program.kinds.len()],
             zone_off: vec![false; program.zones.len()],
             timers: vec![],
+            clocks: program.clocks.iter().map(ClockState::new).collect(),
+            laid: BTreeMap::new(),
+            fresh: vec![],
+            sight_changed: true,
+            sight_cause: Cause::NONE,
+            ground: 0,
+            seen: BTreeMap::new(),
+            origins: BTreeMap::new(),
+            firsts: vec![],
+            bytes: 0,
             rules: program.rules.iter().map(|r| RuleState { on: !r.limits.off, fired: 0, held: 0, spent: 0 }).collect(),
             uses: BTreeMap::new(),
             rests: BTreeMap::new(),
@@ -49,7 +60,7 @@ impl World {
             world.begun += 1;
             world.timers.push(TimerState {
                 running: t.running,
-                due: t.ticks,
+                due: base + t.ticks,
                 left: 0,
                 length: t.ticks,
                 order: world.begun,
@@ -59,9 +70,16 @@ impl World {
         let mut faults = vec![];
         // Husks first, so that first values can name any actor.
         for p in &program.actors {
-            world.actors.push(Actor::husk(&p.name, p.kind, p.at, p.facing));
-            if p.name.starts_with(&format!("{}#", program.kinds[p.kind.index()].name)) {
-                world.numbered[p.kind.index()] += 1;
+            let unnamed = p.name.starts_with(&format!("{}#", program.kinds[p.kind.index()].name));
+            world.push_actor(program, Actor::husk(&p.name, p.kind, p.at, p.facing), unnamed);
+            world.numbered[p.kind.index()] += u32::from(unnamed);
+        }
+        for (i, z) in program.zones.iter().enumerate() {
+            if let (Some(kind), Some(_)) = (z.kind, z.husk) {
+                let at = Point { x: 0.0, y: 0.0, area: z.area };
+                let mut husk = Actor::husk(&z.name, kind, at, 2);
+                (husk.zone, husk.stirred) = (Some(ZoneId::at(i)), false);
+                world.push_actor(program, husk, false);
             }
         }
         for (i, v) in program.vars.iter().enumerate() {
@@ -70,18 +88,19 @@ impl World {
                 Err(f) => faults.push(f),
             }
         }
-        for (i, p) in program.actors.iter().enumerate() {
+        let zones = program.zones.iter().filter(|z| z.husk.is_some()).map(|z| &z.overrides);
+        let overrides: Vec<&Vec<Override>> = program.actors.iter().map(|p| &p.overrides).chain(zones).collect();
+        for (i, given) in overrides.into_iter().enumerate() {
             let id = ActorId::at(i);
             if let Err(f) = world.fill(program, id) {
                 faults.push(f);
             }
-            let a = &mut world.actors[i];
-            a.checkpoint = (a.at, a.facing);
-            for o in &p.overrides {
+            let kind = world.actors[i].kind;
+            for o in given {
                 let (Override::Field(_, e) | Override::Attr(_, e)) = o;
                 match (world.reckon(program, e, Some(id)), o) {
                     (Ok(v), Override::Field(f, _)) => {
-                        let bounds = program.kinds[p.kind.index()].fields[f.index()].bounds;
+                        let bounds = program.kinds[kind.index()].fields[f.index()].bounds;
                         world.actors[i].fields[f.index()] = bounded(v, bounds);
                     }
                     (Ok(v), Override::Attr(attr, _)) => {
@@ -90,17 +109,39 @@ impl World {
                     (Err(f), _) => faults.push(f),
                 }
             }
+            world.settle_first(id);
         }
         for (m, machine) in program.machines.iter().enumerate().filter(|(_, m)| m.of.is_none()) {
             world.put_machine(program, (MachineId::at(m), None), machine.start);
         }
         world.watch_all(program);
+        world.bytes = world.vars.iter().chain(world.actors.iter().flat_map(|a| &a.fields)).map(Value::weight).sum();
         (world, faults)
+    }
+
+    fn push_actor(&mut self, program: &Program, mut a: Actor, unnamed: bool) {
+        if unnamed {
+            let key = (a.kind, a.at.area, a.at.x.to_bits(), a.at.y.to_bits());
+            let ordinal = self.origins.entry(key).or_insert(0);
+            *ordinal += 1;
+            let kind = &program.kinds[a.kind.index()].name;
+            a.stream = Arc::from(format!("{kind}@{},{},{}#{ordinal}", a.at.x, a.at.y, a.at.area.0));
+        }
+        (a.created, a.area) = (self.base, a.at.area);
+        self.firsts.push(Arc::new(a.clone()));
+        self.actors.push(a);
+    }
+
+    /// What an actor is like after its first values: what `reset` brings back.
+    pub fn settle_first(&mut self, id: ActorId) {
+        let a = &mut self.actors[id.index()];
+        (a.checkpoint, a.area) = ((a.at, a.facing), a.at.area);
+        self.firsts[id.index()] = Arc::new(a.clone());
     }
 
     fn reckon(&self, program: &Program, e: &Expr, me: Option<ActorId>) -> Result<Value, Fault> {
         let steps = Cell::new(0);
-        Scope { program, world: self, me, steps: &steps, draws: None }.eval_alone(e)
+        Scope { program, world: self, me, rule: None, steps: &steps, deep: 0, draws: None }.eval_alone(e)
     }
 
     /// A new actor with its kind's first values.
@@ -116,7 +157,7 @@ impl World {
         facing: u32,
     ) -> Result<ActorId, (ActorId, Fault)> {
         let id = ActorId::at(self.actors.len());
-        self.actors.push(Actor::husk(name, kind, at, facing));
+        self.push_actor(program, Actor::husk(name, kind, at, facing), true);
         self.fill(program, id).map(|()| id).map_err(|f| (id, f))
     }
 
@@ -148,11 +189,14 @@ impl World {
         first
     }
 
-    fn watch_all(&mut self, program: &Program) {
+    /// Begins to watch everything.
+    pub fn watch_all(&mut self, program: &Program) {
+        self.stale.clear();
+        self.watched.iter_mut().for_each(Vec::clear);
         for (w, watch) in program.watches.iter().enumerate() {
             let whom: Vec<Option<ActorId>> = match watch.over {
                 None => vec![None],
-                Some(k) => self.living().filter(|(_, a)| program.is_kind(a.kind, k)).map(|(id, _)| Some(id)).collect(),
+                Some(k) => self.ones().filter(|(_, a)| program.is_kind(a.kind, k)).map(|(id, _)| Some(id)).collect(),
             };
             for actor in whom {
                 let s = self.first_watch(program, WatchId::at(w), actor);
@@ -212,6 +256,8 @@ impl Actor {
     fn husk(name: &str, kind: KindId, at: Point, facing: u32) -> Self {
         Self {
             name: Arc::from(name),
+            stream: Arc::from(name),
+            zone: None,
             kind,
             at,
             before: at,
@@ -234,6 +280,10 @@ impl Actor {
             created: 0,
             disabled_at: 0,
             step: None,
+            walk: None,
+            own_ground: 0,
+            area: at.area,
+            ground: None,
             pressed: None,
             inside: smallvec::SmallVec::new(),
             bump: None,

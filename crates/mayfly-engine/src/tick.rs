@@ -6,6 +6,7 @@
 use crate::fault::*;
 use crate::program::Program;
 use crate::record::*;
+use crate::renew::Kept;
 use crate::sense::ZoneGrid;
 use crate::turn::{Queued, Turn};
 use crate::world::*;
@@ -19,9 +20,12 @@ pub enum Input {
     Down(ActorId, InputId),
     Up(ActorId, InputId),
     /// One action by hand: where its code stands.
-    Poke {
-        code: u32,
-        slots: usize,
+    /// Actions by hand: a rule that awaits nothing, at the program's end.
+    Poke(RuleId),
+    /// What a place gives when it draws next.
+    Fix {
+        draw: DrawId,
+        value: Value,
     },
 }
 
@@ -48,8 +52,21 @@ impl Engine {
     }
 
     /// The world before the first tick.
-    pub fn start(&self, seed: u64) -> (World, Vec<Fault>) {
-        World::new(&self.program, seed)
+    pub fn start(&self, seed: u64, kept: &Kept) -> (World, Vec<Fault>) {
+        let (mut world, faults) = World::new(&self.program, seed, 0);
+        if *kept != Kept::default() {
+            world.take_kept(&self.program, kept);
+            world.watch_all(&self.program);
+        }
+        (world, faults)
+    }
+
+    /// An engine that looks at every rule, zone, pair and watch in every tick. The tests compare the real
+    /// one with it.
+    pub fn naive(mut program: Program) -> Self {
+        program.dispatch.ask_everyone(&program.rules, program.watches.len());
+        let grid = ZoneGrid::without_index(&program.zones);
+        Self { program, grid }
     }
 
     /// Runs one tick. Faults of first values are told in tick 0, where they are given.
@@ -63,9 +80,11 @@ impl Engine {
             t.fault(None, f.clone());
         }
         t.inputs(inputs);
-        if t.world.tick > 0 {
+        let begins = t.world.age() == 0;
+        if !begins {
             t.motion();
             t.ramps();
+            t.clocks();
         } else {
             for a in &mut t.world.actors {
                 a.before = a.at;
@@ -73,7 +92,7 @@ impl Engine {
         }
         t.sense(&self.grid);
         t.time();
-        if t.world.tick == 0 {
+        if begins {
             t.queue.push_front(Queued { what: Happening::Start, cause: Cause::NONE });
             if !t.world.machines.is_empty() {
                 t.queue.push_front(Queued { what: Happening::MachinesBegin(None), cause: Cause::NONE });
@@ -93,20 +112,17 @@ impl<R: Recorder> Turn<'_, R> {
                 Input::Up(a, input) => {
                     self.world.down.remove(&(*a, *input));
                 }
-                Input::Poke { code, slots } => {
+                Input::Poke(rule) => {
+                    let cause = self.note(|| Rec::Poked(i as u32));
+                    self.steps.set(0);
+                    let r = &self.program.rules[rule.index()];
+                    self.carry_out(Run::new(*rule, None, vec![Value::None; r.slots], r.then, None, cause));
+                    // What a hand sets is sensed in this very tick, and what it sends is heard in its first round.
+                    self.queue.extend(std::mem::take(&mut self.next));
+                }
+                Input::Fix { draw, value } => {
                     self.note(|| Rec::Poked(i as u32));
-                    let rule = RuleId(0);
-                    let run = Run {
-                        id: 0,
-                        rule,
-                        me: None,
-                        locals: vec![Value::None; *slots],
-                        pc: *code,
-                        wait: Wait::Until(0),
-                        home: None,
-                        cause: Cause::NONE,
-                    };
-                    self.poke(run);
+                    self.world.chance.borrow_mut().fixed.entry(*draw).or_default().push(value.clone());
                 }
             }
         }
@@ -162,7 +178,7 @@ impl<R: Recorder> Turn<'_, R> {
         }
         self.world.mail = kept;
         for r in &self.world.runs {
-            let over = matches!(r.wait, Wait::Until(d) | Wait::Test(Some(d)) if d <= tick);
+            let over = matches!(r.wait, Wait::Until(d) | Wait::Test(Some(d)) | Wait::Event(_, Some(d)) if d <= tick);
             if over && r.me.is_none_or(|m| self.world.actors[m.index()].enabled) {
                 due.push((r.id, Happening::Resumes(r.id), r.cause));
             }
@@ -218,6 +234,11 @@ impl<R: Recorder> Turn<'_, R> {
 
     /// Step 6: what was removed is gone, signs are looked at, the record is closed.
     fn settle(&mut self, inputs: &[Input]) {
+        match self.world.ending.take() {
+            Some(Ending::Restart) => self.begin_anew(),
+            Some(Ending::End(e)) => self.world.ended = Some(e),
+            None => {}
+        }
         for a in &mut self.world.actors {
             a.buried = a.gone;
         }
@@ -226,22 +247,7 @@ impl<R: Recorder> Turn<'_, R> {
                 self.world.down.remove(&(*a, *i));
             }
         }
-        self.world.ended = self.world.ending.take();
         self.note(|| Rec::Closed);
         self.world.next = self.world.tick + 1;
-    }
-
-    /// An action by hand.
-    fn poke(&mut self, mut run: Run) {
-        self.steps.set(0);
-        let code = run.pc;
-        if let crate::program::Op::Do(action) = &self.program.code[code as usize] {
-            let span = self.program.spans[code as usize];
-            if let Err(f) = self.act(action, &mut run, code, span) {
-                self.fault(None, f);
-            }
-        }
-        // What a hand sets is sensed in this very tick, and what it sends is heard in its first round.
-        self.queue.extend(std::mem::take(&mut self.next));
     }
 }

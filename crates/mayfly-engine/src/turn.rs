@@ -45,6 +45,10 @@ pub struct Turn<'a, R: Recorder> {
     pub nested: u32,
     /// Groups of which one has fired for the present event, and for whom.
     pub passed: Vec<(u32, Option<ActorId>)>,
+    /// The rule that is judged or carried out: routines draw in its streams.
+    pub rule: Cell<Option<RuleId>>,
+    /// The order to walk that was given last.
+    pub last_order: Option<(ActorId, u64)>,
 }
 
 impl<'a, R: Recorder> Turn<'a, R> {
@@ -64,6 +68,8 @@ impl<'a, R: Recorder> Turn<'a, R> {
             moved: vec![],
             nested: 0,
             passed: vec![],
+            rule: Cell::new(None),
+            last_order: None,
         }
     }
 
@@ -75,7 +81,15 @@ impl<'a, R: Recorder> Turn<'a, R> {
 
     pub fn scope(&self, me: Option<ActorId>) -> Scope<'_> {
         let draws = if R::ON { Some(&self.drawn) } else { None };
-        Scope { program: self.program, world: self.world, me, steps: &self.steps, draws }
+        Scope {
+            program: self.program,
+            world: self.world,
+            me,
+            rule: self.rule.get(),
+            steps: &self.steps,
+            deep: 0,
+            draws,
+        }
     }
 
     /// Records the draws that an expression made.
@@ -129,10 +143,19 @@ impl<'a, R: Recorder> Turn<'a, R> {
             (Value::Number(n), Some((lo, hi))) if *n < lo || *n > hi => (Value::Number(n.clamp(lo, hi)), true),
             _ => (new, false),
         };
+        self.weigh(target, &new, span)?;
         let old = match target {
             Target::Var(v) => std::mem::replace(&mut self.world.vars[v.index()], new.clone()),
             Target::Field(a, f) => std::mem::replace(&mut self.world.actors[a.index()].fields[f.index()], new.clone()),
             Target::Attr(a, attr) => self.write_attr(a, attr, &new, span)?,
+            Target::ClockSpeed(c) => {
+                let old = self.world.clocks[c.index()].speed;
+                let Value::Number(n) = new else {
+                    return Err(Fault::new(FaultKind::None, "none is no speed", span));
+                };
+                self.clock_speed(c, n, span)?;
+                Value::Number(old)
+            }
             Target::Local(_) => Value::None,
         };
         let cause = self.note(|| Rec::Wrote { target, old, new, pc, kept_in });
@@ -140,8 +163,32 @@ impl<'a, R: Recorder> Turn<'a, R> {
             Target::Var(v) => self.var_stale(v, cause),
             Target::Field(a, f) => self.field_stale(a, f, cause),
             Target::Attr(a, _) => self.world.actors[a.index()].moved_by = cause,
-            Target::Local(_) => {}
+            Target::Local(_) | Target::ClockSpeed(_) => {}
         }
+        Ok(())
+    }
+
+    /// Counts the bytes that all variables hold, and the work of copying long ones.
+    ///
+    /// # Errors
+    /// More than [`MOST_VALUES`], or too many steps.
+    fn weigh(&mut self, target: Target, new: &Value, span: Span) -> Result<(), Fault> {
+        let long = |v: &Value| matches!(v, Value::Text(_) | Value::List(_) | Value::Set(_) | Value::Tally(_));
+        let old = match target {
+            Target::Var(v) => &self.world.vars[v.index()],
+            Target::Field(a, f) => &self.world.actors[a.index()].fields[f.index()],
+            _ => return Ok(()),
+        };
+        if !long(new) && !long(old) {
+            return Ok(());
+        }
+        let (was, is) = (old.weight(), new.weight());
+        self.scope(None).step(((was + is) / 1024) as u64, span)?;
+        let bytes = (self.world.bytes + is).saturating_sub(was);
+        if bytes > MOST_VALUES && is > was {
+            return Err(Fault::new(FaultKind::Limit, "more than 256 MiB of values", span));
+        }
+        self.world.bytes = bytes;
         Ok(())
     }
 
@@ -152,6 +199,11 @@ impl<'a, R: Recorder> Turn<'a, R> {
             let Value::Flag(on) = new else { return Err(wrong()) };
             self.enable(id, *on);
             return Ok(old);
+        }
+        let hides = attr == Attr::Opaque || self.world.actors[id.index()].opaque;
+        self.world.sight_changed |= hides;
+        if attr == Attr::Solid {
+            self.world.ground += 1;
         }
         let a = &mut self.world.actors[id.index()];
         a.stirred = true;
@@ -170,8 +222,10 @@ impl<'a, R: Recorder> Turn<'a, R> {
             (Attr::Size, Value::Point(p)) => a.size = (p.x.max(0.0), p.y.max(0.0)),
             _ => return Err(wrong()),
         }
-        if a.jumped && matches!(attr, Attr::At | Attr::X | Attr::Y) {
-            a.step = None;
+        match attr {
+            Attr::At | Attr::X | Attr::Y => self.displaced(id),
+            Attr::Tangible | Attr::Size => self.stopper_changed(id),
+            _ => {}
         }
         Ok(old)
     }
@@ -185,6 +239,9 @@ impl<'a, R: Recorder> Turn<'a, R> {
         }
         a.enabled = on;
         a.stirred = true;
+        self.world.sight_changed |= a.opaque;
+        self.stopper_changed(id);
+        let a = &mut self.world.actors[id.index()];
         if !on {
             a.disabled_at = tick;
             return;
@@ -193,9 +250,13 @@ impl<'a, R: Recorder> Turn<'a, R> {
         a.created += away;
         for run in self.world.runs.iter_mut().filter(|r| r.me == Some(id)) {
             match &mut run.wait {
-                Wait::Until(due) | Wait::Test(Some(due)) => *due += away,
-                Wait::Test(None) => {}
+                Wait::Until(due) | Wait::Test(Some(due)) | Wait::Event(_, Some(due)) => *due += away,
+                Wait::Test(None) | Wait::Event(_, None) | Wait::Walk(..) => {}
             }
+        }
+        // Timed transitions keep what they had left: their stays are as much younger.
+        for (_, m) in self.world.machines.iter_mut().filter(|((_, of), _)| *of == Some(id)) {
+            m.stays.iter_mut().for_each(|(_, since, _)| *since += away);
         }
     }
 

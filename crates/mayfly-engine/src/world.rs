@@ -8,7 +8,7 @@
 
 use crate::program::Program;
 use crate::record::{Cause, Target};
-use mayfly_base::code::*;
+use mayfly_base::code::{Slot, WhoSet};
 use mayfly_base::*;
 use smallvec::SmallVec;
 use std::cell::RefCell;
@@ -21,6 +21,8 @@ pub struct World {
     pub tick: u64,
     /// The tick that is run next: how many were closed.
     pub next: u64,
+    /// The tick in which the level began, or began anew by `restart`.
+    pub base: u64,
     pub seed: u64,
     pub vars: Vec<Value>,
     pub actors: Vec<Actor>,
@@ -28,6 +30,24 @@ pub struct World {
     pub numbered: Vec<u32>,
     pub zone_off: Vec<bool>,
     pub timers: Vec<TimerState>,
+    pub clocks: Vec<ClockState>,
+    /// Tiles that were laid since the beginning.
+    pub laid: BTreeMap<(AreaId, i64, i64), TileId>,
+    /// Cells whose tile is to be sensed.
+    pub fresh: Vec<((AreaId, i64, i64), Cause)>,
+    /// Something that hides others changed since sight was sensed; what did it, where that is known.
+    pub sight_changed: bool,
+    pub sight_cause: Cause,
+    /// Counts every change of what stops actors.
+    pub ground: u64,
+    /// Who sees whom, and since when.
+    pub seen: BTreeMap<(ActorId, ActorId), u64>,
+    /// How many unnamed actors of a kind were first placed at a point.
+    pub origins: BTreeMap<(KindId, AreaId, u64, u64), u32>,
+    /// Each actor as it was first.
+    pub firsts: Vec<Arc<Actor>>,
+    /// Bytes that all variables hold outside themselves.
+    pub bytes: usize,
     pub rules: Vec<RuleState>,
     /// Uses of `once` and `at most`: rule, which limit, `self`, and for whom it counts.
     pub uses: BTreeMap<LimitKey, u64>,
@@ -57,13 +77,17 @@ pub struct World {
     /// Counts what is begun, so that what was begun first ends first.
     pub begun: u64,
     pub ended: Option<Ended>,
-    /// What `win` or `lose` said in this tick.
-    pub ending: Option<Ended>,
+    /// What `win`, `lose` or `restart` said first in this tick.
+    pub ending: Option<Ending>,
 }
 
 #[derive(Clone, Debug)]
 pub struct Actor {
     pub name: Arc<str>,
+    /// What its streams of chance are named by.
+    pub stream: Arc<str>,
+    /// The zone for which it stands: then it is no actor, and holds the zone's variables and machines.
+    pub zone: Option<ZoneId>,
     pub kind: KindId,
     pub at: Point,
     /// Where it stood when the tick began, and whether it went from there on foot.
@@ -92,6 +116,14 @@ pub struct Actor {
     pub created: u64,
     pub disabled_at: u64,
     pub step: Option<Step>,
+    /// The order to walk that it carries out.
+    pub walk: Option<Box<Order>>,
+    /// How often its own moves changed what stops others.
+    pub own_ground: u64,
+    /// The area in which it was sensed last.
+    pub area: AreaId,
+    /// The cell and tile under its centre when they were sensed last.
+    pub ground: Option<((i64, i64), TileId)>,
     /// An arrow that waits for the step under way to end.
     pub pressed: Option<(u32, Cause)>,
     /// Zones that it is in, sorted, with the tick of entry.
@@ -137,6 +169,44 @@ pub struct Bump {
     pub other_facing: u32,
 }
 
+/// An order to walk.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Order {
+    pub id: u64,
+    pub goal: Destination,
+    pub speed: Option<f64>,
+    pub straight: bool,
+    /// The last tick in which it moves.
+    pub until: Option<u64>,
+    /// Points still to be reached, the next one last; none where the way has to be planned.
+    pub way: Option<Vec<Point>>,
+    /// For what the way was planned: what stopped it, and the goal.
+    pub planned: (u64, Point),
+    pub stuck: bool,
+    pub home: Option<Home>,
+    pub cause: Cause,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Destination {
+    To(Point),
+    /// A path, the point to which it goes, and whether it goes back.
+    Along(PathId, u32, bool),
+    After(ActorId),
+    AwayFrom(Option<ActorId>, Point),
+}
+
+/// A clock: what it shows and how long it has run, in its smallest unit.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct ClockState {
+    pub shows: u64,
+    pub run: u64,
+    /// What has run of the next unit, in parts of which [`crate::clock`] knows the size.
+    pub part: u128,
+    pub speed: f64,
+    pub paused: bool,
+}
+
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Contact {
     pub since: u64,
@@ -173,12 +243,42 @@ pub struct Run {
     pub rule: RuleId,
     pub me: Option<ActorId>,
     pub locals: Vec<Value>,
+    /// Frames of what called the routine in which it is, outermost first.
+    pub stack: Vec<Frame>,
     pub pc: u32,
     pub wait: Wait,
     /// The stay in a state with which it ends.
     pub home: Option<Home>,
     /// The judgement that began it.
     pub cause: Cause,
+}
+
+/// Where a routine was called.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Frame {
+    pub pc: u32,
+    pub locals: Vec<Value>,
+    /// Where its result goes.
+    pub into: Option<Slot>,
+}
+
+impl Run {
+    /// A run that begins.
+    pub fn new(
+        rule: RuleId,
+        me: Option<ActorId>,
+        locals: Vec<Value>,
+        pc: u32,
+        home: Option<Home>,
+        cause: Cause,
+    ) -> Self {
+        Self { id: 0, rule, me, locals, stack: vec![], pc, wait: Wait::Until(0), home, cause }
+    }
+
+    /// The frame of its rule.
+    pub fn own(&self) -> &[Value] {
+        self.stack.first().map_or(&self.locals, |f| &f.locals)
+    }
 }
 
 /// A machine as declared, and the actor whose it is.
@@ -216,6 +316,10 @@ pub enum Wait {
     Until(u64),
     /// Goes on at the first notice that finds the test of its op true, or in that tick.
     Test(Option<u64>),
+    /// Goes on at that event, or in that tick.
+    Event(RuleId, Option<u64>),
+    /// Goes on when that actor's order ends.
+    Walk(ActorId, u64),
 }
 
 #[derive(Clone, Debug)]
@@ -277,7 +381,19 @@ pub struct Sign {
 /// The streams that were drawn from so far.
 #[derive(Clone, Debug, Default)]
 pub struct Chance {
-    pub streams: BTreeMap<(DrawId, Option<ActorId>), Stream>,
+    pub streams: BTreeMap<StreamKey, Stream>,
+    /// What the next draws of a place give: set by hand.
+    pub fixed: BTreeMap<DrawId, Vec<Value>>,
+}
+
+/// A place that draws, `self`, and the rule that called the routine in which it stands.
+pub type StreamKey = (DrawId, Option<ActorId>, Option<RuleId>);
+
+/// What takes effect when the tick settles.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Ending {
+    End(Ended),
+    Restart,
 }
 
 #[derive(Clone, Debug, PartialEq)]
@@ -295,7 +411,35 @@ impl World {
 
     /// All actors that are there, in order of creation.
     pub fn living(&self) -> impl Iterator<Item = (ActorId, &Actor)> {
+        self.ones().filter(|(_, a)| a.zone.is_none())
+    }
+
+    /// All actors that are there, and the stand-ins of zones with a kind.
+    pub fn ones(&self) -> impl Iterator<Item = (ActorId, &Actor)> {
         self.actors.iter().enumerate().filter(|(_, a)| !a.gone).map(|(i, a)| (ActorId::at(i), a))
+    }
+
+    /// An actor as a value; of a stand-in, its zone.
+    pub fn as_value(&self, id: ActorId) -> Value {
+        match self.actors[id.index()].zone {
+            Some(z) => Value::Zone(z, None),
+            None => Value::Actor(id),
+        }
+    }
+
+    /// The tile at a cell of an area now.
+    pub fn tile(&self, program: &Program, area: AreaId, cell: (i64, i64)) -> Option<TileId> {
+        if !self.laid.is_empty()
+            && let Some(t) = self.laid.get(&(area, cell.0, cell.1))
+        {
+            return Some(*t);
+        }
+        program.maps[area.index()].tile(cell)
+    }
+
+    /// Ticks since the level began, or began anew.
+    pub fn age(&self) -> u64 {
+        self.tick - self.base
     }
 
     /// Ticks that a timer has left; 0 at rest.

@@ -219,7 +219,7 @@ pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainTape
                     }),
                 }
             }
-            Rec::GoesOn { rule, me, cause, .. } => {
+            Rec::GoesOn { rule, me, cause, by_event, .. } => {
                 number += 1;
                 let title = rung_title(program, &words, *rule, *me, &[]);
                 let note = format!("goes on, begun at tick {}", cause.tick);
@@ -238,6 +238,10 @@ pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainTape
                     locals: vec![],
                     lines: vec![],
                 };
+                if let (true, Some(g)) = (*by_event, c.groups.last_mut()) {
+                    g.rungs.push(rung);
+                    continue;
+                }
                 c.groups.push(Group {
                     round,
                     at,
@@ -387,8 +391,13 @@ fn verdict_words(_: &Program, verdict: &Verdict, clauses: &[ClauseSeen], tick: u
 }
 
 fn done(program: &Program, words: &Words, r: &Rec, c: &Cascade) -> Option<Done> {
-    let locals: &[String] =
-        c.groups.last().and_then(|g| g.rungs.last()).map_or(&[], |r| &program.rules[r.rule.index()].names);
+    let own = || c.groups.last().and_then(|g| g.rungs.last()).map_or(&[][..], |r| &program.rules[r.rule.index()].names);
+    let locals: &[String] = match r {
+        Rec::Wrote { pc, .. } => {
+            program.routine_at(*pc).filter(|_| !gives_back(program, *pc)).map_or_else(own, |r| &r.names)
+        }
+        _ => own(),
+    };
     Some(match r {
         // What the language keeps for itself is no one's variable.
         Rec::Wrote { target: Target::Local(s), .. } if locals.get(*s as usize).is_some_and(|n| n.starts_with('(')) => {
@@ -424,7 +433,13 @@ fn done(program: &Program, words: &Words, r: &Rec, c: &Cascade) -> Option<Done> 
         }
         Rec::Turn { pc, .. } => Done::Turns { pc: *pc, count: 1 },
         Rec::Waits { until: Some(t), .. } => Done::Other(format!("waits until tick {t}")),
-        Rec::Waits { until: None, .. } => Done::Other("waits until its test is true".into()),
+        Rec::Waits { until: None, pc } => Done::Other(match &program.code[*pc as usize] {
+            Op::WaitFor { event, .. } => {
+                program.rules[event.index()].title.rsplit(": ").next().unwrap_or("waits").into()
+            }
+            Op::WaitWalk => "waits until the walk ends".into(),
+            _ => "waits until its test is true".into(),
+        }),
         Rec::Faulted { fault, .. } => Done::Fault(format!("{}: {}", fault.kind.name(), fault.text)),
         Rec::Switched { what, on, .. } => {
             let thing = match what {
@@ -454,9 +469,22 @@ fn done(program: &Program, words: &Words, r: &Rec, c: &Cascade) -> Option<Done> 
         | Rec::Spawned { .. }
         | Rec::Removed { .. }
         | Rec::Put { .. }
+        | Rec::ClockSet { .. }
+        | Rec::Laid { .. }
+        | Rec::Ordered { .. }
+        | Rec::OrderEnds { .. }
+        | Rec::Reset { .. }
+        | Rec::Saved { .. }
+        | Rec::Restarts { .. }
+        | Rec::Called { .. }
         | Rec::TimerSet { .. } => Done::Other(words.record(r)),
         _ => return None,
     })
+}
+
+/// True where a routine's result is written into the frame that called it.
+fn gives_back(program: &Program, pc: u32) -> bool {
+    matches!(program.code[pc as usize], Op::Return(_) | Op::End)
 }
 
 /// Marks writes that a later firing of the tick replaces or undoes, on both ends.

@@ -9,6 +9,7 @@ use mayfly_engine::names::Named;
 use mayfly_engine::record::{Rec, Recorder, Verdict};
 use mayfly_engine::world::World;
 use mayfly_engine::{Engine, Tape};
+use mayfly_lang::diagnostic::Source;
 use rustc_hash::FxHashMap;
 
 /// A clause as it was judged.
@@ -33,15 +34,15 @@ impl ClauseSeen {
 /// A tape that explains itself.
 pub struct ExplainTape<'a> {
     engine: &'a Engine,
-    text: &'a str,
+    sources: &'a [Source],
     pub tape: Tape,
     /// By record: the clauses of that judgement.
     pub clauses: FxHashMap<u32, Vec<ClauseSeen>>,
 }
 
 impl<'a> ExplainTape<'a> {
-    pub fn new(engine: &'a Engine, text: &'a str) -> Self {
-        Self { engine, text, tape: Tape::default(), clauses: FxHashMap::default() }
+    pub fn new(engine: &'a Engine, sources: &'a [Source]) -> Self {
+        Self { engine, sources, tape: Tape::default(), clauses: FxHashMap::default() }
     }
 }
 
@@ -54,7 +55,7 @@ impl Recorder for ExplainTape<'_> {
         if let Rec::Judged { rule, me, locals, verdict, .. } = &r
             && matches!(verdict, Verdict::Fired | Verdict::Held { .. })
         {
-            self.clauses.insert(at, clauses(self.engine, world, self.text, *rule, *me, locals, Some(verdict)));
+            self.clauses.insert(at, clauses(self.engine, world, self.sources, *rule, *me, locals, Some(verdict)));
         }
         self.tape.records.push(r);
         at
@@ -66,7 +67,7 @@ impl Recorder for ExplainTape<'_> {
 pub fn clauses(
     engine: &Engine,
     world: &World,
-    text: &str,
+    sources: &[Source],
     rule: RuleId,
     me: Option<ActorId>,
     locals: &[Value],
@@ -83,15 +84,15 @@ pub fn clauses(
             (Some(_), Some(f)) => (i <= f).then_some(i < f),
             _ => crate::values::of(engine, world, &c.test, me, locals).ok().map(|v| v == Value::Flag(true)),
         };
-        let values = if held.is_some() { leaves(engine, world, text, &c.test, me, locals) } else { vec![] };
-        ClauseSeen { text: source(text, c.test.span), held, values, span: c.test.span }
+        let values = if held.is_some() { leaves(engine, world, sources, &c.test, me, locals) } else { vec![] };
+        ClauseSeen { text: source(sources, c.test.span), held, values, span: c.test.span }
     };
     list.iter().enumerate().map(one).collect()
 }
 
 /// A stretch of the text in one line.
-pub fn source(text: &str, span: Span) -> String {
-    let s = text.get(span.range()).unwrap_or("");
+pub fn source(sources: &[Source], span: Span) -> String {
+    let s = sources.get(span.file as usize).and_then(|s| s.text.get(span.range())).unwrap_or("");
     s.split_whitespace().collect::<Vec<_>>().join(" ")
 }
 
@@ -99,13 +100,13 @@ pub fn source(text: &str, span: Span) -> String {
 pub fn leaves(
     engine: &Engine,
     world: &World,
-    text: &str,
+    sources: &[Source],
     e: &Expr,
     me: Option<ActorId>,
     locals: &[Value],
 ) -> Vec<(String, String)> {
     let mut out: Vec<(String, String)> = vec![];
-    read(engine, world, text, e, me, locals, &mut out);
+    read(engine, world, sources, e, me, locals, &mut out);
     out.truncate(6);
     out
 }
@@ -113,14 +114,14 @@ pub fn leaves(
 fn read(
     engine: &Engine,
     world: &World,
-    text: &str,
+    sources: &[Source],
     e: &Expr,
     me: Option<ActorId>,
     locals: &[Value],
     out: &mut Vec<(String, String)>,
 ) {
     use ExprKind as K;
-    let mut down = |list: &[&Expr]| list.iter().for_each(|x| read(engine, world, text, x, me, locals, out));
+    let mut down = |list: &[&Expr]| list.iter().for_each(|x| read(engine, world, sources, x, me, locals, out));
     match &e.kind {
         K::Const(_) | K::Myself | K::Draw(..) => {}
         K::Binary(_, a, b) | K::And(a, b) | K::Or(a, b) | K::Per(a, b) => down(&[a, b]),
@@ -128,12 +129,12 @@ fn read(
         K::Between(a, b, c) | K::If(a, b, c) => down(&[a, b, c]),
         K::Local(s) if matches!(locals.get(*s as usize), Some(Value::Actor(_))) => {}
         K::Relation(..) | K::Near(..) | K::Exists(_) | K::Pressing(..) => {
-            let name = source(text, e.span);
+            let name = source(sources, e.span);
             push(engine, world, e, me, locals, name, out);
             let facts = distance_of(engine, world, e, me, locals);
             out.extend(facts);
         }
-        _ => push(engine, world, e, me, locals, source(text, e.span), out),
+        _ => push(engine, world, e, me, locals, source(sources, e.span), out),
     }
 }
 

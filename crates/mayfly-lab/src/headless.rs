@@ -2,13 +2,16 @@
 //!
 //! Invariant: the run is the one that the application would show for the same level, seed and inputs.
 
+use crate::flight::Flight;
 use crate::script::{self, Script};
 use mayfly_base::*;
 use mayfly_engine::fault::Fault;
 use mayfly_engine::history::History;
 use mayfly_engine::record::{Rec, Recorder};
+use mayfly_engine::renew::Kept;
 use mayfly_engine::{Engine, Held, World};
 use mayfly_lang::level::Level;
+use std::collections::BTreeMap;
 
 /// One line of the log.
 #[derive(Clone, Debug, PartialEq)]
@@ -36,6 +39,10 @@ pub struct Flown {
     pub history: History,
     pub log: Vec<Line>,
     pub faults: Vec<FaultAt>,
+    /// What was kept at the last `save`.
+    pub saved: Option<World>,
+    /// What of a replayed flight no longer exists, line by line.
+    pub lost: Vec<String>,
 }
 
 /// Keeps what is told and what fails.
@@ -43,6 +50,7 @@ pub struct Flown {
 pub struct Listener {
     pub log: Vec<Line>,
     pub faults: Vec<FaultAt>,
+    pub saved: Option<World>,
     count: u32,
 }
 
@@ -50,7 +58,11 @@ impl Recorder for Listener {
     const ON: bool = true;
 
     fn take(&mut self, world: &World, rec: impl FnOnce() -> Rec) -> u32 {
-        self.listen(world.tick, self.count, rec());
+        let rec = rec();
+        if matches!(rec, Rec::Saved { .. }) {
+            self.saved = Some(world.clone());
+        }
+        self.listen(world.tick, self.count, rec);
         self.count += 1;
         self.count - 1
     }
@@ -78,23 +90,59 @@ impl Listener {
     }
 }
 
-/// Runs a level for `ticks` ticks, or until it ends.
+/// What a flight without a screen is given.
+#[derive(Clone, Debug, Default)]
+pub struct Order {
+    pub seed: Option<u64>,
+    pub script: Script,
+    /// A recorded flight, replayed with its seed and kept values.
+    pub flight: Option<Flight>,
+    pub kept: Kept,
+    pub ticks: u64,
+}
+
+impl Order {
+    /// So many ticks, with nothing from outside.
+    pub fn ticks(ticks: u64) -> Self {
+        Self { ticks, ..Self::default() }
+    }
+}
+
+/// Runs a level, until it ends or for so many ticks. What of a flight no longer exists is told.
 ///
 /// # Errors
 /// A line of the script that the level does not understand.
-pub fn fly(level: &Level, seed: Option<u64>, script: &Script, ticks: u64) -> Result<Flown, script::BadInput> {
+pub fn fly(level: &Level, order: &Order) -> Result<Flown, script::BadInput> {
     let mut program = crate::lower::lower(level);
-    let inputs = script.resolve(level, &mut program)?;
-    let seed = seed.unwrap_or(level.seed);
+    let (mut inputs, mut lost) = (BTreeMap::new(), vec![]);
+    let mut kept = order.kept.clone();
+    let mut seed = order.seed.unwrap_or(level.seed);
+    if let Some(f) = &order.flight {
+        (inputs, lost) = f.resolve(level, &mut program);
+        seed = order.seed.unwrap_or(f.seed);
+        if f.kept.is_object() {
+            match crate::kept::from_json(level, &program, &f.kept) {
+                Ok((k, left)) => {
+                    kept = k;
+                    lost.extend(left);
+                }
+                Err(why) => lost.push(why),
+            }
+        }
+    }
+    for (tick, list) in order.script.resolve(level, &mut program)? {
+        inputs.entry(tick).or_default().extend(list);
+    }
     let engine = Engine::new(program);
-    let mut history = History::new(&engine, seed);
+    let mut history = History::new(&engine, seed, kept);
     let mut listener = Listener::default();
-    for tick in 0..ticks {
-        let now = inputs.get(&tick).cloned().unwrap_or_default();
+    for tick in 0..order.ticks {
+        let now = inputs.remove(&tick).unwrap_or_default();
         listener.begin();
         if history.advance(&engine, now, &mut listener) == Held::Ended || history.live().ended.is_some() {
             break;
         }
     }
-    Ok(Flown { engine, history, log: listener.log, faults: listener.faults })
+    let Listener { log, faults, saved, .. } = listener;
+    Ok(Flown { engine, history, log, faults, saved, lost })
 }

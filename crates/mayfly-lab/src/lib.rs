@@ -7,8 +7,10 @@
 
 pub mod cascade;
 pub mod explain;
+pub mod flight;
 pub mod headless;
 pub mod index;
+pub mod kept;
 pub mod lower;
 pub mod reload;
 pub mod report;

@@ -18,7 +18,11 @@ pub fn lower(level: &Level) -> Program {
     let rules: Vec<prog::Rule> = (0..level.rules.len()).map(|r| rule(level, RuleId::at(r), &mut code)).collect();
     let watches: Vec<prog::Watch> =
         level.watches.iter().enumerate().map(|(w, x)| watch(level, WatchId::at(w), x)).collect();
-    let mut dispatch = Dispatch::new(&rules, &kinds, &actor_kinds);
+    let zones: Vec<prog::Zone> = level.zones.iter().enumerate().map(|(i, z)| zone(level, ZoneId::at(i), z)).collect();
+    let routines: Vec<prog::Routine> = level.routines.iter().map(|r| routine(r, &mut code)).collect();
+    let clocks: Vec<prog::Clock> =
+        level.clocks.iter().enumerate().map(|(i, c)| clock(ClockId::at(i), c, &rules)).collect();
+    let mut dispatch = Dispatch::new(&rules, &kinds, &actor_kinds, &zones, level.timers.len());
     reads(level, &watches, &mut dispatch);
     Program {
         title: level.title.clone(),
@@ -64,6 +68,13 @@ pub fn lower(level: &Level) -> Program {
                 running: t.running,
             })
             .collect(),
+        clocks,
+        paths: level
+            .paths
+            .iter()
+            .map(|p| prog::Path { name: p.name.clone(), points: p.points.clone(), end: p.end })
+            .collect(),
+        routines,
         kinds,
         actors: level
             .actors
@@ -76,17 +87,7 @@ pub fn lower(level: &Level) -> Program {
                 overrides: a.overrides.clone(),
             })
             .collect(),
-        zones: level
-            .zones
-            .iter()
-            .map(|z| prog::Zone {
-                name: z.name.clone(),
-                of: z.of,
-                area: z.area,
-                shape: z.shape.clone(),
-                notices: z.notices.clone(),
-            })
-            .collect(),
+        zones,
         watches,
         ranges: level.ranges.iter().map(range).collect(),
         tables: level.tables.iter().map(|t| (t.name.clone(), t.rows.clone())).collect(),
@@ -104,6 +105,7 @@ pub fn lower(level: &Level) -> Program {
         code: code.ops,
         spans: code.spans,
         draws: level.draws.clone(),
+        shared_draws: level.shared_draws.clone(),
         dispatch,
     }
 }
@@ -130,7 +132,81 @@ fn state(level: &Level, id: StateId) -> prog::State {
 }
 
 fn var(v: &Var) -> prog::Var {
-    prog::Var { name: v.name.clone(), first: v.first.clone(), bounds: v.bounds }
+    prog::Var { name: v.name.clone(), first: v.first.clone(), bounds: v.bounds, keep: v.keep }
+}
+
+fn zone(level: &Level, id: ZoneId, z: &Zone) -> prog::Zone {
+    prog::Zone {
+        name: z.name.clone(),
+        of: z.of,
+        kind: z.kind,
+        husk: level.husk(id),
+        overrides: z.overrides.clone(),
+        area: z.area,
+        shape: z.shape.clone(),
+        notices: z.notices.clone(),
+    }
+}
+
+fn routine(r: &Routine, code: &mut Code) -> prog::Routine {
+    let mut slots = Slots { count: r.slots.len(), loops: vec![] };
+    let from = code.block(&r.body, &mut slots);
+    prog::Routine {
+        name: r.name.clone(),
+        params: r.params.len(),
+        code: from,
+        end: code.here(),
+        slots: slots.count,
+        names: r.slots.iter().map(|(n, _)| n.clone()).collect(),
+        loop_slots: slots.loops,
+    }
+}
+
+fn clock(id: ClockId, c: &Clock, rules: &[prog::Rule]) -> prog::Clock {
+    let mut awaited: Vec<u16> = rules
+        .iter()
+        .flat_map(|r| &r.whens)
+        .filter_map(|w| if let Event::Passes { clock, unit, .. } = w { (*clock == id).then_some(*unit) } else { None })
+        .collect();
+    awaited.sort_unstable();
+    awaited.dedup();
+    prog::Clock {
+        name: c.name.clone(),
+        units: c.units.iter().map(|u| (u.name.clone(), u.count, u.named)).collect(),
+        sizes: (0..c.units.len()).map(|u| c.size(u)).collect(),
+        speed: c.speed,
+        starts: c.starts.iter().enumerate().map(|(u, n)| n * c.size(u)).sum(),
+        awaited,
+    }
+}
+
+/// Actions by hand as a rule that awaits nothing, at the program's end.
+pub fn by_hand(program: &mut Program, hand: &mayfly_lang::check::ByHand, text: &str) -> RuleId {
+    let mut code = Code { ops: std::mem::take(&mut program.code), spans: std::mem::take(&mut program.spans) };
+    let mut slots = Slots { count: hand.slots.len(), loops: vec![] };
+    let then = code.block(&hand.block, &mut slots);
+    (program.code, program.spans) = (code.ops, code.spans);
+    program.shared_draws.extend(hand.draws.iter().map(|_| false));
+    program.draws.extend(hand.draws.iter().cloned());
+    let id = RuleId::at(program.rules.len());
+    program.rules.push(prog::Rule {
+        title: text.into(),
+        owner: None,
+        part: Some(Part::Wait),
+        group: None,
+        span: Span::default(),
+        kinds: vec![],
+        whens: vec![],
+        clauses: vec![],
+        limits: Limits::default(),
+        then,
+        otherwise: None,
+        slots: slots.count,
+        bound: 0,
+        names: hand.slots.iter().map(|(n, _)| n.clone()).collect(),
+        loop_slots: slots.loops,
+    });
+    id
 }
 
 fn kind(level: &Level, id: KindId) -> prog::Kind {
@@ -162,6 +238,9 @@ fn kind(level: &Level, id: KindId) -> prog::Kind {
             .into_iter()
             .map(TagId)
             .collect(),
+        sights: k.sights.clone(),
+        carries: k.carries.clone(),
+        falls: k.falls,
     }
 }
 
@@ -234,6 +313,12 @@ fn reads(level: &Level, watches: &[prog::Watch], d: &mut Dispatch) {
                 | ExprKind::TimerLeft(_)
                 | ExprKind::TimerRunning(_)
                 | ExprKind::Ramping(_)
+                | ExprKind::Halted(_)
+                | ExprKind::ClockShows(..)
+                | ExprKind::ClockRun(..)
+                | ExprKind::ClockSpeed(_)
+                | ExprKind::DefineOf(..)
+                | ExprKind::Routine(..)
                 | ExprKind::MachineState(..)
                 | ExprKind::InState(..)
                 | ExprKind::Time
@@ -383,8 +468,24 @@ impl Code {
                 let turn = loops.last().map_or(0, |l| l.turn);
                 self.put(Op::Jump(turn), span);
             }
-            StmtKind::Return => {
+            StmtKind::Return(value) => {
+                self.put(Op::Return(value.clone()), span);
+            }
+            StmtKind::WaitWalk => {
+                self.put(Op::WaitWalk, span);
+            }
+            StmtKind::WaitFor { event, at_most } => {
+                self.put(Op::WaitFor { event: *event, at_most: at_most.clone() }, span);
+            }
+            StmtKind::Meanwhile(body) => {
+                let fork = self.put(Op::Fork(0), span);
+                self.stmts(body, slots, &mut vec![]);
                 self.put(Op::End, span);
+                let here = self.here();
+                self.aim(fork, here);
+            }
+            StmtKind::Routine { routine, args, into } => {
+                self.put(Op::Call { routine: *routine, args: args.clone(), into: *into }, span);
             }
             StmtKind::Wait(d) => {
                 self.put(Op::Wait(d.clone()), span);
@@ -407,7 +508,7 @@ impl Code {
 
     fn aim(&mut self, op: u32, to: u32) {
         match &mut self.ops[op as usize] {
-            Op::Unless(_, t) | Op::Jump(t) | Op::RepeatTurn(_, t) | Op::WhileTurn(_, _, t) => *t = to,
+            Op::Unless(_, t) | Op::Jump(t) | Op::Fork(t) | Op::RepeatTurn(_, t) | Op::WhileTurn(_, _, t) => *t = to,
             Op::ForTurn { exit, .. } => *exit = to,
             _ => {}
         }
@@ -493,7 +594,9 @@ fn having_machine(level: &Level, owner: KindId, r: &Rule) -> Vec<KindId> {
     let machine = match &r.part {
         Some(Part::Transition { machine, .. }) => *machine,
         Some(Part::Enter(s) | Part::Leave(s) | Part::Loop(s) | Part::In(s)) => level.states[s.index()].machine,
-        None => return vec![owner],
+        Some(Part::Wait) | None => {
+            return (0..level.kinds.len()).map(KindId::at).filter(|k| level.is_kind(*k, owner)).collect();
+        }
     };
     (0..level.kinds.len()).map(KindId::at).filter(|k| level.kinds[k.index()].machines.contains(&machine)).collect()
 }

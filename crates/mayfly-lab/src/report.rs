@@ -6,7 +6,7 @@
 use crate::headless::Flown;
 use mayfly_base::*;
 use mayfly_engine::names::Named;
-use mayfly_lang::level::{Level, Listed};
+use mayfly_lang::level::{Level, Listed, OfKind};
 use serde_json::{Map, Value as Json, json};
 
 /// A number as it is printed.
@@ -34,6 +34,32 @@ pub fn value(v: &Value, names: &Named) -> Json {
     }
 }
 
+/// Variables and defines of an actor or a zone, in source order.
+fn own_values(level: &Level, flown: &Flown, id: ActorId, names: &Named) -> Json {
+    let w = flown.history.live();
+    let a = &w.actors[id.index()];
+    let listed = level.kinds[a.kind.index()].listed.iter().map(|l| match l {
+        OfKind::Var(f) => {
+            (level.kinds[a.kind.index()].fields[f.index()].name.clone(), value(&a.fields[f.index()], names))
+        }
+        OfKind::Define(d) => {
+            let expr = &flown.engine.program.defines[d.index()].expr;
+            let v = crate::values::of(&flown.engine, w, expr, Some(id), &[]).ok();
+            (level.defines[d.index()].name.clone(), v.map_or(Json::Null, |v| value(&v, names)))
+        }
+    });
+    Json::Object(listed.collect())
+}
+
+fn own_machines(flown: &Flown, id: ActorId, kind: KindId) -> Json {
+    let (p, w) = (&flown.engine.program, flown.history.live());
+    let machines = p.kinds[kind.index()].machines.iter().filter_map(|m| {
+        let state = w.machines.get(&(*m, Some(id)))?.state;
+        Some((p.machines[m.index()].name.clone(), json!(p.states[state.index()].name)))
+    });
+    Json::Object(machines.collect())
+}
+
 /// The whole report.
 pub fn report(level: &Level, flown: &Flown) -> Json {
     let (engine, w) = (&flown.engine, flown.history.live());
@@ -58,7 +84,18 @@ pub fn report(level: &Level, flown: &Flown) -> Json {
         }
     });
     out.insert("vars".into(), Json::Object(vars.collect()));
-    out.insert("clocks".into(), json!({}));
+    let clocks = p.clocks.iter().zip(&w.clocks).map(|(c, state)| {
+        let mut o = Map::new();
+        for (u, (name, _, named)) in c.units.iter().enumerate() {
+            let n = state.unit(c, u);
+            let name_of = named.and_then(|e| p.enums[e.index()].1.get(n as usize));
+            o.insert(name.clone(), name_of.map_or(json!(n), |s| json!(s)));
+        }
+        let smallest = c.units.first().map_or("", |u| u.0.as_str());
+        o.insert(format!("run_{smallest}s"), json!(state.run));
+        (c.name.clone(), Json::Object(o))
+    });
+    out.insert("clocks".into(), Json::Object(clocks.collect()));
     let timers = level.timers.iter().enumerate().map(|(i, t)| {
         let left = w.timer_left(TimerId::at(i));
         (t.name.clone(), json!({"running": w.timers[i].running, "left_ticks": left}))
@@ -66,7 +103,6 @@ pub fn report(level: &Level, flown: &Flown) -> Json {
     out.insert("timers".into(), Json::Object(timers.collect()));
     let actors = w.living().map(|(id, a)| {
         let kind = &p.kinds[a.kind.index()];
-        let fields = kind.fields.iter().zip(&a.fields).map(|(f, v)| (f.name.clone(), value(v, &names)));
         let mut o = Map::new();
         o.insert("kind".into(), json!(kind.name));
         if a.at.area != AreaId::MAIN {
@@ -77,16 +113,25 @@ pub fn report(level: &Level, flown: &Flown) -> Json {
         o.insert("facing".into(), json!(DIRECTIONS[a.facing as usize % 4]));
         o.insert("visible".into(), json!(a.visible));
         o.insert("enabled".into(), json!(a.enabled));
-        o.insert("vars".into(), Json::Object(fields.collect()));
-        let machines = kind.machines.iter().filter_map(|m| {
-            let state = w.machines.get(&(*m, Some(id)))?.state;
-            Some((p.machines[m.index()].name.clone(), json!(p.states[state.index()].name)))
-        });
-        o.insert("machines".into(), Json::Object(machines.collect()));
+        o.insert("vars".into(), own_values(level, flown, id, &names));
+        o.insert("machines".into(), own_machines(flown, id, a.kind));
         (a.name.to_string(), Json::Object(o))
     });
     out.insert("actors".into(), Json::Object(actors.collect()));
-    out.insert("zones".into(), json!({}));
+    let zones = p.zones.iter().enumerate().filter(|(_, z)| z.of.is_none()).map(|(i, z)| {
+        let mut o = Map::new();
+        o.insert("kind".into(), z.kind.map_or(Json::Null, |k| json!(p.kinds[k.index()].name)));
+        if z.area != AreaId::MAIN {
+            o.insert("area".into(), json!(p.maps[z.area.index()].name));
+        }
+        o.insert("enabled".into(), json!(!w.zone_off[i]));
+        o.insert("vars".into(), z.husk.map_or(json!({}), |id| own_values(level, flown, id, &names)));
+        if let (Some(id), Some(k)) = (z.husk, z.kind.filter(|k| !p.kinds[k.index()].machines.is_empty())) {
+            o.insert("machines".into(), own_machines(flown, id, k));
+        }
+        (z.name.clone(), Json::Object(o))
+    });
+    out.insert("zones".into(), Json::Object(zones.collect()));
     let machines = p.machines.iter().enumerate().filter_map(|(i, m)| {
         let state = w.machines.get(&(MachineId::at(i), None))?.state;
         Some((m.name.clone(), json!(p.states[state.index()].name)))
@@ -102,7 +147,7 @@ pub fn report(level: &Level, flown: &Flown) -> Json {
     let log = flown.log.iter().map(|l| json!({"tick": l.tick, "what": l.what, "text": l.text}));
     out.insert("log".into(), Json::Array(log.collect()));
     let faults = flown.faults.iter().map(|f| {
-        let rule = f.rule.map(|r| p.rule_name(r));
+        let rule = f.rule.filter(|r| !p.rules[r.index()].is_by_hand()).map(|r| p.rule_name(r));
         json!({"tick": f.tick, "rule": rule, "kind": f.fault.kind.name(), "text": f.fault.text})
     });
     out.insert("faults".into(), Json::Array(faults.collect()));

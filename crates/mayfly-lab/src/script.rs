@@ -4,9 +4,9 @@
 
 use mayfly_base::*;
 use mayfly_engine::Input;
-use mayfly_engine::program::{Op, Program};
+use mayfly_engine::program::Program;
 use mayfly_lang::check;
-use mayfly_lang::level::{Level, StmtKind};
+use mayfly_lang::level::Level;
 use std::collections::BTreeMap;
 
 /// A line that is not understood, and why.
@@ -66,21 +66,7 @@ impl Script {
         for (tick, deed, line) in &self.lines {
             let bad = |why: String| BadInput { line: line.clone(), why };
             let input = match deed {
-                Deed::Press(actor, input) => {
-                    let a = level
-                        .actors
-                        .iter()
-                        .position(|a| a.name == *actor)
-                        .ok_or_else(|| bad(format!("there is no actor `{actor}`")))?;
-                    if !level.kinds[level.actors[a].kind.index()].steered {
-                        return Err(bad(format!("`{actor}` is not steered")));
-                    }
-                    let i = level.inputs.iter().position(|i| i.name == *input).ok_or_else(|| {
-                        let names: Vec<&str> = level.inputs.iter().map(|i| i.name.as_str()).collect();
-                        bad(format!("there is no input `{input}`; there are {}", names.join(", ")))
-                    })?;
-                    Input::Tap(ActorId::at(a), InputId::at(i))
-                }
+                Deed::Press(actor, input) => key(level, actor, input).map(|(a, i)| Input::Tap(a, i)).map_err(bad)?,
                 Deed::Poke(action) => poke(level, program, action).map_err(bad)?,
             };
             out.entry(*tick).or_default().push(input);
@@ -89,19 +75,51 @@ impl Script {
     }
 }
 
-/// One action by hand: its code is put at the program's end.
+/// A steered actor and an input, by their names.
+///
+/// # Errors
+/// Which of the two does not exist.
+pub fn key(level: &Level, actor: &str, input: &str) -> Result<(ActorId, InputId), String> {
+    let a = level.actors.iter().position(|a| a.name == actor).ok_or_else(|| format!("there is no actor `{actor}`"))?;
+    if !level.kinds[level.actors[a].kind.index()].steered {
+        return Err(format!("`{actor}` is not steered"));
+    }
+    let i = level.inputs.iter().position(|i| i.name == input).ok_or_else(|| {
+        let names: Vec<&str> = level.inputs.iter().map(|i| i.name.as_str()).collect();
+        format!("there is no input `{input}`; there are {}", names.join(", "))
+    })?;
+    Ok((ActorId::at(a), InputId::at(i)))
+}
+
+/// One statement by hand, or what a draw is to give: its code is put at the program's end.
 ///
 /// # Errors
 /// What is wrong with it, in words.
 pub fn poke(level: &Level, program: &mut Program, action: &str) -> Result<Input, String> {
-    let (stmt, slots) = check::action(level, action).map_err(|d| format!("{}; {}", d.message, d.help))?;
-    let StmtKind::Do(action) = stmt.kind else {
-        return Err("only one action can be poked: an assignment, send, move, start and their like".into());
+    let said = |d: mayfly_lang::diagnostic::Diagnostic| format!("{}; {}", d.message, d.help);
+    if let Some(rest) = action.trim().strip_prefix("next draw ") {
+        return next_draw(level, rest).map_err(|e| e.unwrap_or_else(|| NEXT_DRAW.into()));
+    }
+    let hand = check::action(level, action).map_err(said)?;
+    Ok(Input::Poke(crate::lower::by_hand(program, &hand, action.trim())))
+}
+
+const NEXT_DRAW: &str = "write `next draw \"title of a rule\" 2 = value`: what its second draw gives next";
+
+/// `"title" 2 = eel`.
+fn next_draw(level: &Level, text: &str) -> Result<Input, Option<String>> {
+    let (title, rest) = text.trim().strip_prefix('"').and_then(|t| t.split_once('"')).ok_or(None)?;
+    let (nth, value) = rest.split_once('=').ok_or(None)?;
+    let nth = if nth.trim().is_empty() { 1 } else { nth.trim().parse::<usize>().map_err(|_| None)? };
+    let wanted = format!("{title}/{}", nth.wrapping_sub(1));
+    let draw = level.draws.iter().position(|d| *d == wanted || d.ends_with(&format!(" / {wanted}")));
+    let Some(draw) = draw else {
+        let count = level.draws.iter().filter(|d| d.rsplit_once('/').is_some_and(|(t, _)| t == title)).count();
+        return Err(Some(match count {
+            0 => format!("the rule \"{title}\" draws nothing"),
+            n => format!("the rule \"{title}\" draws at {n} places, numbered from 1"),
+        }));
     };
-    let code = program.code.len() as u32;
-    program.code.push(Op::Do(action));
-    program.spans.push(stmt.span);
-    program.code.push(Op::End);
-    program.spans.push(stmt.span);
-    Ok(Input::Poke { code, slots })
+    let value = check::drawn(level, value).map_err(|d| Some(format!("{}; {}", d.message, d.help)))?;
+    Ok(Input::Fix { draw: DrawId::at(draw), value })
 }

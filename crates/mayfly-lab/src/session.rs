@@ -12,6 +12,7 @@ use crate::index::{Index, Indexing};
 use crate::watch::Watch;
 use mayfly_base::*;
 use mayfly_engine::history::History;
+use mayfly_engine::renew::Kept;
 use mayfly_engine::{Engine, Held, Input, Rec, World};
 use mayfly_lang::diagnostic::{Diagnostic, Source};
 use mayfly_lang::level::Level;
@@ -93,7 +94,9 @@ pub struct Branch {
 
 #[derive(Clone)]
 pub struct Session {
-    pub sources: Vec<Source>,
+    pub sources: Arc<[Source]>,
+    /// What was kept from earlier runs when the flight began.
+    pub kept: Kept,
     pub level: Level,
     pub engine: Arc<Engine>,
     pub history: History,
@@ -115,7 +118,7 @@ impl Session {
     /// A flight of a level, with its tick 0 closed.
     pub fn new(sources: Vec<Source>, level: Level) -> Self {
         let engine = Arc::new(Engine::new(crate::lower::lower(&level)));
-        let history = History::new(&engine, level.seed);
+        let history = History::new(&engine, level.seed, Kept::default());
         let world = history.live().clone();
         let now = Now {
             tick: 0,
@@ -127,7 +130,8 @@ impl Session {
             at: At::Start,
         };
         let mut s = Self {
-            sources,
+            sources: sources.into(),
+            kept: Kept::default(),
             level,
             engine,
             history,
@@ -146,9 +150,9 @@ impl Session {
         s
     }
 
-    /// The level's text.
-    pub fn text(&self) -> &str {
-        self.sources.first().map_or("", |s| &s.text)
+    /// The text of the file in which a place stands.
+    pub fn source(&self, span: Span) -> &str {
+        self.sources.get(span.file as usize).map_or("", |s| &s.text)
     }
 
     /// The last closed tick.
@@ -241,7 +245,7 @@ impl Session {
     /// Begins the flight anew from tick 0, without inputs; the old course is kept.
     pub fn begin_anew(&mut self) {
         let seed = self.history.seed;
-        let history = std::mem::replace(&mut self.history, History::new(&self.engine, seed));
+        let history = std::mem::replace(&mut self.history, History::new(&self.engine, seed, self.kept.clone()));
         let index = std::mem::take(&mut self.index);
         self.branches.push(Branch { from: 0, history, index });
         self.queued.clear();
@@ -292,8 +296,8 @@ impl Session {
     }
 
     fn read_tick(&mut self, tick: u64) {
-        let text = self.sources.first().map_or(String::new(), |s| s.text.clone());
-        let mut explained = ExplainTape::new(&self.engine, &text);
+        let sources = self.sources.clone();
+        let mut explained = ExplainTape::new(&self.engine, &sources);
         let before = self.history.world_at(&self.engine, tick);
         let end = self.history.again(&self.engine, tick, &mut explained);
         let cascade = cascade::read(&self.engine.program, &end, tick, &explained);
@@ -306,8 +310,8 @@ impl Session {
         if tick == self.now.tick {
             return self.now.cascade.clone();
         }
-        let text = self.sources.first().map_or(String::new(), |s| s.text.clone());
-        let mut explained = ExplainTape::new(&self.engine, &text);
+        let sources = self.sources.clone();
+        let mut explained = ExplainTape::new(&self.engine, &sources);
         let end = self.history.again(&self.engine, tick, &mut explained);
         cascade::read(&self.engine.program, &end, tick, &explained)
     }

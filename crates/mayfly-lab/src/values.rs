@@ -22,9 +22,10 @@ pub fn of(engine: &Engine, world: &World, e: &Expr, me: Option<ActorId>, locals:
     e.walk(&mut |x| draws |= matches!(x.kind, ExprKind::Draw(..)));
     if draws {
         let copy = world.clone();
-        return Scope { program: &engine.program, world: &copy, me, steps: &steps, draws: None }.eval(e, &mut frame);
+        return Scope { program: &engine.program, world: &copy, me, rule: None, steps: &steps, deep: 0, draws: None }
+            .eval(e, &mut frame);
     }
-    Scope { program: &engine.program, world, me, steps: &steps, draws: None }.eval(e, &mut frame)
+    Scope { program: &engine.program, world, me, rule: None, steps: &steps, deep: 0, draws: None }.eval(e, &mut frame)
 }
 
 /// A defined value.

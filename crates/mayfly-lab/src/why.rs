@@ -51,8 +51,8 @@ impl Session {
         let rung = self.now.cascade.rung(number)?.clone();
         let group = self.now.cascade.groups.iter().find(|g| g.rungs.iter().any(|r| r.number == number))?.clone();
         let rule = &self.level.rules[rung.rule.index()];
-        let when = rule.whens.get(rung.when as usize).map_or(String::new(), |w| source(self.text(), w.span));
-        let (line, _) = mayfly_base::span::line_column(self.text(), rule.span.start as usize);
+        let when = rule.whens.get(rung.when as usize).map_or(String::new(), |w| source(&self.sources, w.span));
+        let (line, _) = mayfly_base::span::line_column(self.source(rule.span), rule.span.start as usize);
         let doc = rule.doc.clone();
         let mut because = self.chain(Cause { tick: self.now.tick, at: group.at });
         because.push(Link {

@@ -48,12 +48,12 @@ impl Session {
     /// Why this rule did not fire at the moment.
     pub fn why_not(&mut self, rule: RuleId) -> WhyNot {
         let l = self.level.rules[rule.index()].clone();
-        let text = self.text().to_string();
+        let sources = self.sources.clone();
         let mut awaits = vec![];
         let mut candidate: Candidate = vec![];
         for (i, w) in l.whens.iter().enumerate() {
             let (facts, who) = self.how_near(rule, i, &w.event);
-            awaits.push((source(&text, w.span), facts));
+            awaits.push((source(&sources, w.span), facts));
             if candidate.is_empty() {
                 candidate = who;
             }
@@ -61,15 +61,15 @@ impl Session {
         let me = l.owner.and_then(|_| {
             self.now
                 .world
-                .living()
+                .ones()
                 .find(|(_, a)| self.engine.program.rules[rule.index()].kinds.contains(&a.kind))
                 .map(|(id, _)| id)
         });
         let mut locals = vec![Value::None; self.engine.program.rules[rule.index()].slots];
         for (slot, a) in &candidate {
-            locals[*slot as usize] = Value::Actor(*a);
+            locals[*slot as usize] = self.now.world.as_value(*a);
         }
-        let clauses = explain::clauses(&self.engine, &self.now.world, &text, rule, me, &locals, None);
+        let clauses = explain::clauses(&self.engine, &self.now.world, &sources, rule, me, &locals, None);
         let words = Words::new(&self.engine.program, &self.now.world);
         let named: Vec<String> =
             candidate.iter().map(|(_, a)| words.actor(*a)).chain(me.map(|m| words.actor(m))).collect();
@@ -97,7 +97,7 @@ impl Session {
         if let Some(test) = &r.limits.awake
             && crate::values::of(&self.engine, w, test, None, &[]) != Ok(Value::Flag(true))
         {
-            out.push(bad(format!("it is asleep: not {}", source(self.text(), test.span))));
+            out.push(bad(format!("it is asleep: not {}", source(&self.sources, test.span))));
         }
         let machine = match &r.part {
             Some(Part::Transition { machine, from: Some(s), .. }) => Some((*machine, *s)),
@@ -160,6 +160,9 @@ impl Session {
             Event::After(t) if *t > tick => plain(format!("due at tick {t}, in {} ticks", t - tick)),
             Event::After(t) => plain(format!("it was due at tick {t}, once")),
             Event::Zone { verb, who, zone } => self.zone_near(rule, *verb, who, zone),
+            Event::Pair { verb: PairVerb::Sees | PairVerb::Loses | PairVerb::Seeing(_), a, b } => {
+                self.sight_near(rule, a, b)
+            }
             Event::Pair { a, b, .. } => self.pair_near(rule, a, b),
             Event::Press(press) => {
                 let mut facts = vec![];
@@ -180,7 +183,7 @@ impl Session {
                     who = c;
                     if let Some(e) = within {
                         facts.push(Fact {
-                            text: format!("it must be within {}", source(self.text(), e.span)),
+                            text: format!("it must be within {}", source(&self.sources, e.span)),
                             good: None,
                         });
                     }
@@ -226,16 +229,26 @@ impl Session {
                 (facts, who)
             }
             Event::Hears { message, .. } => {
+                let message = match message {
+                    Heard::One(m) => *m,
+                    Heard::Held(e, _) => match crate::values::of(&self.engine, w, e, None, &[]) {
+                        Ok(Value::Message(m)) => m,
+                        _ => return plain("the variable names no message".into()),
+                    },
+                };
                 let name = &p.messages[message.index()].name;
                 plain(
-                    Index::last(self.index.sent.get(message), tick)
+                    Index::last(self.index.sent.get(&message), tick)
                         .map_or(format!("{name} was not sent yet"), |t| format!("{name} was last sent at tick {t}")),
                 )
             }
-            Event::TimerEnds(t) => {
+            Event::TimerEnds(e) => {
+                let Ok(Value::Timer(t)) = crate::values::of(&self.engine, w, e, None, &[]) else {
+                    return plain("the variable names no timer".into());
+                };
                 let name = &p.timers[t.index()].name;
                 let state = &w.timers[t.index()];
-                let left = w.timer_left(*t);
+                let left = w.timer_left(t);
                 plain(if state.running {
                     format!("{name} has {} left", time::show(p.rate.micros(left), None))
                 } else if state.left > 0 {
@@ -260,6 +273,50 @@ impl Session {
             }
             Event::Spawns(_) => plain("it happens when one is spawned during the run".into()),
             Event::Removed(_) => plain("it happens when one is taken away".into()),
+            Event::Passes { clock, unit, value } => {
+                let (c, state) = (&p.clocks[clock.index()], &w.clocks[clock.index()]);
+                let (name, _, named) = &c.units[*unit as usize];
+                let word = |n: u64| {
+                    named.and_then(|e| p.enums[e.index()].1.get(n as usize).cloned()).unwrap_or_else(|| n.to_string())
+                };
+                let now = word(state.unit(c, *unit as usize));
+                let paused = if state.paused { ", and is paused" } else { "" };
+                plain(match value {
+                    Some(v) => {
+                        format!("{} shows {name} {now}{paused}; it has to come to {}", c.name, word(u64::from(*v)))
+                    }
+                    None => format!("{} shows {name} {now}{paused}", c.name),
+                })
+            }
+            Event::Treads { who, .. } => {
+                let found = self.fitting(rule, who);
+                let on = |a: &ActorId| {
+                    let a = &w.actors[a.index()];
+                    let tile =
+                        w.tile(p, a.at.area, a.at.cell()).map_or("nothing".into(), |t| p.tiles[t.index()].name.clone());
+                    format!("{} stands on {tile}", a.name)
+                };
+                plain(found.iter().take(3).map(on).collect::<Vec<_>>().join(", "))
+            }
+            Event::Arrives { who, .. } | Event::Stuck(who) => {
+                let found = self.fitting(rule, who);
+                let order = |a: &ActorId| match &w.actors[a.index()].walk {
+                    Some(o) => {
+                        let stuck = if o.stuck { ", and is stuck" } else { "" };
+                        format!("{} walks {}{stuck}", words.actor(*a), words.destination(o.goal))
+                    }
+                    None => format!("{} has no order to walk", words.actor(*a)),
+                };
+                plain(found.iter().take(3).map(order).collect::<Vec<_>>().join(", "))
+            }
+            Event::Comes { who, .. } => {
+                let found = self.fitting(rule, who);
+                let place = |a: &ActorId| {
+                    let at = w.actors[a.index()].at.area;
+                    format!("{} is in {}", words.actor(*a), p.maps[at.index()].name)
+                };
+                plain(found.iter().take(3).map(place).collect::<Vec<_>>().join(", "))
+            }
             Event::Bumps { who, .. } => {
                 let _ = when;
                 let found = self.fitting(rule, who);
@@ -283,14 +340,23 @@ impl Session {
     fn zone_near(&self, rule: RuleId, verb: ZoneVerb, who: &Who, zone: &ZoneWhich) -> (Vec<Fact>, Candidate) {
         let (w, p) = (&self.now.world, &self.engine.program);
         let words = Words::new(p, w);
-        let z = zone.id();
-        let owners: Vec<Option<ActorId>> = match zone {
-            ZoneWhich::Level(_) => vec![None],
-            ZoneWhich::Of(_, o) => self.fitting(rule, o).into_iter().map(Some).collect(),
+        let every = || (0..p.zones.len()).map(ZoneId::at);
+        let of_kind = |k: &KindId| {
+            every().filter(|z| p.zones[z.index()].kind.is_some_and(|x| p.is_kind(x, *k))).map(|z| (z, None)).collect()
         };
-        let info = &p.zones[z.index()];
+        let zones: Vec<(ZoneId, Option<ActorId>)> = match zone {
+            ZoneWhich::Level(z) => vec![(*z, None)],
+            ZoneWhich::Of(z, o) => self.fitting(rule, o).into_iter().map(|a| (*z, Some(a))).collect(),
+            ZoneWhich::Kind(k, _) => of_kind(k),
+            ZoneWhich::Myself => p.rules[rule.index()].kinds.iter().flat_map(of_kind).collect::<Vec<_>>(),
+            ZoneWhich::Held(e) => match crate::values::of(&self.engine, w, e, None, &[]) {
+                Ok(Value::Zone(z, of)) => vec![(z, of)],
+                _ => vec![],
+            },
+        };
         let mut best: Vec<(f64, ActorId, Option<ActorId>, Fact)> = vec![];
-        for owner in owners {
+        for (z, owner) in zones {
+            let info = &p.zones[z.index()];
             let name = words.zone(z, owner);
             for a in self.fitting(rule, who) {
                 if Some(a) == owner {
@@ -328,6 +394,35 @@ impl Session {
             candidate.push((*s, o));
         }
         (best.into_iter().take(3).map(|b| b.3).collect(), candidate)
+    }
+
+    /// Who sees whom: what hides the nearest ones from each other.
+    fn sight_near(&self, rule: RuleId, a: &Who, b: &Who) -> (Vec<Fact>, Candidate) {
+        let (mut facts, who) = self.pair_near(rule, a, b);
+        let (w, p) = (&self.now.world, &self.engine.program);
+        let find = |slot: Option<Slot>, set: &Who| {
+            slot.and_then(|s| who.iter().find(|(x, _)| *x == s))
+                .map(|(_, a)| *a)
+                .or_else(|| self.fitting(rule, set).first().copied())
+        };
+        if let (Some(x), Some(y)) = (find(a.bind, a), find(b.bind, b)) {
+            let words = Words::new(p, w);
+            let (seer, seen) = (&w.actors[x.index()], &w.actors[y.index()]);
+            let sights = &p.kinds[seer.kind.index()].sights;
+            let in_sight = sights.iter().any(|s| mayfly_engine::sight::in_sight(s, seer.at, seer.facing, seen.at));
+            let (who, whom) = (words.actor(x), words.actor(y));
+            let text = match w.seen.get(&(x, y)) {
+                Some(t) => format!("{who} sees {whom} since tick {t}: it has to lose sight first"),
+                None if sights.is_empty() => format!("{who} has no sight"),
+                None if !seen.visible => format!("{whom} is hidden"),
+                None if !in_sight => {
+                    format!("{whom} is not in {who}'s sight, which looks {}", DIRECTIONS[seer.facing as usize % 4])
+                }
+                None => format!("something opaque stands between {who} and {whom}"),
+            };
+            facts.insert(0, Fact { text, good: Some(false) });
+        }
+        (facts, who)
     }
 
     fn pair_near(&self, rule: RuleId, a: &Who, b: &Who) -> (Vec<Fact>, Candidate) {

@@ -5,7 +5,7 @@
 use mayfly_base::*;
 use mayfly_engine::names::Named;
 use mayfly_engine::program::Program;
-use mayfly_engine::world::World;
+use mayfly_engine::world::{Destination, World};
 use mayfly_engine::{Happening, Rec, Target};
 
 /// Words for a program and a world.
@@ -49,6 +49,7 @@ impl<'a> Words<'a> {
                 format!("{}.{}", self.actor(a), self.program.kinds[kind.index()].fields[f.index()].name)
             }
             Target::Attr(a, attr) => format!("{}.{}", self.actor(a), attr.name()),
+            Target::ClockSpeed(c) => format!("{}.speed", self.program.clocks[c.index()].name),
             Target::Local(s) => locals.get(s as usize).cloned().unwrap_or_else(|| "a local".into()),
         }
     }
@@ -63,6 +64,18 @@ impl<'a> Words<'a> {
         // Whoever is steered is named first: it is the one that came.
         let steered = |x: ActorId| self.program.kinds[self.world.actors[x.index()].kind.index()].steered;
         if steered(b) && !steered(a) { (self.actor(b), self.actor(a)) } else { (self.actor(a), self.actor(b)) }
+    }
+
+    /// Where an order leads.
+    pub fn destination(&self, d: Destination) -> String {
+        let point = |p: Point| self.value(&Value::Point(p));
+        match d {
+            Destination::To(p) => format!("to {}", point(p)),
+            Destination::Along(p, ..) => format!("along {}", self.program.paths[p.index()].name),
+            Destination::After(a) => format!("after {}", self.actor(a)),
+            Destination::AwayFrom(Some(a), _) => format!("away from {}", self.actor(a)),
+            Destination::AwayFrom(None, p) => format!("away from {}", point(p)),
+        }
     }
 
     /// What happened.
@@ -108,6 +121,21 @@ impl<'a> Words<'a> {
                 if args.is_empty() { format!("{name}{to}") } else { format!("{name}({}){to}", args.join(", ")) }
             }
             Happening::TimerEnds(t) => format!("{} ends", self.program.timers[t.index()].name),
+            Happening::Sees(a, b) => format!("{} sees {}", self.actor(*a), self.actor(*b)),
+            Happening::Loses(a, b) => format!("{} loses {}", self.actor(*a), self.actor(*b)),
+            Happening::Seeing(a, b, _) => format!("{} seeing {}", self.actor(*a), self.actor(*b)),
+            Happening::Treads(a, t) => format!("{} treads {}", self.actor(*a), self.program.tiles[t.index()].name),
+            Happening::Arrives(a, p) => format!("{} arrives at {}", self.actor(*a), self.value(&Value::Point(*p))),
+            Happening::Stuck(a) => format!("{} is stuck", self.actor(*a)),
+            Happening::Comes(a, area) => {
+                format!("{} comes to {}", self.actor(*a), self.program.maps[area.index()].name)
+            }
+            Happening::Passes(c, unit, v) => {
+                let clock = &self.program.clocks[c.index()];
+                let (name, _, named) = &clock.units[*unit as usize];
+                let value = named.and_then(|e| self.program.enums[e.index()].1.get(*v as usize).cloned());
+                format!("{} passes {name} {}", clock.name, value.unwrap_or_else(|| v.to_string()))
+            }
             Happening::MachinesBegin(None) => "machines begin".into(),
             Happening::MachinesBegin(Some(a)) => format!("{}'s machines begin", self.actor(*a)),
             Happening::MachineEnters(of, s) => {
@@ -160,6 +188,28 @@ impl<'a> Words<'a> {
             }
             Rec::Spawned { actor, .. } => format!("spawned {}", self.actor(*actor)),
             Rec::Removed { actor, .. } => format!("removed {}", self.actor(*actor)),
+            Rec::ClockSet { clock, from, to, paused, .. } => {
+                let name = &self.program.clocks[clock.index()].name;
+                let show = |n: u64| mayfly_engine::clock::show(self.program, *clock, n);
+                match (from == to, paused) {
+                    (false, _) => format!("{name} {} → {}", show(*from), show(*to)),
+                    (true, true) => format!("{name} is paused at {}", show(*to)),
+                    (true, false) => format!("{name} shows {}", show(*to)),
+                }
+            }
+            Rec::Laid { at, from, to, .. } => {
+                let name = |t: &TileId| self.program.tiles[t.index()].name.clone();
+                format!("{} → {} at {}", from.as_ref().map_or("nothing".into(), name), name(to), point(at))
+            }
+            Rec::Ordered { actor, goal, .. } => format!("{} walks {}", self.actor(*actor), self.destination(*goal)),
+            Rec::OrderEnds { actor } => format!("{} halts", self.actor(*actor)),
+            Rec::Reset { actor, .. } => format!("{} is as at first", self.actor(*actor)),
+            Rec::Saved { .. } => "saves what is kept".into(),
+            Rec::Restarts { .. } => "the level begins anew with the next tick".into(),
+            Rec::Called { routine, args, .. } => {
+                let args: Vec<String> = args.iter().map(|v| self.value(v)).collect();
+                format!("calls {}({})", self.program.routines[routine.index()].name, args.join(", "))
+            }
             Rec::Put { actor, to, .. } => format!("{} was put at {}", self.actor(*actor), point(to)),
             Rec::TimerSet { timer, running, .. } => {
                 format!(

@@ -6,7 +6,7 @@
 
 use mayfly_lab::cascade;
 use mayfly_lab::explain::ExplainTape;
-use mayfly_lab::headless;
+use mayfly_lab::headless::{self, Order};
 use mayfly_lab::script::Script;
 use mayfly_lang::check;
 
@@ -25,10 +25,10 @@ fn flown(name: &str, level_text: &str, inputs: &[String], ticks: u64) -> String 
     let level = checked.level.unwrap_or_else(|| panic!("{name} does not load:\n{}", problems.join("\n")));
     let mut script = Script::default();
     inputs.iter().for_each(|l| script.add(l).expect("an input"));
-    let mut flown = headless::fly(&level, None, &script, ticks).expect("it flies");
+    let mut flown = headless::fly(&level, &Order { script, ..Order::ticks(ticks) }).expect("it flies");
     let mut out = String::new();
     for tick in 0..flown.history.live_tick() {
-        let mut explained = ExplainTape::new(&flown.engine, level_text);
+        let mut explained = ExplainTape::new(&flown.engine, &checked.sources);
         let world = flown.history.again(&flown.engine, tick, &mut explained);
         let c = cascade::read(&flown.engine.program, &world, tick, &explained);
         if !c.groups.is_empty() || c.before.iter().any(|l| matches!(l.what, cascade::Done::Fault(_))) {

@@ -1,7 +1,6 @@
 //! What expressions come to, as a designer reads them: one table.
 
-use mayfly_lab::headless;
-use mayfly_lab::script::Script;
+use mayfly_lab::headless::{self, Order};
 use mayfly_lang::check;
 
 const GROUND: &str = "level \"T\" { rate 20; seed 5 }\ntiles { '#' piles solid; '_' boards }\nmap \"\"\"\n____#\n_____\n\"\"\"\n\
@@ -16,7 +15,7 @@ fn shown(expr: &str) -> String {
     let Some(level) = c.level else {
         return c.diagnostics.first().map_or(String::new(), |d| format!("error {}", d.code));
     };
-    let flown = headless::fly(&level, None, &Script::default(), 3).expect("it flies");
+    let flown = headless::fly(&level, &Order::ticks(3)).expect("it flies");
     match (flown.log.first(), flown.faults.first()) {
         (Some(l), _) => l.text.clone(),
         (None, Some(f)) => format!("fault {}", f.fault.kind.name()),

@@ -1,7 +1,6 @@
 //! Every example of the reference compiles and runs, and the reserved words it lists are those there are.
 
-use mayfly_lab::headless;
-use mayfly_lab::script::Script;
+use mayfly_lab::headless::{self, Order};
 use mayfly_lang::{check, parser};
 
 const REFERENCE: &str = include_str!("../../../docs/language.md");
@@ -14,7 +13,7 @@ fn every_example_compiles_and_runs() {
         let c = check::check("reference", block);
         let said: Vec<String> = c.diagnostics.iter().map(|d| d.print(&c.sources, false)).collect();
         let level = c.level.unwrap_or_else(|| panic!("example {i} does not load:\n{}", said.join("\n")));
-        let flown = headless::fly(&level, None, &Script::default(), 200).expect("it flies");
+        let flown = headless::fly(&level, &Order::ticks(200)).expect("it flies");
         assert!(flown.faults.is_empty(), "example {i}: {:?}", flown.faults);
     }
 }

@@ -1,7 +1,7 @@
 //! What must hold of every level: replay equals run, back undoes forward, no text panics.
 
 use mayfly_engine::hash::state_hash;
-use mayfly_lab::headless;
+use mayfly_lab::headless::{self, Order};
 use mayfly_lab::script::Script;
 use mayfly_lab::session::{At, Gear, Moment, Session};
 use mayfly_lab::step::Step;
@@ -40,7 +40,7 @@ proptest! {
     #[test]
     fn replay_equals_run(keys in keys(), seed in 0u64..50) {
         let level = check::check("weir-house.may", DEMO).level.expect("the demo loads");
-        let fly = |ticks| headless::fly(&level, Some(seed), &script(&keys), ticks).expect("it flies");
+        let fly = |ticks| headless::fly(&level, &Order { seed: Some(seed), script: script(&keys), ..Order::ticks(ticks) }).expect("it flies");
         let mut whole = fly(300);
         prop_assert_eq!(state_hash(whole.history.live()), state_hash(fly(300).history.live()));
         for tick in [0, 1, 63, 64, 65, 199, 299] {
@@ -130,7 +130,7 @@ proptest! {
 fn rules_that_keep_each_other_going_are_named_and_stopped() {
     let text = "level \"T\" { rate 10 }\nvar n = 0\nmessage ping\nrule \"a\" { when start; when hears ping; then { n += 1; send ping } }\n";
     let level = check::check("t.may", text).level.expect("it loads");
-    let flown = headless::fly(&level, None, &Script::default(), 3).expect("it flies");
+    let flown = headless::fly(&level, &Order::ticks(3)).expect("it flies");
     let f = flown.faults.first().expect("a fault");
     assert_eq!((f.tick, f.fault.kind.name()), (0, "rounds"));
     assert!(f.fault.text.contains("\"a\""), "{}", f.fault.text);

@@ -3,7 +3,7 @@
 use mayfly_base::{ActorId, Value, ZoneId};
 use mayfly_engine::world::World;
 use mayfly_engine::{Engine, space};
-use mayfly_lab::headless;
+use mayfly_lab::headless::{self, Order};
 use mayfly_lab::script::Script;
 use mayfly_lang::check;
 use proptest::prelude::*;
@@ -96,7 +96,7 @@ proptest! {
                 script.add(&format!("{tick}: a{who} {}", ["north", "east", "south", "west"][key])).expect("an input");
             }
         }
-        let mut flown = headless::fly(&level, None, &script, 45).expect("it flies");
+        let mut flown = headless::fly(&level, &Order { script, ..Order::ticks(45) }).expect("it flies");
         for tick in 1..=45 {
             let engine = flown.engine.clone();
             let w = flown.history.world_at(&engine, tick);

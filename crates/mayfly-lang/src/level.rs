@@ -37,6 +37,10 @@ pub struct Level {
     pub messages: Vec<Message>,
     pub inputs: Vec<Input>,
     pub timers: Vec<Timer>,
+    pub clocks: Vec<Clock>,
+    pub paths: Vec<Path>,
+    pub records: Vec<Records>,
+    pub routines: Vec<Routine>,
     pub kinds: Vec<Kind>,
     pub actors: Vec<Actor>,
     pub zones: Vec<Zone>,
@@ -49,6 +53,8 @@ pub struct Level {
     pub rules: Vec<Rule>,
     /// How many places draw, and each one's name: its declaration and its ordinal there.
     pub draws: Vec<String>,
+    /// For each, whether it stands in a routine.
+    pub shared_draws: Vec<bool>,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -88,13 +94,17 @@ pub struct Var {
     pub ty: Ty,
     pub first: Expr,
     pub bounds: Option<(f64, f64)>,
+    /// Kept between runs.
+    pub keep: bool,
     pub span: Span,
     pub doc: String,
 }
 
+/// A value that follows from others: of the level, or of each actor or zone of a kind.
 #[derive(Clone, Debug)]
 pub struct Define {
     pub name: String,
+    pub of: Option<KindId>,
     pub ty: Ty,
     pub expr: Expr,
     pub span: Span,
@@ -123,9 +133,69 @@ pub struct Timer {
     pub span: Span,
 }
 
+/// Units from the smallest to the largest, each with how many make the next.
+#[derive(Clone, Debug)]
+pub struct Clock {
+    pub name: String,
+    pub units: Vec<Unit>,
+    /// Millionths of the smallest unit, and the microseconds that they take.
+    pub speed: (u64, u64),
+    /// What it shows at the start, unit by unit.
+    pub starts: Vec<u64>,
+    pub span: Span,
+}
+
+#[derive(Clone, Debug)]
+pub struct Unit {
+    pub name: String,
+    pub count: u64,
+    /// The enum of its names, where it has any.
+    pub named: Option<EnumId>,
+}
+
+impl Clock {
+    /// How many of the smallest unit one of that unit is.
+    pub fn size(&self, unit: usize) -> u64 {
+        self.units[..unit].iter().map(|u| u.count).product()
+    }
+}
+
+#[derive(Clone, Debug)]
+pub struct Path {
+    pub name: String,
+    pub points: Vec<Point>,
+    pub end: PathEnd,
+    pub span: Span,
+}
+
+/// Rows of values, each column of one type.
+#[derive(Clone, Debug)]
+pub struct Records {
+    pub name: String,
+    pub columns: Vec<(String, Ty)>,
+    pub rows: Vec<Value>,
+    pub span: Span,
+}
+
+/// Shared logic: its frame begins with its parameters.
+#[derive(Clone, Debug)]
+pub struct Routine {
+    pub name: String,
+    pub params: Vec<(String, Ty)>,
+    pub gives: Option<Ty>,
+    /// It reckons and does nothing else.
+    pub pure: bool,
+    pub body: Block,
+    pub slots: Vec<(String, Ty)>,
+    pub span: Span,
+    pub doc: String,
+}
+
 #[derive(Clone, Debug)]
 pub struct Kind {
     pub name: String,
+    /// Of zones, not of actors.
+    pub of_zones: bool,
     pub like: Option<KindId>,
     pub steered: bool,
     /// Attributes that differ from the language's own defaults, inherited ones first.
@@ -139,8 +209,23 @@ pub struct Kind {
     pub machines: Vec<MachineId>,
     /// What solids do not stop it.
     pub passes: Vec<PassWhat>,
+    pub sights: Vec<Sight>,
+    /// Whom it takes along.
+    pub carries: Vec<WhoSet>,
+    /// Cells a second at which it sinks.
+    pub falls: Option<f64>,
+    pub defines: Vec<DefineId>,
+    /// The order in which its variables and defines stand in the source.
+    pub listed: Vec<OfKind>,
     pub span: Span,
     pub doc: String,
+}
+
+/// A variable or a define of a kind.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum OfKind {
+    Var(FieldId),
+    Define(DefineId),
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -166,6 +251,9 @@ pub struct Zone {
     pub name: String,
     /// The kind that declares it, where it moves with its actors.
     pub of: Option<KindId>,
+    /// Its own kind, of zones.
+    pub kind: Option<KindId>,
+    pub overrides: Vec<Override>,
     pub area: AreaId,
     pub shape: Shape,
     /// Whom it notices; everyone where it is empty.
@@ -285,7 +373,7 @@ pub enum StmtKind {
     Lot(DrawId, Vec<(Expr, Block)>),
     Break,
     Continue,
-    Return,
+    Return(Option<Expr>),
     Wait(Expr),
     WaitUntil {
         test: Expr,
@@ -293,6 +381,21 @@ pub enum StmtKind {
     },
     /// Waits for the ramp that the action before began.
     WaitRamp,
+    /// Waits for the order to walk that the action before gave.
+    WaitWalk,
+    /// Waits for the event of the rule that stands for it.
+    WaitFor {
+        event: RuleId,
+        at_most: Option<Expr>,
+    },
+    /// Runs beside the rest, with a copy of the locals.
+    Meanwhile(Block),
+    /// A routine, and where its result goes.
+    Routine {
+        routine: RoutineId,
+        args: Vec<Expr>,
+        into: Option<Slot>,
+    },
 }
 
 #[derive(Clone, Debug)]
@@ -317,6 +420,14 @@ impl Level {
     pub fn state_name(&self, id: StateId) -> String {
         let names: Vec<&str> = self.state_path(id).iter().map(|s| self.states[s.index()].name.as_str()).collect();
         names.join(".")
+    }
+
+    /// The stand-in of a zone with a kind: it holds the zone's variables, machines and rules, and comes
+    /// right after the placed actors.
+    pub fn husk(&self, zone: ZoneId) -> Option<ActorId> {
+        self.zones[zone.index()].kind?;
+        let before = self.zones[..zone.index()].iter().filter(|z| z.kind.is_some()).count();
+        Some(ActorId::at(self.actors.len() + before))
     }
 
     /// True where `kind` is `of` or derives from it.

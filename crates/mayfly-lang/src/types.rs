@@ -15,7 +15,8 @@ pub enum Ty {
     Enum(EnumId),
     /// One actor, of that kind where it is known.
     Actor(Option<KindId>),
-    Zone,
+    /// A zone, of that kind where it is known.
+    Zone(Option<KindId>),
     Timer,
     /// A weighted table of values of that type.
     Table(Box<Ty>),
@@ -24,7 +25,10 @@ pub enum Ty {
     Kind,
     Tile,
     Path,
+    /// A message, with the parameters of that one where it is known.
     Message(Option<MessageId>),
+    /// One row of the records of that number.
+    Record(u32),
     /// A state of that machine.
     State(MachineId),
     List(Box<Ty>),
@@ -43,6 +47,9 @@ pub trait TypeNames {
     fn enum_name(&self, id: EnumId) -> String;
     fn kind_name(&self, id: KindId) -> String;
     fn derives(&self, kind: KindId, of: KindId) -> bool;
+    fn record_name(&self, id: u32) -> String;
+    /// True where two messages have the same parameters.
+    fn same_params(&self, a: MessageId, b: MessageId) -> bool;
 }
 
 impl Ty {
@@ -72,7 +79,10 @@ impl Ty {
             (Self::Maybe(a), b) => a.fits(b, names),
             (Self::Actor(_), Self::Actor(None)) => true,
             (Self::Actor(Some(a)), Self::Actor(Some(b))) => names.derives(*a, *b),
-            (Self::Message(_), Self::Message(None)) => true,
+            (Self::Message(_), Self::Message(None)) | (Self::Message(None), Self::Message(_)) => true,
+            (Self::Message(Some(a)), Self::Message(Some(b))) => names.same_params(*a, *b),
+            (Self::Zone(_), Self::Zone(None)) => true,
+            (Self::Zone(Some(a)), Self::Zone(Some(b))) => names.derives(*a, *b),
             (Self::Table(a), Self::Table(b))
             | (Self::List(a), Self::List(b))
             | (Self::Set(a), Self::Set(b))
@@ -92,7 +102,9 @@ impl Ty {
             Self::Enum(e) => format!("a value of `{}`", names.enum_name(*e)),
             Self::Actor(None) => "an actor".into(),
             Self::Actor(Some(k)) => format!("a `{}`", names.kind_name(*k)),
-            Self::Zone => "a zone".into(),
+            Self::Zone(None) => "a zone".into(),
+            Self::Zone(Some(k)) => format!("a `{}`", names.kind_name(*k)),
+            Self::Record(r) => format!("a row of `{}`", names.record_name(*r)),
             Self::Timer => "a timer".into(),
             Self::Table(t) => format!("a table of {}", t.plain(names)),
             Self::Tag => "a tag".into(),
@@ -114,7 +126,7 @@ impl Ty {
     pub fn plain(&self, names: &dyn TypeNames) -> String {
         match self {
             Self::Enum(e) => names.enum_name(*e),
-            Self::Actor(Some(k)) => names.kind_name(*k),
+            Self::Actor(Some(k)) | Self::Zone(Some(k)) => names.kind_name(*k),
             Self::Maybe(t) => format!("{} or none", t.plain(names)),
             other => {
                 let s = other.show(names);

@@ -8,6 +8,10 @@ kind person { steered; var oil = 1; zone aura = disc 2 }\nkind lamp { var lit = 
 place keeper: person at (0, 0)\nplace lamp at (3, 0)\nzone jetty = rect (1, 0) 2 x 1\nvar n = 0\nvar who: actor or none = none\n\
 rule \"ground\" { when hears bell(p); then { n += p; send bell(1) after 1s } }\n";
 
+/// Declarations that some rows need.
+const CLOCK: &str = "clock tide { minute 60; hour 24; day 3 named mon tue wed }\n";
+const HAUL: &str = "routine haul() -> number { n += 1; return n }\n";
+
 fn checked(text: &str) -> Checked {
     check::check("t.may", &format!("{GROUND}{text}\n"))
 }
@@ -151,13 +155,161 @@ fn each_mistake_gives_one_error_at_its_place_and_its_mend_none() {
             "fuel",
             "machine m for lamp { needs lit: flag; start a; state a { } }".into(),
         ),
-        ("not-built", "clock tide { minute 60 }".into(), "tide", "timer tide = 60s".into()),
-        ("not-built", act("walk keeper to (1, 1)"), "walk", act("move keeper to (1, 1)")),
+        ("no-area", "place lamp in attic at (0, 0)".into(), "attic", "place lamp in main at (0, 0)".into()),
         (
-            "not-built",
-            rule("when person sees lamp; then { n = 1 }"),
-            "person sees lamp",
-            rule("when person nears lamp within 3; then { n = 1 }"),
+            "no-area",
+            rule("when person comes to attic; then { n = 1 }"),
+            "attic",
+            rule("when person comes to main; then { n = 1 }"),
+        ),
+        ("no-clock", act("advance tide by 1 hour"), "tide", act("n = 1")),
+        (
+            "unknown-name",
+            format!("{CLOCK}{}", act("n = tide.week")),
+            "week",
+            format!("{CLOCK}{}", act("n = tide.hour")),
+        ),
+        (
+            "bad-unit",
+            format!("{CLOCK}{}", rule("when tide passes hour 24; then { n = 1 }")),
+            "24",
+            format!("{CLOCK}{}", rule("when tide passes hour 23; then { n = 1 }")),
+        ),
+        (
+            "unknown-name",
+            format!("{CLOCK}{}", rule("when tide passes week; then { n = 1 }")),
+            "week",
+            format!("{CLOCK}{}", rule("when tide passes day wed; then { n = 1 }")),
+        ),
+        ("bad-setting", "clock c { minute }".into(), "minute", "clock c { minute 60 }".into()),
+        (
+            "bad-setting",
+            "clock c { day 3 named mon tue }".into(),
+            "day 3 named mon tue",
+            "clock c { day 2 named mon tue }".into(),
+        ),
+        (
+            "bad-sight",
+            "kind owl { sight wedge 90 }".into(),
+            "sight wedge 90",
+            "kind owl { sight wedge 90 reach 4 }".into(),
+        ),
+        (
+            "bad-sight",
+            "kind owl { sight far reach 9 }".into(),
+            "sight far reach 9",
+            "kind owl { sight all reach 9 }".into(),
+        ),
+        (
+            "never-fires",
+            rule("when lamp sees person; then { n = 1 }"),
+            "lamp",
+            format!("kind owl {{ sight all reach 3 }}\n{}", rule("when owl sees person; then { n = 1 }")),
+        ),
+        ("no-goal", act("walk keeper straight"), "walk keeper straight", act("walk keeper to (1, 1) straight")),
+        (
+            "no-goal",
+            act("walk keeper to (1, 1) after lamp#1"),
+            "walk keeper to (1, 1) after lamp#1",
+            act("walk keeper after lamp#1"),
+        ),
+        (
+            "no-tile",
+            rule("when person treads mud; then { n = 1 }"),
+            "mud",
+            format!("tiles {{ 'm' mud }}\n{}", rule("when person treads mud; then { n = 1 }")),
+        ),
+        ("wait-for-time", act("wait for every 2s"), "every 2s", act("wait 2s")),
+        (
+            "two-areas",
+            "area attic map \"\"\"\n  \n\"\"\"\npath way = (0, 0) attic (1, 0)".into(),
+            "way",
+            "path way = (0, 0) (1, 0)".into(),
+        ),
+        ("bad-size", "path way = (0, 0)".into(), "way", "path way = (0, 0) (1, 0) loop".into()),
+        (
+            "bad-row",
+            "records wave(a: number, b: number) { (1, 2); (3) }".into(),
+            "(3)",
+            "records wave(a: number, b: number) { (1, 2); (3, 4) }".into(),
+        ),
+        (
+            "unknown-name",
+            format!("records wave(a: number) {{ (1) }}\n{}", act("n = wave[0].c")),
+            "c",
+            format!("records wave(a: number) {{ (1) }}\n{}", act("n = wave[0].a")),
+        ),
+        (
+            "no-kind",
+            "zone pool: lamp = rect (1, 1) 1 x 1".into(),
+            "lamp",
+            "kind spot of zone\nzone pool: spot = rect (1, 1) 1 x 1".into(),
+        ),
+        (
+            "no-kind",
+            "kind spot of zone\nplace spot at (0, 0)".into(),
+            "spot",
+            "kind spot of zone\nzone pool: spot = disc (0, 0) 1".into(),
+        ),
+        (
+            "unknown-name",
+            format!("kind spot of zone\nzone pool: spot = disc (0, 0) 1\n{}", act("n = pool.yields")),
+            "yields",
+            format!(
+                "kind spot of zone {{ var yields = 1 }}\nzone pool: spot = disc (0, 0) 1\n{}",
+                act("n = pool.yields")
+            ),
+        ),
+        (
+            "routine-acts",
+            format!("{HAUL}{}", rule("when start; if haul() > 1; then { n = 1 }")),
+            "haul()",
+            format!("{HAUL}{}", rule("when start; then { n = haul() }")),
+        ),
+        (
+            "routine-acts",
+            format!("{HAUL}{}", act("while haul() > 1 { n += 1 }")),
+            "haul()",
+            format!("{HAUL}{}", act("let got = haul(); if got > 1 { n += 1 }")),
+        ),
+        ("routine-waits", "routine r() -> number { wait 1s; return 1 }".into(), "r", "routine r() { wait 1s }".into()),
+        (
+            "no-return",
+            "routine r(a: number) -> number { if a > 1 { return 1 } }".into(),
+            "r",
+            "routine r(a: number) -> number { if a > 1 { return 1 }; return 2 }".into(),
+        ),
+        (
+            "no-value",
+            format!("routine r() {{ n += 1 }}\n{}", act("n = r()")),
+            "r()",
+            format!("routine r() {{ n += 1 }}\n{}", act("r()")),
+        ),
+        (
+            "wrong-count",
+            format!("routine r(a: number) {{ n += a }}\n{}", act("r()")),
+            "r()",
+            format!("routine r(a: number) {{ n += a }}\n{}", act("r(1)")),
+        ),
+        (
+            "not-written",
+            format!("kind imp {{ define far = self.x > 3 }}\nplace i: imp at (0, 0)\n{}", act("i.far = true")),
+            "i.far",
+            act("n = 1"),
+        ),
+        (
+            "define-draws",
+            "kind imp { define luck = chance(10%) }".into(),
+            "chance(10%)",
+            "kind imp { define far = self.x > 3 }".into(),
+        ),
+        ("wrong-type", act("lay lamp at (1, 1)"), "lamp", format!("tiles {{ 'm' mud }}\n{}", act("lay mud at (1, 1)"))),
+        ("no-message", act("send n(1)"), "n", act("send bell(1)")),
+        (
+            "wrong-type",
+            format!("message pong(t: text)\nvar m: message = bell\n{}", act("m = pong")),
+            "pong",
+            format!("message pong(q: number)\nvar m: message = bell\n{}", act("m = pong")),
         ),
         // findings
         ("rounded", rule("when every 33ms; then { n = 1 }"), "33ms", rule("when every 50ms; then { n = 1 }")),
@@ -210,4 +362,51 @@ fn a_diagnostic_shows_its_line_and_never_raw_control_characters() {
         assert!(text.contains("help:"), "{text}");
     }
     assert!(c.errors() > 0);
+}
+
+/// Files of a level, by name.
+fn files(all: &[(&str, &str)]) -> Checked {
+    let main = all[0].1;
+    check::check_with("level.may", main, &mut |path| {
+        all.iter()
+            .find(|(n, _)| *n == path)
+            .map(|(_, t)| (*t).to_string())
+            .ok_or_else(|| "there is no such file".into())
+    })
+}
+
+#[test]
+fn several_files_are_one_level_and_keep_what_is_private() {
+    let wheels = "use \"lib/deep.may\"\n/// Ask turns instead.\nprivate var secret = depth\nvar turns = secret * 2\n";
+    let deep = "const depth = 3\n";
+    let good = files(&[
+        ("", "use \"lib/wheels.may\"\nuse \"lib/deep.may\"\nvar n = turns\n"),
+        ("lib/wheels.may", &wheels.replace("lib/", "")),
+        ("lib/deep.may", deep),
+    ]);
+    assert!(good.level.is_some(), "{:?}", good.diagnostics);
+    assert_eq!(good.sources.len(), 3, "a file is read once");
+    for (main, others, code, file, said) in [
+        (
+            "use \"w.may\"\nvar n = secret\n",
+            vec![("w.may", "/// Ask turns.\nprivate var secret = 1\n")],
+            "private",
+            0,
+            "Ask turns.",
+        ),
+        ("use \"w.may\"\n", vec![("w.may", "use \"level.may\"\n")], "circle", 1, "circle"),
+        ("use \"../w.may\"\n", vec![], "use-outside", 0, "folder"),
+        ("use \"w.may\"\n", vec![], "no-file", 0, "no such file"),
+        ("use \"w.may\"\nvar n = m\n", vec![("w.may", "var m = \n")], "syntax", 1, "value"),
+        ("use \"w.may\"\nvar n = 1\n", vec![("w.may", "var n = 2\n")], "name-taken", 0, "twice"),
+        ("use \"w.may\"\n", vec![("w.may", "var a = b\n")], "unknown-name", 1, "`b`"),
+    ] {
+        let mut all = vec![("", main)];
+        all.extend(others);
+        let c = files(&all);
+        let d = c.diagnostics.first().unwrap_or_else(|| panic!("{main} is told nothing"));
+        assert_eq!((d.code, d.span.file, c.errors()), (code, file, 1), "{main}: {:?}", c.diagnostics);
+        assert!(d.message.contains(said) || d.help.contains(said), "{main}: {d:?}");
+        d.print(&c.sources, false);
+    }
 }

@@ -3,8 +3,10 @@
 //! Invariant: a closed pipe ends the program quietly; nothing from a file reaches the terminal raw.
 
 use anyhow::{Context, Result, bail};
+use mayfly_engine::renew::Kept;
 use mayfly_lang::check::{self, Checked};
 use mayfly_lang::diagnostic::safe;
+use mayfly_lang::level::Level;
 use std::io::{IsTerminal, Write};
 use std::path::Path;
 
@@ -41,7 +43,58 @@ pub fn read(path: &Path) -> Result<String> {
 /// As [`read`].
 pub fn check(path: &Path) -> Result<Checked> {
     let text = read(path)?;
-    Ok(check::check(&path.display().to_string(), &text))
+    Ok(check_text(path, &text))
+}
+
+/// Checks a text that stands in a file; what it uses is read from its folder.
+pub fn check_text(path: &Path, text: &str) -> Checked {
+    let folder = path.parent().map(Path::to_path_buf).unwrap_or_default();
+    check::check_with(&path.display().to_string(), text, &mut |used| {
+        let inside = folder.join(used);
+        // A link must not lead out either.
+        let real = |p: &Path| if p.as_os_str().is_empty() { Path::new(".").canonicalize() } else { p.canonicalize() };
+        match (real(&folder), real(&inside)) {
+            (Ok(folder), Ok(file)) if !file.starts_with(&folder) => Err("it leads out of this level's folder".into()),
+            (_, Err(_)) => Err("there is no such file".into()),
+            _ => read(&inside).map_err(|e| format!("{e:#}")),
+        }
+    })
+}
+
+/// What is kept between runs; nothing yet where the file does not exist. What no longer fits is said.
+///
+/// # Errors
+/// A file that cannot be read, or holds no kept values.
+pub fn read_kept(level: &Level, path: &Path) -> Result<Kept> {
+    if !path.exists() {
+        return Ok(Kept::default());
+    }
+    let program = mayfly_lab::lower::lower(level);
+    match mayfly_lab::kept::from_text(level, &program, &read(path)?) {
+        Ok((kept, left)) => {
+            left.iter().for_each(|l| say_error(&format!("{}: {}", shown(path), safe(l))));
+            Ok(kept)
+        }
+        Err(why) => bail!("{}: {}", shown(path), safe(&why)),
+    }
+}
+
+/// Writes a whole file, or leaves the old one whole.
+///
+/// # Errors
+/// A folder that cannot be written, a full disk.
+pub fn save(path: &Path, text: &str) -> Result<()> {
+    let target = path.canonicalize().unwrap_or_else(|_| path.to_path_buf());
+    let written = atomic_write_file::AtomicWriteFile::open(&target).and_then(|mut f| {
+        f.write_all(text.as_bytes())?;
+        f.commit()
+    });
+    written.with_context(|| format!("{} cannot be written; it is as it was", shown(path)))
+}
+
+/// A path as it is shown.
+pub fn shown(path: &Path) -> String {
+    safe(&path.display().to_string())
 }
 
 /// Writes to standard output; a closed pipe is no error.

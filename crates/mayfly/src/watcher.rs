@@ -6,7 +6,6 @@
 
 use crate::files;
 use anyhow::Result;
-use mayfly_lang::check;
 use mayfly_tui::run::News;
 use notify::{Event, EventKind, RecommendedWatcher, RecursiveMode, Watcher};
 use signal_hook::consts::{SIGHUP, SIGTERM};
@@ -46,24 +45,30 @@ pub fn file(path: &Path, send: Sender<News>) -> Option<RecommendedWatcher> {
     let mut watcher = notify::recommended_watcher(move |event: notify::Result<Event>| {
         let Ok(event) = event else { return };
         let changed = !matches!(event.kind, EventKind::Access(_));
-        if changed && event.paths.iter().any(|p| p.file_name() == Some(&name)) {
+        // A file that the level uses counts as the level's own.
+        let ours = |p: &std::path::PathBuf| p.file_name() == Some(&name) || p.extension().is_some_and(|e| e == "may");
+        if changed && event.paths.iter().any(ours) {
             let _ = wake.send(());
         }
     })
     .ok()?;
-    watcher.watch(&folder, RecursiveMode::NonRecursive).ok()?;
-    let mut last = files::read(&path).ok();
+    watcher.watch(&folder, RecursiveMode::Recursive).ok()?;
+    let texts = |c: &mayfly_lang::check::Checked| c.sources.iter().map(|s| s.text.clone()).collect::<Vec<_>>();
+    let mut last = files::check(&path).ok().map(|c| texts(&c));
     thread::spawn(move || {
         while woken.recv().is_ok() {
             // A save is often several events; the text is read when they are over.
             while woken.recv_timeout(Duration::from_millis(40)).is_ok() {}
             match files::read(&path) {
-                Ok(text) if last.as_deref() == Some(&text) => {}
                 // A file cut to nothing is one in the midst of being written.
                 Ok(text) if text.is_empty() => {}
                 Ok(text) => {
-                    let checked = check::check(&path.file_name().unwrap_or_default().to_string_lossy(), &text);
-                    last = Some(text);
+                    let checked = files::check_text(&path, &text);
+                    let now = Some(texts(&checked));
+                    if now == last {
+                        continue;
+                    }
+                    last = now;
                     if send.send(News::Text(Box::new(checked))).is_err() {
                         return;
                     }

@@ -94,7 +94,7 @@ fn vet_tells_every_problem_at_once_for_people_and_for_programs() {
     let dir = tempfile::tempdir().expect("a folder");
     let path = level(
         dir.path(),
-        "kind lamp { spede 3 }\nplace lampe at (1, 1)\nclock tide { minute 60 }\nmessage bell\nrule \"\u{1b}[31m\" { when start; then { send bell } }\n",
+        "kind lamp { spede 3 }\nplace lampe at (1, 1)\nclock tide { minute }\nmessage bell\nrule \"\u{1b}[31m\" { when start; then { send bell } }\n",
     );
     let path = path.to_str().expect("a path");
     let (code, out, _) = run(&["vet", path]);
@@ -102,7 +102,7 @@ fn vet_tells_every_problem_at_once_for_people_and_for_programs() {
     for said in [
         "did you mean `speed`?",
         "did you mean `lamp`?",
-        "clocks are not built yet",
+        "how many of `minute` make the next unit is missing",
         "t.may:2:7",
         "never heard",
         "3 errors, 1 finding",

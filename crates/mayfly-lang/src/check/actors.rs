@@ -13,25 +13,28 @@ use mayfly_base::code::*;
 use mayfly_base::*;
 
 impl Checker {
-    /// Names every actor first, so that any expression can name any of them; then reads the rest.
-    pub fn fill_actors(&mut self, root: &Node) {
-        let places: Vec<Node> = root.children().filter(|n| n.kind() == K::PLACE_DECL).collect();
-        for n in &places {
-            self.name_actors(n);
-        }
-        let mut next = 0;
-        for n in &places {
-            next = self.fill_place(n, next);
+    /// Names every actor, so that any expression can name any of them.
+    pub fn name_all_actors(&mut self, root: &Node) {
+        for n in root.children().filter(|n| n.kind() == K::PLACE_DECL) {
+            self.name_actors(&n);
         }
     }
 
-    pub fn name_actors(&mut self, n: &Node) {
+    /// Where they stand, and what they have of their own.
+    pub fn fill_actors(&mut self, root: &Node) {
+        let mut next = 0;
+        for n in root.children().filter(|n| n.kind() == K::PLACE_DECL) {
+            next = self.fill_place(&n, next);
+        }
+    }
+
+    fn name_actors(&mut self, n: &Node) {
         let named = self.declared(n);
         let Some(kind_node) = n.exprs().first().cloned() else { return };
         let kind_name = Self::text_of(&kind_node);
         // One of a wrong kind still takes its number, so that the numbers of the others are right.
         let known = match self.names.get(&kind_name) {
-            Some((Def::Kind(k), _)) => Some(*k),
+            Some((Def::Kind(k), _)) if !self.level.kinds[k.index()].of_zones => Some(*k),
             _ => None,
         };
         let kind = known.unwrap_or(KindId(0));
@@ -52,17 +55,22 @@ impl Checker {
         }
     }
 
-    pub fn fill_place(&mut self, n: &Node, mut next: usize) -> usize {
+    fn fill_place(&mut self, n: &Node, mut next: usize) -> usize {
         let named = self.declared(n);
         let Some(kind_node) = n.exprs().first().cloned() else { return next };
         let (kind_name, kind_span) = (Self::text_of(&kind_node), self.span(&kind_node));
-        if let Some(p) = n.part_node("in") {
-            let span = self.span(&p);
-            self.unbuilt(span, "areas");
-        }
+        self.here = self.area_of(n);
         let kind = match self.names.get(&kind_name).map(|(d, _)| *d) {
+            Some(Def::Kind(k)) if self.level.kinds[k.index()].of_zones => {
+                self.error(
+                    "no-kind",
+                    kind_span,
+                    format!("`{kind_name}` is a kind of zones"),
+                    format!("write `zone name: {kind_name} = rect (4, 2) 6 x 3`"),
+                );
+                None
+            }
             Some(Def::Kind(k)) => Some(k),
-            Some(Def::Unbuilt) => None,
             Some(other) => {
                 self.error(
                     "no-kind",
@@ -101,7 +109,7 @@ impl Checker {
                 _ => Point::main(0.0, 0.0),
             };
             let span = self.span(&p);
-            let area = &self.level.areas[0];
+            let area = &self.level.areas[at.area.index()];
             let (x, y) = at.cell();
             if area.width > 0
                 && self.level.edges != Edges::Open
@@ -122,6 +130,7 @@ impl Checker {
             }
             next += 1;
         }
+        self.here = AreaId::MAIN;
         next
     }
 

@@ -32,6 +32,7 @@ enum Give {
     Point,
     Flag,
     TileOrNone,
+    ActorOrNone,
     Actors,
 }
 
@@ -55,11 +56,11 @@ const FUNCTIONS: &[(&str, Builtin, &[Want], Give)] = &[
     ("actors_in", Builtin::ActorsIn, &[Want::Zone], Give::Actors),
     ("center", Builtin::Center, &[Want::Zone], Give::Point),
     ("len", Builtin::Len, &[Want::List], Give::Number),
+    ("ray", Builtin::Ray, &[Want::ActorOrPoint, Want::Direction, Want::Number], Give::ActorOrNone),
 ];
 
-/// Draws, and functions that are not built yet.
+/// Draws of chance.
 const DRAWS: &[&str] = &["random", "chance", "pick", "shuffled", "random_point", "roll"];
-const LATER: &[&str] = &["ray"];
 
 impl Checker {
     pub fn call(&mut self, n: &Node, want: Option<&Ty>, f: &mut Frame) -> (Expr, Ty) {
@@ -69,6 +70,13 @@ impl Checker {
         let name = Self::text_of(callee);
         let at = self.span(callee);
         let args = n.child(K::ARGS).map(|a| a.exprs()).unwrap_or_default();
+        if callee.kind() == K::MEMBER_EXPR
+            && let Some((member, _)) = self.declared(callee).filter(|(m, _)| m == "run")
+            && let Some(Def::Clock(c)) = callee.exprs().first().and_then(|b| self.names.get(&b.word())).map(|(d, _)| *d)
+        {
+            let _ = member;
+            return self.clock_run(c, &args, span);
+        }
         if let Some((_, builtin, wants, give)) = FUNCTIONS.iter().find(|(f, ..)| *f == name) {
             return self.function(&name, *builtin, wants, *give, &args, span, f);
         }
@@ -79,7 +87,8 @@ impl Checker {
             return self.draw(&name, &args, want, span, f);
         }
         match self.names.get(&name).map(|(d, _)| *d) {
-            Some(Def::Unbuilt) => {}
+            Some(Def::Routine(r)) => return self.routine_value(r, &args, span, f),
+            Some(Def::Area(area)) => return self.point_of(area, &args, span, f),
             Some(Def::Message(_)) => self.error(
                 "no-value",
                 at,
@@ -92,7 +101,6 @@ impl Checker {
                 format!("`{name}` is {}, not a function", other.what()),
                 "take the parentheses out",
             ),
-            None if LATER.contains(&name.as_str()) => self.unbuilt(at, &format!("calls of `{name}`")),
             None if callee.kind() == K::MEMBER_EXPR => self.error(
                 "no-function",
                 at,
@@ -111,6 +119,17 @@ impl Checker {
             }
         }
         self.broken(span)
+    }
+
+    /// `cellar (3, 4)`.
+    fn point_of(&mut self, area: AreaId, args: &[Node], span: Span, f: &mut Frame) -> (Expr, Ty) {
+        let [x, y] = args else {
+            self.error("bad-point", span, "a point has two numbers", "write `cellar (x, y)`");
+            return self.broken(span);
+        };
+        let (x, y) = (self.expect(x, &Ty::Number, f), self.expect(y, &Ty::Number, f));
+        let kind = ExprKind::Point(Box::new(x), Box::new(y), area);
+        (self.fold(Expr { kind, span }), Ty::Point)
     }
 
     #[expect(clippy::too_many_arguments, reason = "one row of the table, taken apart")]
@@ -142,18 +161,19 @@ impl Checker {
             let e = match wants[i.min(wants.len() - 1)] {
                 Want::Number => self.expect(a, &Ty::Number, f),
                 Want::Point => self.expect(a, &Ty::Point, f),
-                Want::Zone => self.expect(a, &Ty::Zone, f),
+                Want::Zone => self.expect(a, &Ty::Zone(None), f),
                 Want::Direction => self.expect(a, &Ty::Enum(EnumId::DIRECTION), f),
                 Want::ActorOrPoint => self.actor_or_point(a, f),
                 Want::List => {
                     let (e, ty) = self.expr(a, None, f);
-                    if !matches!(ty.inner(), Ty::List(_) | Ty::Set(_) | Ty::Tally(_) | Ty::Text | Ty::Broken) {
+                    if !matches!(ty.inner(), Ty::List(_) | Ty::Set(_) | Ty::Tally(_) | Ty::Text | Ty::Path | Ty::Broken)
+                    {
                         let shown = ty.show(self);
                         self.error(
                             "wrong-type",
                             e.span,
                             format!("{shown} has no length"),
-                            "`len` asks lists, sets, tallies and texts",
+                            "`len` asks lists, sets, tallies, records, paths and texts",
                         );
                     }
                     e
@@ -188,6 +208,7 @@ impl Checker {
             Give::Point => Ty::Point,
             Give::Flag => Ty::Flag,
             Give::TileOrNone => Ty::Tile.or_none(),
+            Give::ActorOrNone => Ty::Actor(None).or_none(),
             Give::Actors => Ty::List(Box::new(Ty::Actor(None))),
         };
         (Expr { kind: ExprKind::Call(builtin, out), span }, ty)
@@ -215,6 +236,7 @@ impl Checker {
     pub fn new_draw(&mut self, f: &mut Frame) -> DrawId {
         let id = DrawId::at(self.level.draws.len());
         self.level.draws.push(format!("{}/{}", f.title, f.draws));
+        self.level.shared_draws.push(f.routine.is_some());
         f.draws += 1;
         id
     }
@@ -250,7 +272,7 @@ impl Checker {
                 (Draw::Roll, vec![t], inner)
             }
             ("random_point", [z]) => {
-                let z = self.expect(z, &Ty::Zone, f);
+                let z = self.expect(z, &Ty::Zone(None), f);
                 (Draw::PointIn, vec![z], Ty::Point)
             }
             ("pick" | "shuffled", [l]) => {
@@ -306,12 +328,12 @@ impl Checker {
         let at = self.span(&name_node);
         let (of, ty) = match self.names.get(&name).map(|(d, _)| *d) {
             _ if name == "any" => (WhoSet::Any, Ty::Actor(None)),
-            Some(Def::Kind(k)) => (WhoSet::Kind(k), Ty::Actor(Some(k))),
+            Some(Def::Kind(k)) => (WhoSet::Kind(k), self.one_of_kind(k)),
             Some(Def::Tag(t)) => (WhoSet::Tag(t), Ty::Actor(None)),
-            Some(Def::Unbuilt) => return self.broken(span),
             _ => {
                 let (e, ty) = self.expr(&name_node, None, f);
                 match ty.inner() {
+                    // In a rule a kind's name stands for the one actor; here it is the kind.
                     Ty::Kind | Ty::Tag => (WhoSet::Held(Box::new(e)), Ty::Actor(None)),
                     Ty::Broken => return self.broken(span),
                     other => {

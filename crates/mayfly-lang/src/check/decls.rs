@@ -102,19 +102,17 @@ impl Checker {
             ("duration", _) => Ty::Duration,
             ("point", _) => Ty::Point,
             ("actor", _) => Ty::Actor(None),
-            ("zone", _) => Ty::Zone,
+            ("zone", _) => Ty::Zone(None),
             ("timer", _) => Ty::Timer,
             ("tag", _) => Ty::Tag,
             ("kind", _) => Ty::Kind,
             ("tile", _) => Ty::Tile,
-            ("path" | "message", _) => {
-                self.unbuilt(span, "paths and messages as types");
-                Ty::Broken
-            }
+            ("path", _) => Ty::Path,
+            ("message", _) => Ty::Message(None),
             (name, _) => match self.names.get(name).map(|(d, _)| *d) {
                 Some(Def::Enum(e)) => Ty::Enum(e),
-                Some(Def::Kind(k)) => Ty::Actor(Some(k)),
-                Some(Def::Unbuilt) => Ty::Broken,
+                Some(Def::Kind(k)) => self.one_of_kind(k),
+                Some(Def::Records(r)) => Ty::Record(r),
                 Some(other) => {
                     self.error(
                         "no-type",
@@ -138,6 +136,8 @@ impl Checker {
                         "tag",
                         "kind",
                         "tile",
+                        "path",
+                        "message",
                     ];
                     self.unknown(name, span, "a type", &types.map(String::from));
                     Ty::Broken
@@ -145,6 +145,11 @@ impl Checker {
             },
         };
         if words.iter().any(|w| w == "none") { ty.or_none() } else { ty }
+    }
+
+    /// The type of one actor, or one zone, of a kind.
+    pub fn one_of_kind(&self, k: KindId) -> Ty {
+        if self.level.kinds[k.index()].of_zones { Ty::Zone(Some(k)) } else { Ty::Actor(Some(k)) }
     }
 
     /// Every variable's and define's type and first value.
@@ -177,6 +182,14 @@ impl Checker {
         let (ty, first) = match declared {
             Some(ty) => {
                 let e = self.expect(&value, &ty, &mut f);
+                // Two messages in one variable share their parameters.
+                let ty = match (&ty, &e.kind) {
+                    (Ty::Message(None), ExprKind::Const(Value::Message(m))) => Ty::Message(Some(*m)),
+                    (Ty::Maybe(t), ExprKind::Const(Value::Message(m))) if **t == Ty::Message(None) => {
+                        Ty::Message(Some(*m)).or_none()
+                    }
+                    _ => ty,
+                };
                 (ty, e)
             }
             None => {
@@ -248,67 +261,12 @@ impl Checker {
         self.level.kinds[kind.index()].fields[id.index()].ty.clone()
     }
 
-    /// A table's type; its rows are read when it is first asked for.
-    pub fn table_type(&mut self, id: TableId) -> Ty {
-        let (node, done) = self.table_nodes[id.index()].clone();
-        if !done {
-            self.table_nodes[id.index()].1 = true;
-            let name = self.level.tables[id.index()].name.clone();
-            let mut f = Frame { title: name.clone(), ..Frame::default() };
-            let mut of = node.child(K::TYPE).map(|t| self.type_of(&t));
-            let mut rows = vec![];
-            for row in node.all(K::TABLE_ROW) {
-                let exprs = row.exprs();
-                let [value, weight] = exprs.as_slice() else {
-                    let span = self.span(&row);
-                    self.error("bad-row", span, "a row of a table is a value and its weight", "write `eel 9`");
-                    continue;
-                };
-                let (v, ty) = self.expr(value, of.as_ref(), &mut f);
-                match &of {
-                    None => of = Some(ty),
-                    Some(t) if !ty.fits(t, self) => {
-                        let (is, want) = (ty.show(self), t.show(self));
-                        self.error(
-                            "wrong-type",
-                            v.span,
-                            format!("this row is {is}, the others are {want}"),
-                            "a table's values are of one type",
-                        );
-                    }
-                    Some(_) => {}
-                }
-                let w = self.expect(weight, &Ty::Number, &mut f);
-                rows.push((v, w));
-            }
-            if rows.is_empty() {
-                let span = self.declared(&node).map_or_else(|| self.span(&node), |(_, s)| s);
-                self.error(
-                    "empty",
-                    span,
-                    format!("the table `{name}` has no rows"),
-                    "write `eel 9; perch 4` between its braces",
-                );
-            }
-            let t = &mut self.level.tables[id.index()];
-            t.of = of.unwrap_or(Ty::Broken);
-            t.rows = rows;
-        }
-        Ty::Table(Box::new(self.level.tables[id.index()].of.clone()))
-    }
-
-    pub fn fill_tables(&mut self) {
-        for i in 0..self.level.tables.len() {
-            self.table_type(TableId::at(i));
-        }
-    }
-
     pub fn define_type(&mut self, id: DefineId) -> Ty {
         let (node, done) = self.define_nodes[id.index()].clone();
         if !done {
             self.define_nodes[id.index()].1 = true;
-            let name = self.level.defines[id.index()].name.clone();
-            let mut f = Frame { title: name, ..Frame::default() };
+            let (name, me) = (self.level.defines[id.index()].name.clone(), self.level.defines[id.index()].of);
+            let mut f = Frame { title: name, me, ..Frame::default() };
             let declared = node.child(K::TYPE).map(|t| self.type_of(&t));
             if let Some(value) = node.exprs().first() {
                 let (expr, ty) = match declared {
@@ -341,7 +299,7 @@ impl Checker {
         while let Some(d) = todo.pop() {
             let mut next = vec![];
             self.level.defines[d.index()].expr.walk(&mut |e| {
-                if let ExprKind::Define(x) = e.kind {
+                if let ExprKind::Define(x) | ExprKind::DefineOf(_, x) = e.kind {
                     next.push(x);
                 }
             });

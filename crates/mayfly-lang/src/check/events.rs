@@ -50,6 +50,11 @@ impl Checker {
         let (set, ty, own) = match name.as_str() {
             "any" => (WhoSet::Any, Ty::Actor(None), None),
             "self" if f.me.is_some() => (WhoSet::Myself, Ty::Actor(f.me), None),
+            _ if f.waiting && f.find(&name).is_some() => {
+                let slot = f.find(&name).unwrap_or(0);
+                let ty = f.slots[slot as usize].1.clone();
+                (WhoSet::Held(Box::new(Expr { kind: ExprKind::Local(slot), span })), ty, None)
+            }
             _ if bound.names.iter().any(|(n, _, _)| *n == name) && f.find(&name).is_some() => {
                 let ty = f.slots[f.find(&name).unwrap_or(0) as usize].1.clone();
                 let set = match self.names.get(&name).map(|(d, _)| *d) {
@@ -66,7 +71,6 @@ impl Checker {
                     let kind = self.actor_kind(a);
                     (WhoSet::Actor(a), Ty::Actor(kind), None)
                 }
-                Some(Def::Unbuilt) => return nobody,
                 _ => {
                     let (e, ty) = self.expr(&e, Some(&Ty::Actor(None)), f);
                     match ty.inner() {
@@ -117,7 +121,7 @@ impl Checker {
             let (name, at) = self.declared(&e)?;
             let base_name = Self::text_of(&base);
             let (who, kind) = match self.names.get(&base_name).map(|(d, _)| *d) {
-                Some(Def::Kind(k)) => {
+                Some(Def::Kind(k)) if !(f.waiting && f.find(&base_name).is_some()) => {
                     let slot = self.bind(&base_name, &Ty::Actor(Some(k)), span, f, bound);
                     (Who { set: WhoSet::Kind(k), bind: Some(slot) }, Some(k))
                 }
@@ -159,9 +163,18 @@ impl Checker {
             return found.map(|z| ZoneWhich::Of(z, who));
         }
         let name = Self::text_of(&e);
+        if name == "self" && f.me.is_some_and(|m| self.level.kinds[m.index()].of_zones) {
+            return Some(ZoneWhich::Myself);
+        }
+        if f.find(&name).is_some() && !bound.names.iter().any(|(n, _, _)| *n == name) {
+            return Some(ZoneWhich::Held(Box::new(self.expect(&e, &Ty::Zone(None), f))));
+        }
         match self.names.get(&name).map(|(d, _)| *d) {
             Some(Def::Zone(z)) => Some(ZoneWhich::Level(z)),
-            Some(Def::Unbuilt) => None,
+            Some(Def::Kind(k)) if self.level.kinds[k.index()].of_zones => {
+                Some(ZoneWhich::Kind(k, self.bind(&name, &Ty::Zone(Some(k)), span, f, bound)))
+            }
+            Some(Def::Var(_)) => Some(ZoneWhich::Held(Box::new(self.expect(&e, &Ty::Zone(None), f)))),
             Some(other) => {
                 self.error("no-zone", span, format!("`{name}` is {}, not a zone", other.what()), "name a zone");
                 None
@@ -231,7 +244,6 @@ impl Checker {
         if n.kind() == K::EVENT_EXPR {
             return self.watched_event(n, f, bound);
         }
-        let span = self.span(n);
         let verb = n.child(K::VERB).map(|v| v.words().join(" ")).unwrap_or_default();
         let whos = n.all(K::WHO);
         match verb.as_str() {
@@ -254,16 +266,48 @@ impl Checker {
         let every = |c: &mut Self| n.part("every").map_or(1, |e| c.period(&e));
         match verb.as_str() {
             "ends" => {
-                let name = subject.exprs().first().map(Self::text_of).unwrap_or_default();
-                let at = self.span(&subject);
-                match self.names.get(&name).map(|(d, _)| *d) {
-                    Some(Def::Timer(t)) => Some(Event::TimerEnds(t)),
-                    Some(Def::Unbuilt) => None,
+                let e = subject.exprs().first().cloned()?;
+                let (name, at) = (Self::text_of(&e), self.span(&subject));
+                if e.kind() == K::NAME_EXPR && !self.names.contains_key(&name) && f.find(&name).is_none() {
+                    self.error("no-timer", at, format!("`{name}` is no timer"), "declare one: `timer flood = 30s`");
+                    return None;
+                }
+                match self.expr(&e, Some(&Ty::Timer), f) {
+                    (e, ty) if *ty.inner() == Ty::Timer => Some(Event::TimerEnds(e)),
+                    (_, Ty::Broken) => None,
                     _ => {
                         self.error("no-timer", at, format!("`{name}` is no timer"), "declare one: `timer flood = 30s`");
                         None
                     }
                 }
+            }
+            "passes" => self.passes(n, &subject),
+            "treads" => {
+                let who = self.who(&subject, f, bound);
+                let object = whos.get(1)?.clone();
+                let (name, at) = (object.exprs().first().map(Self::text_of).unwrap_or_default(), self.span(&object));
+                let on = self.tile_what(&name);
+                if on.is_none() {
+                    let mut known: Vec<String> = self.level.tiles.iter().map(|t| t.name.clone()).collect();
+                    known.extend(
+                        self.level.tiles.iter().flat_map(|t| &t.tags).map(|t| self.level.tags[t.index()].clone()),
+                    );
+                    let help = nearest(&name, known.iter().map(String::as_str))
+                        .map_or("declare it in `tiles { }`".into(), |t| format!("did you mean `{t}`?"));
+                    self.error("no-tile", at, format!("`{name}` is no tile and no tile's tag"), help);
+                }
+                Some(Event::Treads { who, on: on? })
+            }
+            "arrives" => {
+                let who = self.who(&subject, f, bound);
+                let at = n.part("at").map(|e| self.expect(&e, &Ty::Point, f));
+                Some(Event::Arrives { who, at })
+            }
+            "is stuck" => Some(Event::Stuck(self.who(&subject, f, bound))),
+            "comes to" => {
+                let who = self.who(&subject, f, bound);
+                let (name, at) = self.declared(n)?;
+                Some(Event::Comes { who, area: self.area_named(&name, at)? })
             }
             "enters" | "leaves" | "in" | "moves in" => {
                 let object = whos.get(1)?.clone();
@@ -280,11 +324,17 @@ impl Checker {
                 };
                 Some(Event::Zone { verb, who, zone })
             }
-            "touches" | "parts from" | "touching" | "nears" | "near" | "strays from" => {
+            "touches" | "parts from" | "touching" | "nears" | "near" | "strays from" | "sees" | "loses" | "seeing" => {
                 let object = whos.get(1)?.clone();
                 self.both_named(&subject, &object);
                 let (a, b) = (self.who(&subject, f, bound), self.who(&object, f, bound));
+                if matches!(verb.as_str(), "sees" | "loses" | "seeing") {
+                    self.needs_sight(&a.set, self.span(&subject), f.me);
+                }
                 let verb = match verb.as_str() {
+                    "sees" => PairVerb::Sees,
+                    "loses" => PairVerb::Loses,
+                    "seeing" => PairVerb::Seeing(every(self)),
                     "touches" => PairVerb::Touches,
                     "parts from" => PairVerb::Parts,
                     "touching" => PairVerb::Touching(every(self)),
@@ -315,18 +365,44 @@ impl Checker {
                 let who = self.who(&subject, f, bound);
                 let object = whos.get(1)?.clone();
                 let name = object.exprs().first().map(Self::text_of).unwrap_or_default();
-                let into = match self.names.get(&name).map(|(d, _)| *d) {
-                    Some(Def::Tile(t)) => BumpWhat::Tile(t),
-                    Some(Def::Tag(t)) if self.level.tiles.iter().any(|x| x.tags.contains(&t)) => BumpWhat::TileTag(t),
-                    _ => BumpWhat::Actor(self.who(&object, f, bound)),
+                let into = match self.tile_what(&name) {
+                    Some(t) => BumpWhat::Tile(t),
+                    None => BumpWhat::Actor(self.who(&object, f, bound)),
                 };
                 Some(Event::Bumps { who, into })
             }
-            "" => None,
-            other => {
-                self.unbuilt(span, &format!("events with `{other}`"));
-                None
-            }
+            _ => None,
+        }
+    }
+
+    /// A tile, or a tag that tiles have.
+    fn tile_what(&self, name: &str) -> Option<TileWhat> {
+        match self.names.get(name).map(|(d, _)| *d) {
+            Some(Def::Tile(t)) => Some(TileWhat::Tile(t)),
+            Some(Def::Tag(t)) if self.level.tiles.iter().any(|x| x.tags.contains(&t)) => Some(TileWhat::Tag(t)),
+            _ => None,
+        }
+    }
+
+    /// Who sees must be able to: otherwise the rule never fires.
+    fn needs_sight(&mut self, set: &WhoSet, span: Span, me: Option<KindId>) {
+        let kind = match set {
+            WhoSet::Kind(k) => Some(*k),
+            WhoSet::Myself => me,
+            WhoSet::Actor(a) => self.actor_kind(*a),
+            _ => None,
+        };
+        let Some(kind) = kind else { return };
+        let sees = (0..self.level.kinds.len())
+            .any(|k| self.level.is_kind(KindId::at(k), kind) && !self.level.kinds[k].sights.is_empty());
+        if !sees {
+            let name = self.level.kinds[kind.index()].name.clone();
+            self.diagnostics.push(crate::diagnostic::Diagnostic::finding(
+                "never-fires",
+                span,
+                format!("`{name}` has no sight, so it sees nobody"),
+                format!("give `kind {name}` a sight: `sight all reach 4`"),
+            ));
         }
     }
 
@@ -348,6 +424,7 @@ impl Checker {
             let kind = match self.names.get(&base_name).map(|(d, _)| *d) {
                 Some(Def::Kind(k)) => Some(k),
                 Some(Def::Actor(a)) => self.actor_kind(a),
+                Some(Def::Zone(z)) => self.level.zones[z.index()].kind,
                 _ if base_name == "self" => f.me,
                 _ => None,
             }?;
@@ -357,17 +434,22 @@ impl Checker {
                 .find(|m| self.level.machines[m.index()].name == name)?;
             let span = self.span(&base);
             let who = match self.names.get(&base_name).map(|(d, _)| *d) {
+                Some(Def::Kind(_)) if f.waiting && f.find(&base_name).is_some() => {
+                    let slot = f.find(&base_name).unwrap_or(0);
+                    Who { set: WhoSet::Held(Box::new(Expr { kind: ExprKind::Local(slot), span })), bind: None }
+                }
                 Some(Def::Kind(k)) => {
-                    Who { set: WhoSet::Kind(k), bind: Some(self.bind(&base_name, &Ty::Actor(Some(k)), span, f, bound)) }
+                    let ty = self.one_of_kind(k);
+                    Who { set: WhoSet::Kind(k), bind: Some(self.bind(&base_name, &ty, span, f, bound)) }
                 }
                 Some(Def::Actor(a)) => Who { set: WhoSet::Actor(a), bind: None },
+                Some(Def::Zone(z)) => Who { set: WhoSet::Actor(self.level.husk(z)?), bind: None },
                 _ => Who { set: WhoSet::Myself, bind: None },
             };
             (machine, Some(who))
         } else {
             match self.names.get(&Self::text_of(&e)).map(|(d, _)| *d) {
                 Some(Def::Machine(m)) => (m, None),
-                Some(Def::Unbuilt) => return Some(None),
                 _ => return None,
             }
         };
@@ -431,10 +513,11 @@ impl Checker {
         let e = n.child(K::EV_MESSAGE)?.exprs().first().cloned()?;
         let callee = if e.kind() == K::CALL_EXPR { e.exprs().first().cloned()? } else { e.clone() };
         let (name, at) = (Self::text_of(&callee), self.span(&callee));
-        let id = self.message_named(&name, at)?;
-        self.used.heard(id);
-        let params = self.level.messages[id.index()].params.clone();
+        let (heard, id) = self.heard(&callee, &name, at, f)?;
+        let params = id.map(|id| self.level.messages[id.index()].params.clone());
         let args = e.child(K::ARGS).map(|a| a.exprs()).unwrap_or_default();
+        // Of a message that only a variable names, the values' types are not known.
+        let params = params.unwrap_or_else(|| args.iter().map(|_| (String::new(), Ty::Broken)).collect());
         if args.len() > params.len() || (args.len() < params.len() && e.kind() == K::CALL_EXPR) {
             let span = self.span(&e);
             let names: Vec<&str> = params.iter().map(|(n, _)| n.as_str()).collect();
@@ -473,13 +556,39 @@ impl Checker {
             }
             slots.push(self.bind(&called, ty, span, f, bound));
         }
-        Some(Event::Hears { message: id, slots })
+        Some(Event::Hears { message: heard, slots })
+    }
+
+    /// A message by its name, or a variable that holds one; with one whose parameters it has.
+    fn heard(&mut self, callee: &Node, name: &str, at: Span, f: &mut Frame) -> Option<(Heard, Option<MessageId>)> {
+        let held = callee.kind() != K::NAME_EXPR
+            || f.find(name).is_some()
+            || matches!(self.names.get(name), Some((Def::Var(_), _)));
+        if !held {
+            let id = self.message_named(name, at)?;
+            self.used.heard(id);
+            return Some((Heard::One(id), Some(id)));
+        }
+        let (e, ty) = self.expr(callee, Some(&Ty::Message(None)), f);
+        let like = match ty.inner() {
+            Ty::Message(like) => *like,
+            Ty::Broken => return None,
+            other => {
+                let shown = other.show(self);
+                self.error("no-message", at, format!("`{name}` is {shown}, not a message"), "name a message");
+                return None;
+            }
+        };
+        let all = (0..self.level.messages.len()).map(MessageId::at);
+        let fits: Vec<MessageId> =
+            all.filter(|m| like.is_none_or(|l| crate::types::TypeNames::same_params(self, *m, l))).collect();
+        fits.iter().for_each(|m| self.used.heard(*m));
+        Some((Heard::Held(e, fits), like))
     }
 
     pub fn message_named(&mut self, name: &str, span: Span) -> Option<MessageId> {
         match self.names.get(name).map(|(d, _)| *d) {
             Some(Def::Message(m)) => Some(m),
-            Some(Def::Unbuilt) => None,
             Some(other) => {
                 self.error(
                     "no-message",
@@ -552,7 +661,8 @@ impl Checker {
                 // The same expression of the same actors is watched once, whatever it calls them.
                 text = replace_word(&text, name, "self");
                 let span = self.span(&e);
-                let slot = self.bind(name, &Ty::Actor(Some(*k)), span, f, bound);
+                let ty = self.one_of_kind(*k);
+                let slot = self.bind(name, &ty, span, f, bound);
                 (Some(*k), Some(slot))
             }
             (None, true) => (f.me, None),

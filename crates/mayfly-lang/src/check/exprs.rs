@@ -26,7 +26,7 @@ impl Checker {
                 (Ty::Number, Ty::Duration) => format!("write its unit: `{}s`, say, or `ticks`", Self::text_of(n)),
                 (Ty::Duration, Ty::Number) => "divide it by a duration: `d / 1s` is a number".into(),
                 (Ty::Number, Ty::Flag) => "compare it: `x > 0`, say".into(),
-                (Ty::Zone, Ty::Actor(_)) => "name an actor".into(),
+                (Ty::Zone(_), Ty::Actor(_)) => "name an actor".into(),
                 _ => format!("give {wanted}"),
             };
             self.error(
@@ -120,6 +120,7 @@ impl Checker {
                 let (i, inner) = match ty.inner().clone() {
                     Ty::List(t) => (self.expect(index, &Ty::Number, f), *t),
                     Ty::Tally(t) => (self.expect(index, &t, f), Ty::Number),
+                    Ty::Path => (self.expect(index, &Ty::Number, f), Ty::Point),
                     Ty::Broken => return self.broken(span),
                     other => {
                         let shown = other.show(self);
@@ -127,7 +128,7 @@ impl Checker {
                             "wrong-type",
                             span,
                             format!("`{}` is {shown} and has no places", Self::text_of(list)),
-                            "`[ ]` asks a list or a tally",
+                            "`[ ]` asks a list, a tally, records or a path",
                         );
                         return self.broken(span);
                     }
@@ -135,7 +136,7 @@ impl Checker {
                 (ExprKind::Index(Box::new(l), Box::new(i)), inner)
             }
             K::CALL_EXPR => return self.call(n, want, f),
-            K::OVER_EXPR | K::ALL_EXPR => return self.over(n, f),
+            K::OVER_EXPR | K::ALL_EXPR => return self.doubtful(f, |c, f| c.over(n, f)),
             K::UNARY_EXPR => return self.unary(n, f),
             K::BINARY_EXPR => return self.binary(n, f),
             K::BETWEEN_EXPR => {
@@ -171,14 +172,22 @@ impl Checker {
                 let exprs = n.exprs();
                 let [c, a, b] = exprs.as_slice() else { return self.broken(span) };
                 let c = self.expect(c, &Ty::Flag, f);
-                let (a, ta) = self.expr(a, want, f);
-                let (eb, tb) = self.expr(b, want.or(Some(&ta)), f);
+                let (a, ta) = self.doubtful(f, |c, f| c.expr(a, want, f));
+                let (eb, tb) = self.doubtful(f, |c, f| c.expr(b, want.or(Some(&ta)), f));
                 let ty = self.join(&ta, &tb, span);
                 (ExprKind::If(Box::new(c), Box::new(a), Box::new(eb)), ty)
             }
             _ => return self.broken(span),
         };
         (self.fold(Expr { kind, span }), ty)
+    }
+
+    /// Reads what is not certain to be asked, or is asked many times: no routine that acts stands there.
+    pub fn doubtful<T>(&mut self, f: &mut Frame, read: impl FnOnce(&mut Self, &mut Frame) -> T) -> T {
+        let before = f.before.take();
+        let got = read(self, f);
+        f.before = before;
+        got
     }
 
     /// The type that holds both; an error where there is none.
@@ -244,7 +253,7 @@ impl Checker {
                 if let Some(w) = &mut f.watching {
                     w.me = true;
                 }
-                (ExprKind::Myself, Ty::Actor(f.me))
+                (ExprKind::Myself, f.me.map_or(Ty::Actor(None), |k| self.one_of_kind(k)))
             }
             _ => return self.plain_name(&name, span, want, f),
         };
@@ -292,17 +301,26 @@ impl Checker {
                 (constant(Value::Actor(a)), Ty::Actor(kind))
             }
             Some(Def::Kind(k)) => (constant(Value::Kind(k)), Ty::Kind),
-            Some(Def::Zone(z)) => (constant(Value::Zone(z, None)), Ty::Zone),
+            Some(Def::Zone(z)) => (constant(Value::Zone(z, None)), Ty::Zone(self.level.zones[z.index()].kind)),
+            Some(Def::Path(p)) => (constant(Value::Path(p)), Ty::Path),
+            Some(Def::Records(r)) => {
+                let rows = self.level.records[r as usize].rows.clone();
+                (constant(Value::List(std::sync::Arc::new(rows))), Ty::List(Box::new(Ty::Record(r))))
+            }
             Some(Def::Tag(t)) => (constant(Value::Tag(t)), Ty::Tag),
             Some(Def::Tile(t)) => (constant(Value::Tile(t)), Ty::Tile),
             Some(Def::Timer(t)) => (constant(Value::Timer(t)), Ty::Timer),
-            Some(Def::Message(m)) => (constant(Value::Message(m)), Ty::Message(Some(m))),
+            Some(Def::Message(m)) => {
+                // What a variable may hold is sent and heard by it.
+                self.used.sent(m);
+                self.used.heard(m);
+                (constant(Value::Message(m)), Ty::Message(Some(m)))
+            }
             Some(Def::Table(t)) => {
                 let ty = self.table_type(t);
                 (constant(Value::Table(t)), ty)
             }
             Some(Def::Machine(m)) => (Expr { kind: ExprKind::MachineState(m, None), span }, Ty::State(m)),
-            Some(Def::Unbuilt) => self.broken(span),
             Some(other) => {
                 self.error(
                     "no-value",
@@ -365,7 +383,7 @@ impl Checker {
             );
             return self.broken(span);
         }
-        (Expr { kind: ExprKind::Myself, span }, Ty::Actor(Some(k)))
+        (Expr { kind: ExprKind::Myself, span }, self.one_of_kind(k))
     }
 
     fn paren(&mut self, n: &Node, want: Option<&Ty>, f: &mut Frame) -> (Expr, Ty) {
@@ -375,7 +393,7 @@ impl Checker {
             [e] => self.expr(e, want, f),
             [x, y] => {
                 let (x, y) = (self.expect(x, &Ty::Number, f), self.expect(y, &Ty::Number, f));
-                let kind = ExprKind::Point(Box::new(x), Box::new(y), AreaId::MAIN);
+                let kind = ExprKind::Point(Box::new(x), Box::new(y), self.here);
                 (self.fold(Expr { kind, span }), Ty::Point)
             }
             [] => self.broken(span),
@@ -463,11 +481,11 @@ impl Checker {
                 }
                 (Expr { kind: ExprKind::Ramping(Box::new(x)), span }, Ty::Flag)
             }
-            word => {
-                let what = format!("questions with `{word}`");
-                self.unbuilt(span, &what);
-                self.broken(span)
+            "halted" => {
+                let x = self.expect(&x, &Ty::Actor(None), f);
+                (Expr { kind: ExprKind::Halted(Box::new(x)), span }, Ty::Flag)
             }
+            _ => self.broken(span),
         }
     }
 
@@ -489,7 +507,8 @@ impl Checker {
             ">" => BinOp::Gt,
             ">=" => BinOp::Ge,
             "and" | "or" => {
-                let (a, b) = (self.expect(left, &Ty::Flag, f), self.expect(right, &Ty::Flag, f));
+                let a = self.expect(left, &Ty::Flag, f);
+                let b = self.doubtful(f, |c, f| c.expect(right, &Ty::Flag, f));
                 let (a, b) = (Box::new(a), Box::new(b));
                 let kind = if op == "and" { ExprKind::And(a, b) } else { ExprKind::Or(a, b) };
                 return (Expr { kind, span }, Ty::Flag);

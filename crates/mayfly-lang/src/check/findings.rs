@@ -17,6 +17,8 @@ pub(crate) struct Used {
     sent: FxHashSet<MessageId>,
     heard: FxHashSet<MessageId>,
     fields: FxHashSet<String>,
+    /// A message that a variable holds was sent: which, is not known.
+    held: bool,
 }
 
 impl Used {
@@ -28,6 +30,9 @@ impl Used {
     }
     pub fn sent(&mut self, m: MessageId) {
         self.sent.insert(m);
+    }
+    pub fn sent_held(&mut self) {
+        self.held = true;
     }
     pub fn heard(&mut self, m: MessageId) {
         self.heard.insert(m);
@@ -43,6 +48,7 @@ impl Checker {
             let (id, m) = (MessageId::at(i), &self.level.messages[i]);
             let (sent, heard) = (self.used.sent.contains(&id), self.used.heard.contains(&id));
             let (code, what, help) = match (sent, heard) {
+                (false, true) if self.used.held => continue,
                 (false, true) => {
                     ("never-sent", "is heard but never sent", format!("send it somewhere: `send {}`", m.name))
                 }

@@ -38,7 +38,6 @@ impl Checker {
                     );
                 }
                 Some(Def::Kind(base)) => self.level.kinds[id.index()].like = Some(base),
-                Some(Def::Unbuilt) => {}
                 Some(other) => {
                     self.error("no-kind", span, format!("`{name}` is {}, not a kind", other.what()), "name a kind")
                 }
@@ -65,17 +64,18 @@ impl Checker {
         if let Some(base) = self.level.kinds[id.index()].like {
             let b = self.level.kinds[base.index()].clone();
             let k = &mut self.level.kinds[id.index()];
-            k.steered = b.steered;
+            (k.steered, k.of_zones) = (b.steered, b.of_zones);
             k.attrs = b.attrs;
             k.fields = b.fields;
             k.tags = b.tags;
             k.zones = b.zones;
             k.passes = b.passes;
+            (k.sights, k.carries, k.falls, k.defines, k.listed) = (b.sights, b.carries, b.falls, b.defines, b.listed);
             self.field_nodes[id.index()] = self.field_nodes[base.index()].iter().map(|_| (None, true)).collect();
         }
         let Some(body) = n.child(K::BODY) else { return };
+        let mut own_sight = false;
         for item in body.children() {
-            let span = self.span(&item);
             match item.kind() {
                 K::VAR_DECL => self.kind_var(id, &item),
                 K::TAGS_ITEM => {
@@ -97,11 +97,89 @@ impl Checker {
                     }
                 }
                 K::ATTRIBUTE => self.kind_attribute(id, &item),
-                K::DEFINE_DECL => self.unbuilt(span, "defines in a kind"),
-                K::SIGHT_ITEM => self.unbuilt(span, "sights"),
+                K::DEFINE_DECL => self.kind_define(id, &item),
+                K::SIGHT_ITEM => {
+                    // A sight of its own takes the place of what it inherits.
+                    if !std::mem::replace(&mut own_sight, true) {
+                        self.level.kinds[id.index()].sights.clear();
+                    }
+                    let sight = self.sight(&item);
+                    self.level.kinds[id.index()].sights.extend(sight);
+                }
                 _ => {}
             }
         }
+    }
+
+    /// `define late = self.left < 3`: a value that follows, for each of its actors or zones.
+    fn kind_define(&mut self, kind: KindId, item: &Node) {
+        let Some((name, span)) = self.declared(item) else { return };
+        self.refuse_reserved(&name, span);
+        if self.member_taken(kind, &name, span) {
+            return;
+        }
+        let id = DefineId::at(self.level.defines.len());
+        self.level.defines.push(Define {
+            name,
+            of: Some(kind),
+            ty: Ty::Broken,
+            expr: Expr::constant(Value::None),
+            span,
+        });
+        self.define_nodes.push((item.clone(), false));
+        let k = &mut self.level.kinds[kind.index()];
+        k.defines.push(id);
+        k.listed.push(OfKind::Define(id));
+    }
+
+    /// `sight wedge 90 reach 6`, `sight cells ahead 3 left 1 right 1`, `sight all reach 4`.
+    fn sight(&mut self, item: &Node) -> Option<Sight> {
+        let span = self.span(item);
+        let mut numbers: Vec<(String, f64)> = vec![];
+        let mut word = String::new();
+        for e in item.children_with_tokens() {
+            match e {
+                rowan::NodeOrToken::Token(t) if t.kind() == K::IDENT => word = t.text().to_string(),
+                rowan::NodeOrToken::Node(n) if n.kind().is_expr() => {
+                    if let Some(Value::Number(v)) = self.constant(&n, &Ty::Number) {
+                        numbers.push((std::mem::take(&mut word), v));
+                    } else {
+                        return None;
+                    }
+                }
+                _ => {}
+            }
+        }
+        let get = |name: &str| numbers.iter().find(|(n, _)| n == name).map(|(_, v)| *v).filter(|v| *v >= 0.0);
+        let known: &[&str] = match item.words().get(1).map(String::as_str) {
+            Some("wedge") => &["wedge", "reach"],
+            Some("cells") => &["ahead", "left", "right"],
+            Some("all") => &["reach"],
+            _ => &[],
+        };
+        let sight = match (known.first(), item.words().get(1).map(String::as_str)) {
+            (_, Some("wedge")) => get("wedge")
+                .zip(get("reach"))
+                .filter(|(d, _)| *d <= 360.0)
+                .map(|(degrees, reach)| Sight::Wedge { degrees, reach }),
+            (_, Some("cells")) => get("ahead").map(|ahead| Sight::Cells {
+                ahead: ahead as i64,
+                left: get("left").unwrap_or(0.0) as i64,
+                right: get("right").unwrap_or(0.0) as i64,
+            }),
+            (_, Some("all")) => get("reach").map(|reach| Sight::All { reach }),
+            _ => None,
+        };
+        if sight.is_none() || numbers.iter().any(|(n, _)| !known.contains(&n.as_str())) {
+            self.error(
+                "bad-sight",
+                span,
+                "this sight is not understood",
+                "write `sight wedge 90 reach 6`, `sight cells ahead 3 left 1 right 1` or `sight all reach 4`",
+            );
+            return None;
+        }
+        sight
     }
 
     pub fn tag_named(&mut self, name: &str, span: Span) -> Option<TagId> {
@@ -129,6 +207,8 @@ impl Checker {
             "a variable"
         } else if kind.zones.iter().any(|z| self.level.zones[z.index()].name == name) {
             "a zone"
+        } else if kind.defines.iter().any(|d| self.level.defines[d.index()].name == name) {
+            "a defined value"
         } else if Attr::named(name).is_some() {
             "an attribute that every actor has"
         } else {
@@ -141,19 +221,19 @@ impl Checker {
 
     pub fn kind_var(&mut self, id: KindId, item: &Node) {
         let Some((name, span)) = self.declared(item) else { return };
-        if item.has_word("keep") {
-            self.unbuilt(span, "kept variables");
-        }
         if self.member_taken(id, &name, span) {
             return;
         }
         self.refuse_reserved(&name, span);
         let doc = Self::doc_of(item);
-        self.level.kinds[id.index()].fields.push(Var {
+        let k = &mut self.level.kinds[id.index()];
+        k.listed.push(OfKind::Var(FieldId::at(k.fields.len())));
+        k.fields.push(Var {
             name,
             ty: Ty::Broken,
             first: Expr::constant(Value::None),
             bounds: None,
+            keep: item.has_word("keep"),
             span,
             doc,
         });
@@ -190,7 +270,16 @@ impl Checker {
                     self.level.kinds[id.index()].passes.push(what);
                 }
             }
-            "carries" | "falls" => self.unbuilt(span, &format!("kinds with `{word}`")),
+            "carries" => {
+                for e in &exprs {
+                    let who = self.whom(e);
+                    self.level.kinds[id.index()].carries.extend(who);
+                }
+            }
+            "falls" => match exprs.first().and_then(|e| self.constant(e, &Ty::Number)) {
+                Some(Value::Number(n)) if n >= 0.0 => self.level.kinds[id.index()].falls = Some(n),
+                _ => self.error("no-value", span, "how fast it falls is missing", "write `falls 9`: cells a second"),
+            },
             _ => {
                 for (attr, value) in self.attribute(&word, &exprs, span, Some(id)) {
                     self.level.kinds[id.index()].attrs.retain(|(a, _)| *a != attr);

@@ -45,7 +45,6 @@ impl Checker {
                             let (name, span) = (Self::text_of(&e), self.span(&e));
                             match self.names.get(&name).map(|(d, _)| *d) {
                                 Some(Def::Kind(k)) => Some(k),
-                                Some(Def::Unbuilt) => continue,
                                 _ => {
                                     let kinds: Vec<String> = self.level.kinds.iter().map(|k| k.name.clone()).collect();
                                     let help = nearest(&name, kinds.iter().map(String::as_str)).map_or(
@@ -441,9 +440,13 @@ impl Checker {
 }
 
 /// True where a block holds a wait, at whatever depth.
-fn waits(b: &Block) -> bool {
+pub(super) fn waits(b: &Block) -> bool {
     b.iter().any(|s| match &s.kind {
-        StmtKind::Wait(_) | StmtKind::WaitUntil { .. } | StmtKind::WaitRamp => true,
+        StmtKind::Wait(_)
+        | StmtKind::WaitUntil { .. }
+        | StmtKind::WaitRamp
+        | StmtKind::WaitWalk
+        | StmtKind::WaitFor { .. } => true,
         StmtKind::Seq(b) => waits(b),
         StmtKind::Lot(_, arms) => arms.iter().any(|(_, b)| waits(b)),
         StmtKind::If(arms, other) => arms.iter().any(|(_, b)| waits(b)) || other.as_ref().is_some_and(waits),

@@ -6,7 +6,7 @@
 use super::Checker;
 use super::names::Def;
 use crate::level::*;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node, NodeExt, Token};
 use mayfly_base::*;
 
 /// Cells of one map at most.
@@ -65,7 +65,20 @@ impl Checker {
                 "a further map is an `area NAME map`",
             );
         }
-        let Some(token) = maps.first().and_then(|n| n.tok(K::RAW_TEXT)) else { return };
+        if let Some(token) = maps.first().and_then(|n| n.tok(K::RAW_TEXT)) {
+            self.map(&token, AreaId::MAIN);
+        }
+        for n in root.children().filter(|n| n.kind() == K::AREA_DECL) {
+            let Some((name, span)) = self.declared(&n) else { continue };
+            if let (Some((Def::Area(id), at)), Some(token)) = (self.names.get(&name).copied(), n.tok(K::RAW_TEXT))
+                && at == span
+            {
+                self.map(&token, id);
+            }
+        }
+    }
+
+    fn map(&mut self, token: &Token, id: AreaId) {
         let text = token.text().trim_start_matches("\"\"\"");
         let body = text.strip_suffix("\"\"\"").unwrap_or(text);
         let offset = usize::from(token.text_range().start()) + 3;
@@ -98,7 +111,7 @@ impl Checker {
         let width = rows.iter().map(|(_, r)| r.get(indent..).unwrap_or("").chars().count()).max().unwrap_or(0);
         let height = rows.len();
         if width * height > MOST_CELLS || width == 0 {
-            let span = self.token_span(&token);
+            let span = self.token_span(token);
             let (m, h) = if width == 0 {
                 ("the map is empty", "write its rows between the quotes")
             } else {
@@ -122,7 +135,7 @@ impl Checker {
                             self.level.tiles.iter().map(|t| format!(" '{}' {}", t.sign, t.name)).collect();
                         self.error(
                             "unknown-tile",
-                            Span::new(0, at, at + c.len_utf8()),
+                            self.span_at(at, at + c.len_utf8()),
                             format!("no tile has the character '{c}'"),
                             if known.is_empty() {
                                 "declare it in `tiles { }`".into()
@@ -134,6 +147,7 @@ impl Checker {
                 }
             }
         }
-        self.level.areas[0] = Area { name: "main".into(), width, height, cells };
+        let area = &mut self.level.areas[id.index()];
+        (area.width, area.height, area.cells) = (width, height, cells);
     }
 }

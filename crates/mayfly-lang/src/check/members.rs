@@ -20,28 +20,32 @@ impl Checker {
         if base.kind() == K::NAME_EXPR && f.find(&word).is_none() {
             match self.names.get(&word).map(|(d, _)| *d) {
                 Some(Def::Enum(e)) => return self.enum_value(e, &name, at, span),
-                Some(Def::Timer(t)) => {
-                    return match name.as_str() {
-                        "left" => (Expr { kind: ExprKind::TimerLeft(t), span }, Ty::Duration),
-                        "running" => (Expr { kind: ExprKind::TimerRunning(t), span }, Ty::Flag),
-                        _ => {
-                            self.error(
-                                "unknown-name",
-                                at,
-                                format!("a timer has no `{name}`"),
-                                "a timer has `left` and `running`",
-                            );
-                            self.broken(span)
-                        }
-                    };
-                }
-                Some(Def::Unbuilt) => return self.broken(span),
+                Some(Def::Clock(c)) => return self.clock_member(c, &name, at, span),
                 _ => {}
             }
         }
         let (e, ty) = self.expr(&base, Some(&Ty::Actor(None)), f);
         let object = Box::new(e);
         let kind = match ty.inner().clone() {
+            Ty::Timer if name == "left" => (ExprKind::TimerLeft(object), Ty::Duration),
+            Ty::Timer if name == "running" => (ExprKind::TimerRunning(object), Ty::Flag),
+            Ty::Timer => {
+                self.error("unknown-name", at, format!("a timer has no `{name}`"), "a timer has `left` and `running`");
+                return self.broken(span);
+            }
+            Ty::Record(r) => {
+                let columns = self.level.records[r as usize].columns.clone();
+                let Some(i) = columns.iter().position(|(n, _)| *n == name) else {
+                    let names: Vec<&str> = columns.iter().map(|(n, _)| n.as_str()).collect();
+                    let help = nearest(&name, names.iter().copied())
+                        .map_or(format!("it has {}", names.join(", ")), |n| format!("did you mean `{n}`?"));
+                    self.error("unknown-name", at, format!("a row of these records has no `{name}`"), help);
+                    return self.broken(span);
+                };
+                let index = Expr { kind: ExprKind::Const(Value::Number(i as f64)), span: at };
+                (ExprKind::Index(object, Box::new(index)), columns[i].1.clone())
+            }
+            Ty::Zone(kind) => return self.zone_member(*object, kind, &name, at, span, &Self::text_of(&base)),
             Ty::Actor(kind) => return self.actor_member(*object, kind, &name, at, span, &Self::text_of(&base)),
             Ty::Point if name == "x" || name == "y" => (ExprKind::Axis(object, name == "y"), Ty::Number),
             Ty::Broken => return self.broken(span),
@@ -81,6 +85,30 @@ impl Checker {
         }
     }
 
+    /// `weir_pool.yields`, `weir_pool.enabled`.
+    fn zone_member(
+        &mut self,
+        object: Expr,
+        kind: Option<KindId>,
+        name: &str,
+        at: Span,
+        span: Span,
+        base: &str,
+    ) -> (Expr, Ty) {
+        if name == "enabled" {
+            return (Expr { kind: ExprKind::Attr(Box::new(object), Attr::Enabled), span }, Ty::Flag);
+        }
+        if let (Some(k), None) = (kind, Attr::named(name)) {
+            return self.kind_member(object, k, name, at, span);
+        }
+        let help = match kind {
+            Some(_) => "a zone has `enabled`, and what its kind declares".to_string(),
+            None => format!("declare a kind of zones with `{name}`, and give the zone that kind"),
+        };
+        self.error("unknown-name", at, format!("`{base}` is a zone and has no `{name}`"), help);
+        self.broken(span)
+    }
+
     pub fn actor_member(
         &mut self,
         object: Expr,
@@ -90,9 +118,8 @@ impl Checker {
         span: Span,
         base: &str,
     ) -> (Expr, Ty) {
-        let object = Box::new(object);
         if let Some(attr) = Attr::named(name) {
-            return (Expr { kind: ExprKind::Attr(object, attr), span }, Self::attr_type(attr));
+            return (Expr { kind: ExprKind::Attr(Box::new(object), attr), span }, Self::attr_type(attr));
         }
         let Some(k) = kind else {
             self.error(
@@ -103,13 +130,25 @@ impl Checker {
             );
             return self.broken(span);
         };
+        self.kind_member(object, k, name, at, span)
+    }
+
+    /// What a kind declares for each of its actors or zones.
+    fn kind_member(&mut self, object: Expr, k: KindId, name: &str, at: Span, span: Span) -> (Expr, Ty) {
+        let object = Box::new(object);
+        let define =
+            self.level.kinds[k.index()].defines.iter().find(|d| self.level.defines[d.index()].name == name).copied();
+        if let Some(d) = define {
+            let ty = self.define_type(d);
+            return (Expr { kind: ExprKind::DefineOf(object, d), span }, ty);
+        }
         if let Some(i) = self.level.kinds[k.index()].fields.iter().position(|v| v.name == name) {
             let ty = self.field_type(k, FieldId::at(i));
             self.used.read_field(k, name);
             return (Expr { kind: ExprKind::Field(object, FieldId::at(i)), span }, ty);
         }
         if let Some(z) = self.level.kinds[k.index()].zones.iter().find(|z| self.level.zones[z.index()].name == name) {
-            return (Expr { kind: ExprKind::ZoneOf(object, *z), span }, Ty::Zone);
+            return (Expr { kind: ExprKind::ZoneOf(object, *z), span }, Ty::Zone(None));
         }
         if let Some(m) =
             self.level.kinds[k.index()].machines.iter().find(|m| self.level.machines[m.index()].name == name)
@@ -120,6 +159,8 @@ impl Checker {
         let kind_name = kind.name.clone();
         let mut known: Vec<String> = kind.fields.iter().map(|v| v.name.clone()).collect();
         known.extend(kind.zones.iter().map(|z| self.level.zones[z.index()].name.clone()));
+        known.extend(kind.defines.iter().map(|d| self.level.defines[d.index()].name.clone()));
+        known.extend(kind.machines.iter().map(|m| self.level.machines[m.index()].name.clone()));
         let help = nearest(name, known.iter().map(String::as_str).chain(Attr::ALL.iter().map(|(n, _)| *n)))
             .map_or(format!("declare it in `kind {kind_name}`: `var {name} = …`"), |n| {
                 format!("did you mean `{n}`?")

@@ -9,9 +9,11 @@
 
 mod actors;
 mod calls;
+mod clocks;
 mod decls;
 mod events;
 mod exprs;
+mod files;
 mod findings;
 mod kinds;
 mod machines;
@@ -19,11 +21,15 @@ mod maps;
 mod members;
 mod names;
 mod orders;
+mod paths;
 mod relations;
+mod routines;
 mod rules;
 mod shapes;
 mod stmts;
+mod tables;
 mod texts;
+mod walks;
 
 use crate::diagnostic::{Diagnostic, Severity, Source};
 use crate::level::*;
@@ -52,26 +58,37 @@ impl Checked {
     }
 }
 
-/// Checks a level's text. `name` is how its file is called in diagnostics.
+/// Checks a level of one file. `name` is how it is called in diagnostics. A `use` finds nothing.
 pub fn check(name: &str, text: &str) -> Checked {
-    let parsed = parser::parse(text);
-    let root = parsed.tree();
+    check_with(name, text, &mut |_| Err("this level was not read from a folder".into()))
+}
+
+/// Checks a level and the files that it uses. `load` reads a file by its path inside the folder of the
+/// level's own file, `/` between its parts; its error says why it cannot be read.
+pub fn check_with(name: &str, text: &str, load: files::Load) -> Checked {
+    let joined = files::join(name, text, load);
     let mut c = Checker::new();
-    for e in &parsed.errors {
-        c.diagnostics.push(Diagnostic::error(
-            "syntax",
-            Span::new(0, e.start, e.end),
-            e.message.clone(),
-            e.help.clone(),
-        ));
+    c.diagnostics = joined.diagnostics;
+    let broken = c.diagnostics.iter().any(|d| d.code == "syntax") && joined.sources.len() > 1;
+    c.pieces = joined.pieces;
+    // Where one of several files is broken, what the others miss would be told as their mistakes.
+    if !broken {
+        let parsed = parser::parse(&joined.text);
+        for e in &parsed.errors {
+            let span = c.span_at(e.start, e.end);
+            if !c.diagnostics.iter().any(|d| d.span.file == span.file && d.span.start == span.start) {
+                c.diagnostics.push(Diagnostic::error("syntax", span, e.message.clone(), e.help.clone()));
+            }
+        }
+        c.run(&parsed.tree());
     }
-    c.run(&root);
     let Checker { mut diagnostics, level, .. } = c;
     diagnostics.sort_by_key(|d| (d.span.file, d.span.start, d.severity));
-    diagnostics.dedup_by(|a, b| a.span.start == b.span.start && a.severity == b.severity && a.code == b.code);
+    diagnostics.dedup_by(|a, b| {
+        a.span.file == b.span.file && a.span.start == b.span.start && a.severity == b.severity && a.code == b.code
+    });
     let ok = diagnostics.iter().all(|d| d.severity != Severity::Error);
-    let sources = vec![Source { name: name.to_string(), text: text.to_string() }];
-    Checked { sources, diagnostics, level: ok.then_some(level) }
+    Checked { sources: joined.sources, diagnostics, level: ok.then_some(level) }
 }
 
 /// Where a body's names stand.
@@ -88,6 +105,13 @@ pub(crate) struct Frame {
     pub loops: usize,
     /// Where an expression is watched: the kind that it named, with that name.
     pub watching: Option<Watching>,
+    /// In a routine: what it gives.
+    pub routine: Option<Option<Ty>>,
+    /// Calls of routines that have to be made before the statement under way; none where no call can be
+    /// made.
+    pub before: Option<Vec<Stmt>>,
+    /// An event that is waited for is read: names that are bound already stand for their actors.
+    pub waiting: bool,
 }
 
 /// What an expression that is watched has named so far.
@@ -130,6 +154,11 @@ pub(crate) struct Checker {
     pub field_nodes: Vec<Vec<(Option<Node>, bool)>>,
     pub define_nodes: Vec<(Node, bool)>,
     pub table_nodes: Vec<(Node, bool)>,
+    pub routine_nodes: Vec<Node>,
+    /// Where each file's text begins in the joined text, and which file it is.
+    pub pieces: Vec<files::Piece>,
+    /// The area whose points stand bare, in the declaration under way.
+    pub here: AreaId,
     /// Which watched expressions there are, by their text and whom they are watched for.
     /// Actors whose kind is wrong already: nothing more is said of them.
     pub broken_actors: Vec<ActorId>,
@@ -149,6 +178,13 @@ impl TypeNames for Checker {
     }
     fn derives(&self, kind: KindId, of: KindId) -> bool {
         self.level.is_kind(kind, of)
+    }
+    fn record_name(&self, id: u32) -> String {
+        self.level.records[id as usize].name.clone()
+    }
+    fn same_params(&self, a: MessageId, b: MessageId) -> bool {
+        let types = |m: MessageId| self.level.messages[m.index()].params.iter().map(|(_, t)| t);
+        types(a).eq(types(b))
     }
 }
 
@@ -174,6 +210,10 @@ impl Checker {
             messages: vec![],
             inputs: DIRECTIONS.iter().map(|d| Input { name: (*d).into(), key: (*d).into() }).collect(),
             timers: vec![],
+            clocks: vec![],
+            paths: vec![],
+            records: vec![],
+            routines: vec![],
             kinds: vec![],
             actors: vec![],
             zones: vec![],
@@ -184,6 +224,7 @@ impl Checker {
             states: vec![],
             rules: vec![],
             draws: vec![],
+            shared_draws: vec![],
         };
         Self {
             diagnostics: vec![],
@@ -195,6 +236,9 @@ impl Checker {
             field_nodes: vec![],
             define_nodes: vec![],
             table_nodes: vec![],
+            routine_nodes: vec![],
+            pieces: vec![],
+            here: AreaId::MAIN,
             broken_actors: vec![],
             watch_keys: FxHashMap::default(),
             candidate: None,
@@ -208,12 +252,19 @@ impl Checker {
         self.maps(root);
         self.fill_kinds(root);
         self.collect_machines(root);
+        self.fill_messages(root);
+        self.fill_routine_heads();
+        self.name_all_actors(root);
+        self.fill_record_columns(root);
+        self.fill_records(root);
         self.fill_actors(root);
         self.fill_vars();
         self.fill_tables();
-        self.fill_messages(root);
+        self.fill_paths(root);
         self.fill_zones(root);
         self.fill_rules(root);
+        self.fill_routines();
+        self.refuse_private(root);
         self.findings(root);
     }
 
@@ -224,26 +275,16 @@ impl Checker {
 
     pub fn span(&self, n: &Node) -> Span {
         let b = n.bytes();
-        Span::new(0, b.start + self.base, b.end + self.base)
+        self.span_at(b.start + self.base, b.end + self.base)
     }
 
     pub fn token_span(&self, t: &crate::syntax::Token) -> Span {
         let r = t.text_range();
-        Span::new(0, usize::from(r.start()) + self.base, usize::from(r.end()) + self.base)
+        self.span_at(usize::from(r.start()) + self.base, usize::from(r.end()) + self.base)
     }
 
     pub fn error(&mut self, code: &'static str, span: Span, message: impl Into<String>, help: impl Into<String>) {
         self.diagnostics.push(Diagnostic::error(code, span, message, help));
-    }
-
-    /// A form of the language that is not built yet: said plainly, never passed over.
-    pub fn unbuilt(&mut self, span: Span, what: &str) {
-        self.error(
-            "not-built",
-            span,
-            format!("{what} are not built yet"),
-            "this form of the language comes later; take it out for now",
-        );
     }
 
     /// The name that a declaration declares, where the text has one.
@@ -286,25 +327,54 @@ impl Checker {
     }
 }
 
-/// Checks one action against a level: a poke. Gives the action and its frame's size.
+/// Actions by hand, checked against a level.
+#[derive(Clone, Debug)]
+pub struct ByHand {
+    pub block: Block,
+    pub slots: Vec<(String, Ty)>,
+    /// The names of the places in it that draw, numbered on from the level's own.
+    pub draws: Vec<String>,
+}
+
+/// Checks one statement against a level: a poke.
 ///
 /// # Errors
 /// The first thing that is wrong with it.
-pub fn action(level: &Level, text: &str) -> Result<(Stmt, usize), Diagnostic> {
+pub fn action(level: &Level, text: &str) -> Result<ByHand, Diagnostic> {
     let parsed = parser::parse_action(text);
     let mut c = Checker::of_level(level);
     let broken = |message: &str, help: &str| Diagnostic::error("syntax", Span::new(0, 0, text.len()), message, help);
     if let Some(e) = parsed.errors.first() {
         return Err(broken(&e.message, &e.help));
     }
-    let mut f = Frame { title: "poke".into(), ..Frame::default() };
-    let mut block = c.block(&parsed.tree(), &mut f);
+    let mut f = Frame { title: "poke".into(), before: Some(vec![]), ..Frame::default() };
+    let block = c.block(&parsed.tree(), &mut f);
     if let Some(d) = c.diagnostics.into_iter().find(|d| d.severity == Severity::Error) {
         return Err(d);
     }
-    match block.pop() {
-        Some(stmt) => Ok((stmt, f.slots.len())),
-        None => Err(broken("there is no action here", "write one, such as `keeper.oil = 9`")),
+    if block.is_empty() {
+        return Err(broken("there is no action here", "write one, such as `keeper.oil = 9`"));
+    }
+    if c.level.rules.len() > level.rules.len() || c.level.watches.len() > level.watches.len() {
+        return Err(broken("an action by hand waits for no event", "write `wait 2s`, or `wait until` a test"));
+    }
+    Ok(ByHand { block, slots: f.slots, draws: c.level.draws[level.draws.len()..].to_vec() })
+}
+
+/// The value that a draw is to give: of whatever type.
+///
+/// # Errors
+/// What is wrong with it.
+pub fn drawn(level: &Level, text: &str) -> Result<Value, Diagnostic> {
+    for (i, e) in level.enums.iter().enumerate() {
+        if let Some(v) = e.values.iter().position(|v| v == text.trim()) {
+            return Ok(Value::Enum(EnumId::at(i), v as u32));
+        }
+    }
+    let (e, _) = expression(level, text)?;
+    match e.kind {
+        ExprKind::Const(v) => Ok(v),
+        _ => Err(Diagnostic::error("no-constant", e.span, "a draw gives a value that is known", "write a value")),
     }
 }
 
@@ -325,6 +395,9 @@ pub fn expression(level: &Level, text: &str) -> Result<(Expr, Ty), Diagnostic> {
     let mut c = Checker::of_level(level);
     let mut f = Frame { title: "watch".into(), ..Frame::default() };
     let got = c.expr(&node, None, &mut f);
+    if c.level.draws.len() > level.draws.len() {
+        return Err(broken("what is watched draws nothing at random", "watch the variable that holds what was drawn"));
+    }
     match c.diagnostics.into_iter().find(|d| d.severity == Severity::Error) {
         Some(d) => Err(d),
         None => Ok(got),
@@ -343,11 +416,21 @@ impl Checker {
         level.tags.iter().enumerate().for_each(|(i, x)| add(x, Def::Tag(TagId::at(i))));
         level.tiles.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Tile(TileId::at(i))));
         level.vars.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Var(VarId::at(i))));
-        level.defines.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Define(DefineId::at(i))));
+        level
+            .defines
+            .iter()
+            .enumerate()
+            .filter(|(_, d)| d.of.is_none())
+            .for_each(|(i, x)| add(&x.name, Def::Define(DefineId::at(i))));
         level.consts.iter().enumerate().for_each(|(i, (x, _, _))| add(x, Def::Const(i)));
         level.messages.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Message(MessageId::at(i))));
         level.inputs.iter().enumerate().skip(4).for_each(|(i, x)| add(&x.name, Def::Input(InputId::at(i))));
         level.timers.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Timer(TimerId::at(i))));
+        level.clocks.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Clock(ClockId::at(i))));
+        level.paths.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Path(PathId::at(i))));
+        level.areas.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Area(AreaId::at(i))));
+        level.records.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Records(i as u32)));
+        level.routines.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Routine(RoutineId::at(i))));
         level.tables.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Table(TableId::at(i))));
         level.kinds.iter().enumerate().for_each(|(i, x)| add(&x.name, Def::Kind(KindId::at(i))));
         level
@@ -371,6 +454,7 @@ impl Checker {
             .collect();
         c.var_nodes = vec![(empty.clone(), true); level.vars.len()];
         c.define_nodes = vec![(empty.clone(), true); level.defines.len()];
+        c.routine_nodes = vec![empty.clone(); level.routines.len()];
         c.table_nodes = vec![(empty, true); level.tables.len()];
 
         c.field_nodes = level.kinds.iter().map(|k| vec![(None, true); k.fields.len()]).collect();

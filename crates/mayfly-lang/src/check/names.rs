@@ -29,8 +29,11 @@ pub(crate) enum Def {
     Tag(TagId),
     Machine(MachineId),
     Table(TableId),
-    /// Declared by a form that is not built yet.
-    Unbuilt,
+    Clock(ClockId),
+    Path(PathId),
+    Area(AreaId),
+    Records(u32),
+    Routine(RoutineId),
 }
 
 impl Def {
@@ -50,7 +53,11 @@ impl Def {
             Self::Tag(_) => "a tag",
             Self::Machine(_) => "a machine",
             Self::Table(_) => "a table",
-            Self::Unbuilt => "something that is not built yet",
+            Self::Clock(_) => "a clock",
+            Self::Path(_) => "a path",
+            Self::Area(_) => "an area",
+            Self::Records(_) => "records",
+            Self::Routine(_) => "a routine",
         }
     }
 }
@@ -107,13 +114,8 @@ impl Checker {
         for (i, e) in self.level.enums.clone().iter().enumerate() {
             self.names.insert(e.name.clone(), (Def::Enum(EnumId::at(i)), Span::default()));
         }
-        let mut unnamed: Vec<(Node, String)> = vec![];
+        self.names.insert("main".into(), (Def::Area(AreaId::MAIN), Span::default()));
         for n in root.children() {
-            let private = n.has_word("private");
-            if private {
-                let span = self.span(&n);
-                self.unbuilt(span, "private declarations");
-            }
             match n.kind() {
                 K::TILES_DECL => self.collect_tiles(&n),
                 K::TAG_DECL => {
@@ -124,8 +126,8 @@ impl Checker {
                 }
                 K::AREA_DECL => {
                     if let Some((name, span)) = self.declared(&n) {
-                        self.unbuilt(span, "areas");
-                        self.take(&name, span, Def::Unbuilt);
+                        self.take(&name, span, Def::Area(AreaId::at(self.level.areas.len())));
+                        self.level.areas.push(Area { name, width: 0, height: 0, cells: vec![] });
                     }
                 }
                 K::ENUM_DECL => {
@@ -146,6 +148,7 @@ impl Checker {
                         self.take(&name, span, Def::Define(id));
                         self.level.defines.push(Define {
                             name,
+                            of: None,
                             ty: Ty::Broken,
                             expr: Expr::constant(Value::None),
                             span,
@@ -180,14 +183,11 @@ impl Checker {
                 K::TIMER_DECL => self.collect_timer(&n),
                 K::KIND_DECL => {
                     if let Some((name, span)) = self.declared(&n) {
-                        if n.has_word("of") || n.part_node("of").is_some() {
-                            self.unbuilt(span, "kinds of zones");
-                            self.take(&name, span, Def::Unbuilt);
-                            continue;
-                        }
                         self.take(&name, span, Def::Kind(KindId::at(self.level.kinds.len())));
+                        let of_zones = self.is_of_zones(&n);
                         self.level.kinds.push(Kind {
                             name,
+                            of_zones,
                             like: None,
                             steered: false,
                             attrs: vec![],
@@ -196,6 +196,11 @@ impl Checker {
                             zones: vec![],
                             machines: vec![],
                             passes: vec![],
+                            sights: vec![],
+                            carries: vec![],
+                            falls: None,
+                            defines: vec![],
+                            listed: vec![],
                             span,
                             doc: Self::doc_of(&n),
                         });
@@ -205,8 +210,6 @@ impl Checker {
                 K::PLACE_DECL => {
                     if let Some((name, span)) = self.declared(&n) {
                         self.take(&name, span, Def::Actor(ActorId::at(self.count_actors(root, &n))));
-                    } else if let Some(kind) = n.exprs().first() {
-                        unnamed.push((n.clone(), kind.word()));
                     }
                 }
                 K::ZONE_DECL => {
@@ -223,18 +226,43 @@ impl Checker {
                         self.table_nodes.push((n.clone(), false));
                     }
                 }
-                K::RECORDS_DECL => self.collect_unbuilt(&n, "records"),
-                K::CLOCK_DECL => self.collect_unbuilt(&n, "clocks"),
-                K::PATH_DECL => self.collect_unbuilt(&n, "paths"),
-                K::ROUTINE_DECL => self.collect_unbuilt(&n, "routines"),
+                K::RECORDS_DECL => {
+                    if let Some((name, span)) = self.declared(&n) {
+                        self.take(&name, span, Def::Records(self.level.records.len() as u32));
+                        self.level.records.push(Records { name, columns: vec![], rows: vec![], span });
+                    }
+                }
+                K::CLOCK_DECL => self.collect_clock(&n),
+                K::PATH_DECL => {
+                    if let Some((name, span)) = self.declared(&n) {
+                        self.take(&name, span, Def::Path(PathId::at(self.level.paths.len())));
+                        self.level.paths.push(Path { name, points: vec![], end: PathEnd::Once, span });
+                    }
+                }
+                K::ROUTINE_DECL => {
+                    if let Some((name, span)) = self.declared(&n) {
+                        self.take(&name, span, Def::Routine(RoutineId::at(self.level.routines.len())));
+                        self.level.routines.push(Routine {
+                            name,
+                            params: vec![],
+                            gives: None,
+                            pure: false,
+                            body: vec![],
+                            slots: vec![],
+                            span,
+                            doc: Self::doc_of(&n),
+                        });
+                        self.routine_nodes.push(n.clone());
+                    }
+                }
                 K::CHECK_DECL => {
                     let span = self.span(&n);
-                    let first = n.first_token().map_or(span, |_| Span { end: span.start + 5, ..span });
-                    self.unbuilt(first, "checks");
-                }
-                K::USE_DECL => {
-                    let span = self.span(&n);
-                    self.unbuilt(span, "levels of several files");
+                    self.diagnostics.push(Diagnostic::finding(
+                        "not-built",
+                        Span { end: span.start + 5, ..span },
+                        "checks are read over: they are not built yet",
+                        "the level flies without them",
+                    ));
                 }
                 _ => {}
             }
@@ -250,12 +278,14 @@ impl Checker {
             .sum()
     }
 
-    fn collect_unbuilt(&mut self, n: &Node, what: &str) {
-        let span = self.declared(n).map_or_else(|| self.span(n), |(_, s)| s);
-        self.unbuilt(span, what);
-        if let Some((name, span)) = self.declared(n) {
-            self.take(&name, span, Def::Unbuilt);
+    /// `kind NAME of zone`.
+    fn is_of_zones(&mut self, n: &Node) -> bool {
+        let Some(of) = n.part("of") else { return false };
+        if of.word() != "zone" {
+            let span = self.span(&of);
+            self.error("no-kind", span, "only zones can have kinds `of` them", "write `kind NAME of zone { }`");
         }
+        true
     }
 
     pub fn declare_tag(&mut self, name: &str, span: Span) {
@@ -292,9 +322,6 @@ impl Checker {
 
     fn collect_var(&mut self, n: &Node) {
         let Some((name, span)) = self.declared(n) else { return };
-        if n.has_word("keep") {
-            self.unbuilt(span, "kept variables");
-        }
         let id = VarId::at(self.level.vars.len());
         self.take(&name, span, Def::Var(id));
         self.level.vars.push(Var {
@@ -302,6 +329,7 @@ impl Checker {
             ty: Ty::Broken,
             first: Expr::constant(Value::None),
             bounds: None,
+            keep: n.has_word("keep"),
             span,
             doc: Self::doc_of(n),
         });
@@ -341,6 +369,8 @@ impl Checker {
         self.level.zones.push(Zone {
             name,
             of,
+            kind: None,
+            overrides: vec![],
             area: AreaId::MAIN,
             shape: Shape::Cells(vec![]),
             notices: vec![],

@@ -9,6 +9,7 @@ use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
+use mayfly_base::{Span, Value};
 
 impl Checker {
     /// `ramp PLACE to N over D`, `ramp PLACE to N at 12 per 1s`, `slide WHO to P over D`.
@@ -56,10 +57,41 @@ impl Checker {
     pub fn send(&mut self, n: &Node, call: &Node, f: &mut Frame) -> Option<Action> {
         let callee = if call.kind() == K::CALL_EXPR { call.exprs().first().cloned()? } else { call.clone() };
         let (name, at) = (Self::text_of(&callee), self.span(&callee));
-        let message = self.message_named(&name, at)?;
-        self.used.sent(message);
-        let params = self.level.messages[message.index()].params.clone();
+        let held = callee.kind() != K::NAME_EXPR
+            || f.find(&name).is_some()
+            || matches!(self.names.get(&name), Some((Def::Var(_), _)));
+        let (message, like) = if held {
+            let (e, ty) = self.expr(&callee, Some(&Ty::Message(None)), f);
+            match ty.inner() {
+                Ty::Message(like) => (e, *like),
+                Ty::Broken => return None,
+                other => {
+                    let shown = other.show(self);
+                    self.error("no-message", at, format!("`{name}` is {shown}, not a message"), "send a message");
+                    return None;
+                }
+            }
+        } else {
+            let id = self.message_named(&name, at)?;
+            (Expr { kind: ExprKind::Const(Value::Message(id)), span: at }, Some(id))
+        };
         let nodes = call.child(K::ARGS).map(|a| a.exprs()).unwrap_or_default();
+        match like {
+            Some(id) if !held => self.used.sent(id),
+            _ => self.used.sent_held(),
+        }
+        // Of a message that only a variable names, the run finds out whether the values fit.
+        let params = match like {
+            Some(id) => self.level.messages[id.index()].params.clone(),
+            None => {
+                let mut args = vec![];
+                for n in &nodes {
+                    args.push(self.expr(n, None, f).0);
+                }
+                let (to, after) = self.send_to(n, f);
+                return Some(Action::Send { message, args, to, after });
+            }
+        };
         if nodes.len() != params.len() {
             let span = self.span(call);
             let names: Vec<&str> = params.iter().map(|(n, _)| n.as_str()).collect();
@@ -77,6 +109,11 @@ impl Checker {
             return None;
         }
         let args = nodes.iter().zip(&params).map(|(n, (_, ty))| self.expect(n, ty, f)).collect();
+        let (to, after) = self.send_to(n, f);
+        Some(Action::Send { message, args, to, after })
+    }
+
+    fn send_to(&mut self, n: &Node, f: &mut Frame) -> (Option<SendTo>, Option<Expr>) {
         let to = n.part("to").map(|e| {
             if e.kind() == K::ALL_EXPR {
                 let (e, _) = self.over(&e, f);
@@ -89,14 +126,31 @@ impl Checker {
             }
         });
         let after = n.part("after").map(|e| self.expect(&e, &Ty::Duration, f));
-        Some(Action::Send { message, args, to, after })
+        (to, after)
     }
 
     pub fn spawn(&mut self, n: &Node, kind_node: &Node, f: &mut Frame) -> Option<StmtKind> {
         let (name, at) = (Self::text_of(kind_node), self.span(kind_node));
+        let is_held = f.find(&name).is_some_and(|s| matches!(f.slots[s as usize].1.inner(), Ty::Kind))
+            || matches!(self.names.get(&name), Some((Def::Var(_), _)))
+            || kind_node.kind() != K::NAME_EXPR;
+        if is_held {
+            let kind = self.expect(kind_node, &Ty::Kind, f);
+            let at = n.part("at").map(|e| self.actor_or_point(&e, f))?;
+            if let Some(b) = n.child(K::BODY) {
+                let span = self.span(&b);
+                self.error(
+                    "no-kind",
+                    Span { end: span.start + 1, ..span },
+                    format!("which kind `{name}` names is not known here, so it is given no first values"),
+                    "write them after the `spawn`, with `as` and a name",
+                );
+            }
+            let bind = if n.child(K::NAME).is_some() { self.local(n, Ty::Actor(None), f) } else { None };
+            return Some(StmtKind::Do(Action::Spawn { kind, at, bind, overrides: vec![] }));
+        }
         let kind = match self.names.get(&name).map(|(d, _)| *d) {
-            Some(Def::Kind(k)) => k,
-            Some(Def::Unbuilt) => return None,
+            Some(Def::Kind(k)) if !self.level.kinds[k.index()].of_zones => k,
             _ => {
                 let kinds: Vec<String> = self.level.kinds.iter().map(|k| k.name.clone()).collect();
                 let help = nearest(&name, kinds.iter().map(String::as_str))
@@ -105,9 +159,11 @@ impl Checker {
                 return None;
             }
         };
+        let kind_span = at;
         let at = n.part("at").map(|e| self.actor_or_point(&e, f))?;
         let overrides = n.child(K::BODY).map(|b| self.overrides(&b, Some(kind), f)).unwrap_or_default();
         let bind = if n.child(K::NAME).is_some() { self.local(n, Ty::Actor(Some(kind)), f) } else { None };
+        let kind = Expr { kind: ExprKind::Const(Value::Kind(kind)), span: kind_span };
         Some(StmtKind::Do(Action::Spawn { kind, at, bind, overrides }))
     }
 }

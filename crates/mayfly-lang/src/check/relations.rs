@@ -24,7 +24,7 @@ impl Checker {
                         let a = self.expect(left, &t.clone(), f);
                         flag(ExprKind::Relation(Relation::InList, Box::new(a), Box::new(b)))
                     }
-                    Ty::Zone => {
+                    Ty::Zone(_) => {
                         let (a, ta) = self.expr(left, Some(&actor), f);
                         if !matches!(ta.inner(), Ty::Actor(_) | Ty::Point | Ty::Broken) {
                             let shown = ta.show(self);
@@ -76,7 +76,7 @@ impl Checker {
                     let (m, of) = (*m, of.as_deref().cloned());
                     return self.in_state(m, of, right, None, span);
                 }
-                if !matches!(ta.inner(), Ty::Actor(_) | Ty::Broken) {
+                if !matches!(ta.inner(), Ty::Actor(_) | Ty::Zone(_) | Ty::Broken) {
                     let shown = ta.show(self);
                     self.error(
                         "wrong-type",
@@ -102,10 +102,26 @@ impl Checker {
                 let (a, b) = (self.expect(left, &actor, f), self.expect(right, &Ty::Tag, f));
                 flag(ExprKind::Relation(Relation::Tagged, Box::new(a), Box::new(b)))
             }
-            "touching" | "facing" | "ahead of" | "behind" | "left of" | "right of" => {
+            "covers" => {
+                let a = self.expect(left, &Ty::Zone(None), f);
+                let (b, tb) = self.expr(right, None, f);
+                if !matches!(tb.inner(), Ty::Tile | Ty::Tag | Ty::Broken) {
+                    let shown = tb.show(self);
+                    self.error(
+                        "wrong-type",
+                        b.span,
+                        format!("a zone covers tiles, and this is {shown}"),
+                        "name a tile or a tile's tag",
+                    );
+                    return self.broken(span);
+                }
+                flag(ExprKind::Relation(Relation::Covers, Box::new(a), Box::new(b)))
+            }
+            "touching" | "sees" | "facing" | "ahead of" | "behind" | "left of" | "right of" => {
                 let (a, b) = (self.expect(left, &actor, f), self.expect(right, &actor, f));
                 let relation = match word {
                     "touching" => Relation::Touching,
+                    "sees" => Relation::Sees,
                     "facing" => Relation::Facing,
                     "ahead of" => Relation::Ahead,
                     "behind" => Relation::Behind,
@@ -127,10 +143,7 @@ impl Checker {
                     None => self.broken(span),
                 }
             }
-            other => {
-                self.unbuilt(span, &format!("questions with `{other}`"));
-                self.broken(span)
-            }
+            _ => self.broken(span),
         }
     }
 

@@ -275,7 +275,10 @@ impl Checker {
                     _ => Again::Skip,
                 };
             }
-            Some("keep") => self.unbuilt(span, "rules with `keep once`"),
+            Some("keep") => {
+                limits.keep = Some(limits.at_most.len());
+                limits.at_most.push((1, Per::Rule));
+            }
             _ => {}
         }
     }

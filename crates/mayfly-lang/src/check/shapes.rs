@@ -2,8 +2,8 @@
 //!
 //! Invariant: every number of a shape is a constant; a `rect` and `cells` hold whole cells.
 
-use super::Checker;
 use super::names::Def;
+use super::{Checker, Frame};
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
@@ -25,14 +25,10 @@ impl Checker {
     }
 
     pub fn read_zone(&mut self, id: ZoneId, n: &Node) {
-        if let Some(kind) = n.exprs().first() {
-            let span = self.span(kind);
-            self.unbuilt(span, "kinds of zones");
-        }
-        if let Some(p) = n.part_node("in") {
-            let span = self.span(&p);
-            self.unbuilt(span, "areas");
-        }
+        let kind = n.exprs().first().and_then(|e| self.zone_kind(e));
+        self.here = self.area_of(n);
+        let zone = &mut self.level.zones[id.index()];
+        (zone.kind, zone.area) = (kind, self.here);
         if let Some(s) = n.children().find(|c| c.kind().is_shape())
             && let Some(shape) = self.shape(&s, id)
         {
@@ -40,35 +36,61 @@ impl Checker {
         }
         if let Some(whom) = n.child(K::FOR_WHOM) {
             for e in whom.exprs() {
-                let (name, span) = (Self::text_of(&e), self.span(&e));
-                let who = match self.names.get(&name).map(|(d, _)| *d) {
-                    Some(Def::Kind(k)) => WhoSet::Kind(k),
-                    Some(Def::Tag(t)) => WhoSet::Tag(t),
-                    Some(Def::Actor(a)) => WhoSet::Actor(a),
-                    Some(Def::Unbuilt) => continue,
-                    Some(other) => {
-                        self.error(
-                            "no-one",
-                            span,
-                            format!("`{name}` is {}", other.what()),
-                            "a zone notices kinds, actors and tags",
-                        );
-                        continue;
-                    }
-                    None => match self.placed(&name) {
-                        Some(a) => WhoSet::Actor(a),
-                        None => {
-                            self.unknown(&name, span, "a kind, an actor or a tag", &[]);
-                            continue;
-                        }
-                    },
-                };
-                self.level.zones[id.index()].notices.push(who);
+                let who = self.whom(&e);
+                self.level.zones[id.index()].notices.extend(who);
             }
         }
         if let Some(b) = n.child(K::BODY) {
-            let span = self.span(&b);
-            self.unbuilt(span, "first values of zones");
+            let mut f = Frame { me: kind, title: self.level.zones[id.index()].name.clone(), ..Frame::default() };
+            if kind.is_none() {
+                let span = self.span(&b);
+                self.error(
+                    "no-kind",
+                    Span { end: span.start + 1, ..span },
+                    "this zone has no kind, so it has no values of its own",
+                    "declare one: `kind fishing_spot of zone { var … }`, and write `zone name: fishing_spot = …`",
+                );
+            }
+            let overrides = self.overrides(&b, kind, &mut f);
+            self.level.zones[id.index()].overrides = overrides;
+        }
+        self.here = AreaId::MAIN;
+    }
+
+    fn zone_kind(&mut self, e: &Node) -> Option<KindId> {
+        let (name, span) = (Self::text_of(e), self.span(e));
+        match self.names.get(&name).map(|(d, _)| *d) {
+            Some(Def::Kind(k)) if self.level.kinds[k.index()].of_zones => return Some(k),
+            Some(other) => self.error(
+                "no-kind",
+                span,
+                format!("`{name}` is {}, not a kind of zones", other.what()),
+                format!("declare one: `kind {name}_zone of zone {{ }}`"),
+            ),
+            None => self.unknown(&name, span, "a kind of zones", &[]),
+        }
+        None
+    }
+
+    /// Whom a zone notices, or a kind carries: a kind, an actor or a tag.
+    pub fn whom(&mut self, e: &Node) -> Option<WhoSet> {
+        let (name, span) = (Self::text_of(e), self.span(e));
+        match self.names.get(&name).map(|(d, _)| *d) {
+            Some(Def::Kind(k)) => Some(WhoSet::Kind(k)),
+            Some(Def::Tag(t)) => Some(WhoSet::Tag(t)),
+            Some(Def::Actor(a)) => Some(WhoSet::Actor(a)),
+            Some(other) => {
+                let message = format!("`{name}` is {}", other.what());
+                self.error("no-one", span, message, "name kinds, actors and tags");
+                None
+            }
+            None => {
+                let found = self.placed(&name).map(WhoSet::Actor);
+                if found.is_none() {
+                    self.unknown(&name, span, "a kind, an actor or a tag", &[]);
+                }
+                found
+            }
         }
     }
 
@@ -202,7 +224,6 @@ impl Checker {
                         );
                         None
                     }
-                    Some(Def::Unbuilt) => None,
                     Some(other) => {
                         self.error("no-zone", span, format!("`{name}` is {}, not a zone", other.what()), "name a zone");
                         None
@@ -255,7 +276,7 @@ impl Checker {
                 return None;
             }
         };
-        let area = &self.level.areas[0];
+        let area = &self.level.areas[self.here.index()];
         let cells = (0..area.cells.len())
             .filter(|i| area.cells[*i].is_some_and(|t| wanted.contains(&t.index())))
             .map(|i| ((i % area.width) as i64, (i / area.width) as i64))

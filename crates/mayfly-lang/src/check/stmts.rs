@@ -18,7 +18,11 @@ impl Checker {
         let mut out = vec![];
         for s in n.children() {
             let span = self.span(&s);
-            if let Some(kind) = self.statement(&s, f) {
+            let outer = f.before.replace(vec![]);
+            let kind = self.statement(&s, f);
+            let before = std::mem::replace(&mut f.before, outer).unwrap_or_default();
+            if let Some(kind) = kind {
+                out.extend(before);
                 out.push(Stmt { kind, span });
             }
         }
@@ -62,7 +66,12 @@ impl Checker {
                 let mut otherwise = None;
                 let mut at = Some(n.clone());
                 while let Some(node) = at.take() {
-                    let test = node.exprs().first().map(|e| self.expect(e, &Ty::Flag, f))?;
+                    let e = node.exprs().first()?.clone();
+                    let test = if arms.is_empty() {
+                        self.expect(&e, &Ty::Flag, f)
+                    } else {
+                        self.doubtful(f, |c, f| c.expect(&e, &Ty::Flag, f))
+                    };
                     let body = node.child(K::BLOCK).map(|b| self.block(&b, f)).unwrap_or_default();
                     arms.push((test, body));
                     if let Some(e) = node.child(K::ELSE) {
@@ -196,6 +205,26 @@ impl Checker {
                 }
                 Place::Local(s)
             }
+            ExprKind::ClockSpeed(c) => Place::ClockSpeed(c),
+            ExprKind::DefineOf(_, d) => {
+                let name = self.level.defines[d.index()].name.clone();
+                self.error(
+                    "not-written",
+                    span,
+                    format!("`{name}` follows from others and cannot be written"),
+                    "write what it follows from",
+                );
+                return None;
+            }
+            ExprKind::Attr(_, Attr::Enabled) if matches!(ty, Ty::Flag) && self.is_zone_member(n, f) => {
+                self.error(
+                    "not-written",
+                    span,
+                    "a zone is switched with `enable` and `disable`",
+                    "write `disable jetty`",
+                );
+                return None;
+            }
             ExprKind::Field(a, i) => Place::Field(*a, i),
             ExprKind::Attr(a, attr) => Place::Attr(*a, attr),
             ExprKind::Define(d) => {
@@ -233,6 +262,10 @@ impl Checker {
             }
         };
         Some((place, ty))
+    }
+
+    fn is_zone_member(&mut self, n: &Node, f: &mut Frame) -> bool {
+        n.exprs().first().is_some_and(|base| matches!(self.expr(base, None, f).1.inner(), Ty::Zone(_)))
     }
 
     fn assign(&mut self, n: &Node, f: &mut Frame) -> Option<StmtKind> {
@@ -326,7 +359,7 @@ impl Checker {
         }
         let name = Self::text_of(&callee);
         match self.names.get(&name).map(|(d, _)| *d) {
-            Some(Def::Unbuilt) => {}
+            Some(Def::Routine(r)) => return self.routine_action(r, &args, span, f),
             Some(Def::Message(_)) => self.error(
                 "no-action",
                 span,
@@ -334,12 +367,12 @@ impl Checker {
                 format!("send it: `send {}`", Self::text_of(n)),
             ),
             _ => {
-                self.error(
-                    "unknown-name",
-                    span,
-                    format!("there is no routine `{name}`"),
-                    "an action is an assignment, or begins with a word such as tell, send, move",
+                let routines: Vec<String> = self.level.routines.iter().map(|r| r.name.clone()).collect();
+                let help = nearest(&name, routines.iter().map(String::as_str)).map_or(
+                    "an action is an assignment, or begins with a word such as tell, send, move".to_string(),
+                    |r| format!("did you mean `{r}`?"),
                 );
+                self.error("unknown-name", span, format!("there is no routine `{name}`"), help);
             }
         }
         None
@@ -348,7 +381,6 @@ impl Checker {
     /// An action that begins with its word.
     fn worded(&mut self, n: &Node, word: &str, f: &mut Frame) -> Option<StmtKind> {
         let span = self.span(n);
-        let head = span_of_word(span, word);
         let exprs = n.exprs();
         let first = exprs.first().cloned();
         let actor = Ty::Actor(None);
@@ -369,12 +401,12 @@ impl Checker {
             "prompt" => {
                 let text = self.expect(&first?, &Ty::Text, f);
                 let on = n.part("on").map(|e| self.expect(&e, &actor, f));
-                let sustain = n.part("while").map(|e| self.expect(&e, &Ty::Flag, f));
+                let sustain = n.part("while").map(|e| self.doubtful(f, |c, f| c.expect(&e, &Ty::Flag, f)));
                 Action::Prompt { text, on, sustain }
             }
             "board" => {
                 let text = self.expect(&first?, &Ty::Text, f);
-                let sustain = n.part("while").map(|e| self.expect(&e, &Ty::Flag, f));
+                let sustain = n.part("while").map(|e| self.doubtful(f, |c, f| c.expect(&e, &Ty::Flag, f)));
                 Action::Board { text, sustain }
             }
             "tag" | "untag" => {
@@ -430,7 +462,7 @@ impl Checker {
             "enable" | "disable" | "show" | "hide" => {
                 let node = first?;
                 let (thing, ty) = self.expr(&node, Some(&actor), f);
-                let zone = matches!(ty.inner(), Ty::Zone);
+                let zone = matches!(ty.inner(), Ty::Zone(_));
                 if !(matches!(ty.inner(), Ty::Actor(_) | Ty::Broken) || zone && matches!(word, "enable" | "disable")) {
                     let shown = ty.show(self);
                     self.error(
@@ -451,15 +483,18 @@ impl Checker {
                 let node = first?;
                 let at = self.span(&node);
                 let name = Self::text_of(&node);
-                let Some(Def::Timer(timer)) = self.names.get(&name).map(|(d, _)| *d) else {
-                    if !matches!(self.names.get(&name), Some((Def::Unbuilt, _))) {
-                        let timers: Vec<String> = self.level.timers.iter().map(|t| t.name.clone()).collect();
-                        let help = nearest(&name, timers.iter().map(String::as_str))
-                            .map_or("declare one: `timer flood = 30s`".into(), |t| format!("did you mean `{t}`?"));
-                        self.error("no-timer", at, format!("there is no timer `{name}`"), help);
-                    }
+                if let (Some(Def::Clock(c)), "pause" | "resume") = (self.names.get(&name).map(|(d, _)| *d), word) {
+                    return Some(StmtKind::Do(Action::PauseClock(c, word == "pause")));
+                }
+                let bare = node.kind() == K::NAME_EXPR && f.find(&name).is_none();
+                if bare && !matches!(self.names.get(&name), Some((Def::Timer(_) | Def::Var(_), _))) {
+                    let timers: Vec<String> = self.level.timers.iter().map(|t| t.name.clone()).collect();
+                    let help = nearest(&name, timers.iter().map(String::as_str))
+                        .map_or("declare one: `timer flood = 30s`".into(), |t| format!("did you mean `{t}`?"));
+                    self.error("no-timer", at, format!("there is no timer `{name}`"), help);
                     return None;
-                };
+                }
+                let timer = self.expect(&node, &Ty::Timer, f);
                 let order = match word {
                     "start" => TimerOrder::Start(n.part("for").map(|e| self.expect(&e, &Ty::Duration, f))),
                     "stop" => TimerOrder::Stop,
@@ -484,7 +519,8 @@ impl Checker {
                 return Some(StmtKind::Repeat(slot, count, body));
             }
             "while" => {
-                let test = self.expect(&first?, &Ty::Flag, f);
+                let test = first?;
+                let test = self.doubtful(f, |c, f| c.expect(&test, &Ty::Flag, f));
                 f.loops += 1;
                 let body = n.child(K::BLOCK).map(|b| self.block(&b, f)).unwrap_or_default();
                 f.loops -= 1;
@@ -502,35 +538,44 @@ impl Checker {
                 }
                 return Some(if word == "break" { StmtKind::Break } else { StmtKind::Continue });
             }
-            "return" => {
-                if let Some(v) = first {
-                    let at = self.span(&v);
-                    self.error(
-                        "no-routine",
-                        at,
-                        "a rule returns nothing",
-                        "take the value out; `return` alone ends the rule",
-                    );
-                }
-                return Some(StmtKind::Return);
+            "return" => return self.returns(first, span, f),
+            "meanwhile" => {
+                let loops = std::mem::take(&mut f.loops);
+                let body = n.child(K::BLOCK).map(|b| self.block(&b, f)).unwrap_or_default();
+                f.loops = loops;
+                return Some(StmtKind::Meanwhile(body));
             }
-            "wait" => {
-                if let Some(p) = n.part_node("for").filter(|p| !p.has_word("most")) {
-                    let at = self.span(&p);
-                    self.unbuilt(at, "waits for an event");
+            "walk" => return self.walk(n, &first?, f),
+            "advance" | "set" => self.clock_order(n, word, f)?,
+            "lay" => {
+                let tile = self.expect(&first?, &Ty::Tile, f);
+                Action::Lay { tile, at: self.expect(&n.part("at")?, &Ty::Point, f) }
+            }
+            "reset" => {
+                let node = first?;
+                let (e, ty) = self.expr(&node, Some(&actor), f);
+                if !matches!(ty.inner(), Ty::Actor(_) | Ty::Zone(Some(_)) | Ty::Broken) {
+                    let shown = ty.show(self);
+                    let message = format!("an actor is wanted here, and this is {shown}");
+                    self.error("wrong-type", e.span, message, "name an actor");
                     return None;
                 }
+                Action::Reset(e)
+            }
+            "restart" => Action::Restart,
+            "save" => Action::Save,
+            "wait" => {
+                if n.part_node("for").is_some_and(|p| !p.has_word("most")) {
+                    return self.wait_for(n, f);
+                }
                 if let Some(test) = n.part("until") {
-                    let test = self.expect(&test, &Ty::Flag, f);
+                    let test = self.doubtful(f, |c, f| c.expect(&test, &Ty::Flag, f));
                     let at_most = n.part("for").map(|e| self.expect(&e, &Ty::Duration, f));
                     return Some(StmtKind::WaitUntil { test, at_most });
                 }
                 return Some(StmtKind::Wait(self.expect(&first?, &Ty::Duration, f)));
             }
-            _ => {
-                self.unbuilt(head, &format!("actions with `{word}`"));
-                return None;
-            }
+            _ => return None,
         };
         Some(StmtKind::Do(action))
     }

@@ -515,7 +515,7 @@ fn path(p: &mut Parser) {
         p.finish();
     }
     p.expect(EQ, "`=` and points");
-    while p.at(L_PAREN) && p.goes_on() {
+    while (p.at(L_PAREN) || p.at(IDENT) && p.nth(1) == L_PAREN) && p.goes_on() {
         postfix(p);
     }
     if p.goes_on() && !(p.eat_word("loop") || p.eat_word("bounce") || p.eat_word("once")) {

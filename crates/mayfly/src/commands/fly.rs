@@ -3,11 +3,14 @@
 use crate::files;
 use anyhow::{Result, bail};
 use clap::{Args, ValueEnum};
+use mayfly_engine::renew::Kept;
 use mayfly_lab::cascade;
 use mayfly_lab::explain::ExplainTape;
-use mayfly_lab::headless::{self, Flown};
-use mayfly_lab::report;
+use mayfly_lab::flight::{self, Flight};
+use mayfly_lab::headless::{self, Flown, Order};
 use mayfly_lab::script::Script;
+use mayfly_lab::{kept, report};
+use mayfly_lang::diagnostic::Source;
 use std::path::PathBuf;
 use std::process::ExitCode;
 
@@ -27,6 +30,15 @@ pub struct Fly {
     /// An input: "40: keeper wind" presses at tick 40, "10: keeper east" is an arrow, "5: poke keeper.oil = 9" does one action. Can be given again.
     #[arg(long, value_name = "TICK: ACTOR INPUT")]
     input: Vec<String>,
+    /// Replay this recorded flight, with its seed and kept values, to its end.
+    #[arg(long, value_name = "FILE")]
+    flight: Option<PathBuf>,
+    /// Write this run as a flight to that file.
+    #[arg(long, value_name = "FILE")]
+    record: Option<PathBuf>,
+    /// Read what is kept between runs there, and write it there.
+    #[arg(long, value_name = "FILE")]
+    kept: Option<PathBuf>,
     /// What to print.
     #[arg(long, value_enum, default_value = "json")]
     print: Print,
@@ -58,31 +70,80 @@ pub fn run(f: &Fly) -> Result<ExitCode> {
             bail!("--input {e}");
         }
     }
-    let ticks = match (&f.duration, f.ticks) {
-        (Some(d), _) => match mayfly_lang::check::duration(d, level.rate) {
+    let flight = match &f.flight {
+        Some(path) => match flight::read(&files::read(path)?) {
+            Ok(flight) => Some(flight),
+            Err(why) => bail!("{}: {why}", files::shown(path)),
+        },
+        None => None,
+    };
+    let ticks = match (&f.duration, f.ticks, &flight) {
+        (Some(d), _, _) => match mayfly_lang::check::duration(d, level.rate) {
             Some(us) if us >= 0 => level.rate.ticks_from_zero(us),
             _ => bail!("--for {d}: write a duration, such as 10s, 2m or 250ms"),
         },
-        (None, Some(n)) => n,
-        (None, None) => u64::from(level.rate.0) * 60,
+        (None, Some(n), _) => n,
+        (None, None, Some(flight)) => flight.ticks(),
+        (None, None, None) => u64::from(level.rate.0) * 60,
     };
-    let mut flown = match headless::fly(level, f.seed, &script, ticks) {
+    let kept = match &f.kept {
+        Some(path) => files::read_kept(level, path)?,
+        None => Kept::default(),
+    };
+    let order = Order { seed: f.seed, script, flight: flight.clone(), kept, ticks };
+    let mut flown = match headless::fly(level, &order) {
         Ok(flown) => flown,
         Err(e) => bail!("--input {e}"),
     };
+    for l in &flown.lost {
+        files::say_error(&format!("lost: {}", mayfly_lang::diagnostic::safe(l)));
+    }
+    let proved = flight.is_none_or(|flight| proves(&flight, &c.sources, &flown, f));
+    if let Some(path) = &f.record {
+        files::save(path, &flight::write(level, &c.sources, &flown.engine, &flown.history))?;
+    }
+    if let Some(path) = &f.kept {
+        let program = &flown.engine.program;
+        // What is kept counts as it was at the last `save`, or at the end of a run that was won or lost.
+        let last = if flown.history.live().ended.is_some() { Some(flown.history.live()) } else { flown.saved.as_ref() };
+        if let Some(world) = last {
+            files::save(path, &format!("{}\n", kept::to_json(program, world)))?;
+        }
+    }
     match f.print {
         Print::Json => files::say(&format!("{}\n", report::report(level, &flown))),
         Print::Hash => files::say(&format!("{:016x}\n", mayfly_engine::hash::state_hash(flown.history.live()))),
-        Print::Cascade => print_cascade(&mut flown, &c.sources[0].text),
+        Print::Cascade => print_cascade(&mut flown, &c.sources),
     }
-    Ok(ExitCode::from(u8::from(!flown.faults.is_empty())))
+    Ok(ExitCode::from(u8::from(!flown.faults.is_empty() || !proved)))
+}
+
+/// True where a replay came to the end that its flight tells; what differs is said. An older text, another
+/// seed or another end is not compared.
+fn proves(flight: &Flight, sources: &[Source], flown: &Flown, f: &Fly) -> bool {
+    let live = flown.history.live();
+    let comparable = f.seed.is_none() && f.input.is_empty() && flight.text == flight::text_hash(sources);
+    match &flight.end {
+        Some((end, state)) if comparable && *end == live.next => {
+            let now = format!("{:016x}", mayfly_engine::hash::state_hash(live));
+            if now != *state {
+                files::say_error(&format!("the replay ends otherwise: its state is {now}, that of the flight {state}"));
+            }
+            now == *state
+        }
+        Some((end, _)) if comparable && f.ticks.is_none() && f.duration.is_none() => {
+            files::say_error(&format!("the replay ends at tick {}, the flight at {end}", live.next));
+            false
+        }
+        _ => true,
+    }
 }
 
 /// Every tick in which anything was judged.
-fn print_cascade(flown: &mut Flown, text: &str) {
+fn print_cascade(flown: &mut Flown, sources: &[Source]) {
     let ticks = flown.history.live_tick();
     for tick in 0..ticks {
-        let mut explained = ExplainTape::new(&flown.engine, text);
+        let mut explained = ExplainTape::new(&flown.engine, sources);
         let world = flown.history.again(&flown.engine, tick, &mut explained);
         let c = cascade::read(&flown.engine.program, &world, tick, &explained);
         if !c.groups.is_empty() {

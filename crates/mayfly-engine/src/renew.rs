@@ -1,0 +1,139 @@
+//! Beginning anew: `restart` of the level, `reset` of an actor, and what is kept between runs.
+//!
+//! Invariant: after a restart everything is as at first but kept values, the counts of rules and the
+//! flight's own ticks.
+
+use crate::fault::*;
+use crate::program::Program;
+use crate::record::*;
+use crate::turn::Turn;
+use crate::world::*;
+use mayfly_base::*;
+
+/// What is kept between runs: values, and rules that fired once for all.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Kept {
+    pub vars: Vec<(VarId, Value)>,
+    /// Of placed actors.
+    pub fields: Vec<(ActorId, FieldId, Value)>,
+    /// Rules with `keep once` that have fired, and for which actor of a kind.
+    pub once: Vec<(RuleId, Option<ActorId>)>,
+}
+
+impl World {
+    /// What is kept, as it is now.
+    pub fn kept(&self, program: &Program) -> Kept {
+        let vars = program.vars.iter().enumerate().filter(|(_, v)| v.keep);
+        let mut kept =
+            Kept { vars: vars.map(|(i, _)| (VarId::at(i), self.vars[i].clone())).collect(), ..Kept::default() };
+        for (i, a) in self.actors.iter().enumerate().take(placed(program)) {
+            let fields = program.kinds[a.kind.index()].fields.iter().enumerate().filter(|(_, f)| f.keep);
+            for (f, _) in fields {
+                kept.fields.push((ActorId::at(i), FieldId::at(f), a.fields[f].clone()));
+            }
+        }
+        for ((rule, limit, me, _), n) in &self.uses {
+            if *n > 0 && program.rules[rule.index()].limits.keep == Some(*limit as usize) {
+                kept.once.push((*rule, *me));
+            }
+        }
+        kept
+    }
+
+    /// Takes over what was kept.
+    pub fn take_kept(&mut self, program: &Program, kept: &Kept) {
+        for (v, value) in &kept.vars {
+            self.vars[v.index()] = value.clone();
+        }
+        for (a, f, value) in &kept.fields {
+            if let Some(place) = self.actors.get_mut(a.index()).and_then(|a| a.fields.get_mut(f.index())) {
+                *place = value.clone();
+            }
+        }
+        for (rule, me) in &kept.once {
+            if let Some(limit) = program.rules[rule.index()].limits.keep {
+                self.uses.insert((*rule, limit as u8, *me, None), 1);
+            }
+        }
+    }
+}
+
+/// How many actors were placed, stand-ins of zones included.
+fn placed(program: &Program) -> usize {
+    program.actors.len() + program.zones.iter().filter(|z| z.husk.is_some()).count()
+}
+
+impl<R: Recorder> Turn<'_, R> {
+    /// Everything is as at first with the next tick.
+    pub fn begin_anew(&mut self) {
+        let tick = self.world.tick;
+        let (mut new, faults) = World::new(self.program, self.world.seed, tick + 1);
+        new.take_kept(self.program, &self.world.kept(self.program));
+        new.watch_all(self.program);
+        for (new, old) in new.rules.iter_mut().zip(&self.world.rules) {
+            (new.fired, new.held, new.spent) = (old.fired, old.held, old.spent);
+        }
+        new.tick = tick;
+        *self.world = new;
+        for f in faults {
+            self.fault(None, f);
+        }
+    }
+
+    /// An actor is as it was first, where it was first; its machines begin anew.
+    pub fn reset(&mut self, id: ActorId, pc: u32, span: Span) -> Result<(), Fault> {
+        let first = self.world.firsts[id.index()].clone();
+        self.end_order(id);
+        self.world.runs.retain(|r| r.me != Some(id));
+        self.world.later.retain(|l| l.me != Some(id));
+        self.world.signs.retain(|s| s.me != Some(id));
+        self.world.ramps.retain(|r| !matches!(r.target, Target::Field(a, _) | Target::Attr(a, _) if a == id));
+        self.enable(id, first.enabled);
+        let from = self.world.actors[id.index()].at;
+        let a = &mut self.world.actors[id.index()];
+        (a.at, a.facing, a.speed, a.size) = (first.at, first.facing, first.speed, first.size);
+        (a.solid, a.opaque, a.visible, a.tangible) = (first.solid, first.opaque, first.visible, first.tangible);
+        (a.look, a.colour, a.tags) = (first.look.clone(), first.colour, first.tags.clone());
+        (a.frozen, a.checkpoint, a.bump) = (false, first.checkpoint, None);
+        self.world.sight_changed = true;
+        self.world.ground += 1;
+        self.displaced(id);
+        let cause = self.note(|| Rec::Reset { actor: id, pc });
+        self.world.actors[id.index()].moved_by = cause;
+        if from != first.at {
+            let to = first.at;
+            self.note(|| Rec::Put { actor: id, from, to, pc });
+        }
+        for f in 0..first.fields.len() {
+            if !self.world.actors[id.index()].fields[f].same(&first.fields[f]) {
+                self.write(Target::Field(id, FieldId::at(f)), first.fields[f].clone(), pc, span)?;
+            }
+        }
+        let machines = self.program.kinds[first.kind.index()].machines.clone();
+        for m in &machines {
+            let start = self.program.machines[m.index()].start;
+            self.world.put_machine(self.program, (*m, Some(id)), start);
+        }
+        if !machines.is_empty() {
+            self.cause(Happening::MachinesBegin(Some(id)), cause);
+        }
+        Ok(())
+    }
+
+    /// `lay boards at (3, 4)`: sensed in the next tick.
+    pub fn lay(&mut self, tile: TileId, at: Point, pc: u32, span: Span) -> Result<(), Fault> {
+        let cell = at.cell();
+        if !self.program.maps[at.area.index()].holds(cell) {
+            let text = format!("({}, {}) lies off the map", value::show_number(at.x), value::show_number(at.y));
+            return Err(Fault::new(FaultKind::Index, text, span));
+        }
+        let from = self.world.tile(self.program, at.area, cell);
+        self.world.laid.insert((at.area, cell.0, cell.1), tile);
+        self.world.ground += 1;
+        self.world.sight_changed = true;
+        let cause = self.note(|| Rec::Laid { at, from, to: tile, pc });
+        self.world.fresh.push(((at.area, cell.0, cell.1), cause));
+        self.world.sight_cause = cause;
+        Ok(())
+    }
+}

@@ -1,0 +1,209 @@
+//! Sight: who sees whom, and what stands between.
+//!
+//! Source: the straight line between two centres; a cell stands between where the line passes its
+//! inside, an actor where it passes its box.
+//!
+//! Invariant: who is seen is visible, enabled and in the same area; nobody sees itself.
+
+use crate::eval::Scope;
+use crate::program::Program;
+use crate::record::*;
+use crate::sense::{BEGINS, ENDS, Sensed};
+use crate::space;
+use crate::turn::Turn;
+use mayfly_base::arith;
+use mayfly_base::code::*;
+use mayfly_base::value::NEAR;
+use mayfly_base::*;
+
+/// True where a point lies in a sight of one at `at` who faces `facing`.
+pub fn in_sight(sight: &Sight, at: Point, facing: u32, p: Point) -> bool {
+    let (dx, dy) = (p.x - at.x, p.y - at.y);
+    let far = dx.hypot(dy);
+    let (fx, fy) = arith::step(facing);
+    match sight {
+        Sight::All { reach } => far <= reach + NEAR,
+        Sight::Wedge { degrees, reach } => {
+            if far > reach + NEAR {
+                return false;
+            }
+            // The angle to the facing, by its cosine and sine, so that borders are exact.
+            let (along, aside) = (dx * fx + dy * fy, (dx * -fy + dy * fx).abs());
+            far < NEAR || *degrees >= 360.0 || aside.atan2(along).to_degrees() <= degrees / 2.0 + 1e-7
+        }
+        Sight::Cells { ahead, left, right } => {
+            let (c, o) = (p.cell(), at.cell());
+            let (cx, cy) = ((c.0 - o.0) as f64, (c.1 - o.1) as f64);
+            let (along, aside) = (cx * fx + cy * fy, cx * -fy + cy * fx);
+            let (along, aside) = (along.round() as i64, aside.round() as i64);
+            (along, aside) == (0, 0) || (1..=*ahead).contains(&along) && (-left..=*right).contains(&aside)
+        }
+    }
+}
+
+/// True where the inside of a box lies on the straight line.
+fn line_meets(a: (f64, f64), b: (f64, f64), c: (f64, f64), size: (f64, f64)) -> bool {
+    let d = (b.0 - a.0, b.1 - a.1);
+    let (mut from, mut to) = (0.0f64, 1.0f64);
+    for (p, d, c, half) in [(a.0, d.0, c.0, size.0 / 2.0), (a.1, d.1, c.1, size.1 / 2.0)] {
+        let (lo, hi) = (c - half + NEAR, c + half - NEAR);
+        if d.abs() < NEAR {
+            if p <= lo || p >= hi {
+                return false;
+            }
+        } else {
+            let (t0, t1) = ((lo - p) / d, (hi - p) / d);
+            from = from.max(t0.min(t1));
+            to = to.min(t0.max(t1));
+        }
+    }
+    from < to
+}
+
+impl Scope<'_> {
+    /// True where `a` sees `b` now.
+    pub fn sees(&self, a: ActorId, b: ActorId) -> bool {
+        let (x, y) = (&self.world.actors[a.index()], &self.world.actors[b.index()]);
+        let there = a != b && !x.gone && !y.gone && x.enabled && y.enabled && y.visible && x.at.area == y.at.area;
+        let sights = &self.program.kinds[x.kind.index()].sights;
+        there && sights.iter().any(|s| in_sight(s, x.at, x.facing, y.at)) && self.is_clear(a, b)
+    }
+
+    /// True where nothing opaque stands between two, their own cells apart.
+    fn is_clear(&self, a: ActorId, b: ActorId) -> bool {
+        let (x, y) = (&self.world.actors[a.index()], &self.world.actors[b.index()]);
+        let (p, q) = ((x.at.x, x.at.y), (y.at.x, y.at.y));
+        let own = [x.at.cell(), y.at.cell()];
+        let opaque = |c: (i64, i64)| {
+            self.world.tile(self.program, x.at.area, c).is_some_and(|t| self.program.tiles[t.index()].opaque)
+        };
+        if self.program.tiles.iter().any(|t| t.opaque)
+            && space::cells_between(p, q)
+                .any(|c| !own.contains(&c) && opaque(c) && line_meets(p, q, (c.0 as f64, c.1 as f64), (1.0, 1.0)))
+        {
+            return false;
+        }
+        !self.world.living().any(|(id, o)| {
+            o.opaque
+                && o.enabled
+                && id != a
+                && id != b
+                && o.at.area == x.at.area
+                && !own.contains(&o.at.cell())
+                && line_meets(p, q, (o.at.x, o.at.y), o.size)
+        })
+    }
+
+    /// The first tangible actor on a straight way, but for `from` itself.
+    pub fn ray(&self, from: Option<ActorId>, p: Point, direction: u32, length: f64) -> Option<ActorId> {
+        let (dx, dy) = arith::step(direction);
+        let mut best: Option<(f64, ActorId)> = None;
+        for (id, a) in self.world.living() {
+            if Some(id) == from || !a.enabled || !a.tangible || a.at.area != p.area {
+                continue;
+            }
+            let (rx, ry) = (a.at.x - p.x, a.at.y - p.y);
+            let (along, aside) = (rx * dx + ry * dy, (rx * dy + ry * dx).abs());
+            let (half, side) =
+                if dx == 0.0 { (a.size.1 / 2.0, a.size.0 / 2.0) } else { (a.size.0 / 2.0, a.size.1 / 2.0) };
+            let near = (along - half).max(0.0);
+            let hit = aside <= side + NEAR && along + half >= -NEAR && near <= length + NEAR;
+            if hit && best.is_none_or(|(d, _)| near < d - NEAR) {
+                best = Some((near, id));
+            }
+        }
+        best.map(|(_, id)| id)
+    }
+}
+
+/// Whom rules ask about: who could see, and who could be seen.
+fn asked(program: &Program) -> Vec<(&WhoSet, &WhoSet, Option<KindId>)> {
+    let rules = program.rules.iter().flat_map(|r| r.whens.iter().map(move |w| (w, r.owner)));
+    rules
+        .filter_map(|(w, owner)| match w {
+            Event::Pair { verb: PairVerb::Sees | PairVerb::Loses | PairVerb::Seeing(_), a, b } => {
+                Some((&a.set, &b.set, owner))
+            }
+            _ => None,
+        })
+        .collect()
+}
+
+impl<R: Recorder> Turn<'_, R> {
+    /// Compares who sees whom with the tick before. Only pairs that a rule asks about are kept.
+    pub(crate) fn sense_sight(&mut self, stirred: &[ActorId], sensed: &mut Vec<Sensed>) {
+        let tick = self.world.tick;
+        let asked = asked(self.program);
+        let all_stir = self.world.sight_changed
+            || stirred.iter().any(|id| self.world.actors[id.index()].opaque || self.world.actors[id.index()].gone);
+        let is = |id: ActorId, set: &WhoSet, owner: Option<KindId>| match (set, owner) {
+            (WhoSet::Myself, Some(k)) => self.program.is_kind(self.world.actors[id.index()].kind, k),
+            (set, _) => self.world.is_one_of(self.program, id, set, None),
+        };
+        let mut pairs: Vec<(ActorId, ActorId)> = vec![];
+        for (a, x) in self.world.living() {
+            if self.program.kinds[x.kind.index()].sights.is_empty() {
+                continue;
+            }
+            let seer: Vec<_> = asked.iter().filter(|(s, _, o)| is(a, s, *o)).collect();
+            if seer.is_empty() {
+                continue;
+            }
+            for (b, y) in self.world.living().filter(|(b, _)| *b != a) {
+                let stirs = all_stir || x.stirred || y.stirred;
+                if stirs && seer.iter().any(|(_, s, o)| is(b, s, *o)) {
+                    pairs.push((a, b));
+                }
+            }
+        }
+        let ended =
+            self.world.seen.keys().filter(|(a, b)| {
+                all_stir || self.world.actors[a.index()].stirred || self.world.actors[b.index()].stirred
+            });
+        pairs.extend(ended);
+        pairs.sort();
+        pairs.dedup();
+        for (a, b) in pairs {
+            let was = self.world.seen.contains_key(&(a, b));
+            let is = self.scope(None).sees(a, b);
+            let cause = self.world.actors[a.index()].moved_by.max_by_tick(self.world.actors[b.index()].moved_by);
+            let cause = if self.world.sight_changed { cause.max_by_tick(self.world.sight_cause) } else { cause };
+            if is && !was {
+                self.world.seen.insert((a, b), tick);
+                sensed.push(((BEGINS, a.0, 4, b.0, 0, 0), Happening::Sees(a, b), cause));
+            } else if was && !is {
+                self.world.seen.remove(&(a, b));
+                sensed.push(((ENDS, a.0, 4, b.0, 0, 0), Happening::Loses(a, b), cause));
+            }
+        }
+        self.world.sight_changed = false;
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_wedge_includes_its_borders() {
+        let sight = Sight::Wedge { degrees: 90.0, reach: 6.0 };
+        let at = Point::main(0.0, 0.0);
+        for (x, y, seen) in
+            [(3.0, 3.0, true), (3.0, 3.01, false), (6.0, 0.0, true), (6.1, 0.0, false), (-1.0, 0.0, false)]
+        {
+            assert_eq!(in_sight(&sight, at, 1, Point::main(x, y)), seen, "({x}, {y})");
+        }
+    }
+
+    #[test]
+    fn cells_turn_with_the_facing() {
+        let sight = Sight::Cells { ahead: 3, left: 1, right: 0 };
+        let at = Point::main(5.0, 5.0);
+        // Facing south: left is east.
+        for (x, y, seen) in
+            [(5.0, 8.0, true), (6.0, 6.0, true), (4.0, 6.0, false), (5.0, 9.0, false), (6.0, 5.0, false)]
+        {
+            assert_eq!(in_sight(&sight, at, 2, Point::main(x, y)), seen, "({x}, {y})");
+        }
+    }
+}

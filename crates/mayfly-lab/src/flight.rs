@@ -1,0 +1,212 @@
+//! Flights as files: JSON Lines (language.md §12).
+//!
+//! ```text
+//! {"version":1,"level":"Weir House","text":"9f…","seed":7,"rate":20,"kept":{…}}
+//! {"t":40,"in":[["keeper","wind"]]}
+//! {"t":41,"down":[["keeper","east"]]}
+//! {"t":52,"up":[["keeper","east"]],"poke":["keeper.oil = 9"]}
+//! {"end":634,"state":"3c…"}
+//! ```
+//!
+//! Invariant: what is read is what was written; the lines of a tick give its inputs in their order.
+
+use mayfly_base::random::{FNV_START, fnv};
+use mayfly_base::*;
+use mayfly_engine::hash::state_hash;
+use mayfly_engine::history::History;
+use mayfly_engine::names::Named;
+use mayfly_engine::program::Program;
+use mayfly_engine::{Engine, Input};
+use mayfly_lang::diagnostic::Source;
+use mayfly_lang::level::Level;
+use serde_json::{Value as Json, json};
+use std::collections::BTreeMap;
+
+const VERSION: u64 = 1;
+/// Ticks that a flight may have.
+const MOST_TICKS: u64 = 1 << 40;
+
+/// A flight that was read.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Flight {
+    pub level: String,
+    pub text: String,
+    pub seed: u64,
+    pub rate: u32,
+    pub kept: Json,
+    /// Inputs by tick, as they stand.
+    pub ticks: BTreeMap<u64, Vec<Said>>,
+    /// How many ticks it has, and the hash of its last state; none where it was cut off.
+    pub end: Option<(u64, String)>,
+}
+
+/// One input in words.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Said {
+    Tap(String, String),
+    Down(String, String),
+    Up(String, String),
+    Poke(String),
+}
+
+/// A hash of a level's text, all its files.
+pub fn text_hash(sources: &[Source]) -> String {
+    let hash = sources.iter().fold(FNV_START, |h, s| fnv(fnv(h, s.text.as_bytes()), b"\0"));
+    format!("{hash:016x}")
+}
+
+/// The text of a flight file.
+pub fn write(level: &Level, sources: &[Source], engine: &Engine, history: &History) -> String {
+    let p = &engine.program;
+    let first = engine.start(history.seed, &history.kept).0;
+    let head = json!({
+        "version": VERSION, "level": level.title, "text": text_hash(sources), "seed": history.seed,
+        "rate": level.rate.0, "kept": crate::kept::to_json(p, &first),
+    });
+    let mut out = format!("{head}\n");
+    for (tick, list) in history.inputs() {
+        let (mut line, mut last) = (serde_json::Map::new(), 0);
+        for input in list {
+            let (rank, key, what) = said(level, p, &engine.start(history.seed, &history.kept).0, input);
+            // Keys stand before pokes in a line; another order takes another line.
+            if rank < last {
+                line.insert("t".into(), json!(tick));
+                out.push_str(&format!("{}\n", Json::Object(std::mem::take(&mut line))));
+            }
+            last = rank;
+            let list = line.entry(key).or_insert_with(|| json!([]));
+            if let Json::Array(l) = list {
+                l.push(what);
+            }
+        }
+        let mut whole = serde_json::Map::new();
+        whole.insert("t".into(), json!(tick));
+        whole.append(&mut line);
+        out.push_str(&format!("{}\n", Json::Object(whole)));
+    }
+    let state = format!("{:016x}", state_hash(history.live()));
+    out.push_str(&format!("{}\n", json!({"end": history.live_tick(), "state": state})));
+    out
+}
+
+fn said(level: &Level, p: &Program, world: &mayfly_engine::World, input: &Input) -> (u8, &'static str, Json) {
+    let key = |a: &ActorId, i: &InputId| json!([level.actors[a.index()].name, level.inputs[i.index()].name]);
+    match input {
+        Input::Tap(a, i) => (0, "in", key(a, i)),
+        Input::Down(a, i) => (1, "down", key(a, i)),
+        Input::Up(a, i) => (2, "up", key(a, i)),
+        Input::Poke(rule) => (3, "poke", json!(p.rules[rule.index()].title)),
+        Input::Fix { draw, value } => {
+            let place = &level.draws[draw.index()];
+            let (title, nth) = place.rsplit_once('/').unwrap_or((place, "0"));
+            let nth = nth.parse::<u32>().unwrap_or(0) + 1;
+            let shown = match value {
+                Value::Text(t) => format!("\"{t}\""),
+                v => v.show(&Named(p, world), None),
+            };
+            (3, "poke", json!(format!("next draw \"{title}\" {nth} = {shown}")))
+        }
+    }
+}
+
+/// Reads a flight file.
+///
+/// # Errors
+/// The line that is wrong, and why.
+pub fn read(text: &str) -> Result<Flight, String> {
+    let mut f = Flight::default();
+    for (i, line) in text.lines().enumerate().filter(|(_, l)| !l.trim().is_empty()) {
+        let bad = |why: &str| format!("line {}: {why}", i + 1);
+        let json: Json = match serde_json::from_str(line) {
+            Ok(j) => j,
+            // A process that was killed leaves half a line at the end.
+            Err(_) if i > 0 && text.lines().count() == i + 1 => break,
+            Err(e) => return Err(bad(&format!("this is no JSON: {e}"))),
+        };
+        if i == 0 {
+            let version =
+                json["version"].as_u64().ok_or_else(|| bad("a flight begins with its version, level and seed"))?;
+            if version != VERSION {
+                return Err(bad(&format!("this flight is of version {version}; {VERSION} can be read")));
+            }
+            f.level = json["level"].as_str().unwrap_or_default().into();
+            f.text = json["text"].as_str().unwrap_or_default().into();
+            f.seed = json["seed"].as_u64().ok_or_else(|| bad("the seed is missing"))?;
+            f.rate = json["rate"].as_u64().unwrap_or(0) as u32;
+            f.kept = json["kept"].clone();
+            continue;
+        }
+        if f.end.is_some() {
+            return Err(bad("something stands after the end"));
+        }
+        if let Some(end) = json["end"].as_u64() {
+            f.end = Some((end, json["state"].as_str().unwrap_or_default().into()));
+            continue;
+        }
+        let tick = json["t"].as_u64().filter(|t| *t < MOST_TICKS).ok_or_else(|| bad("its tick `t` is missing"))?;
+        if f.ticks.keys().last().is_some_and(|last| *last > tick) {
+            return Err(bad("its tick lies before that of the line before"));
+        }
+        let list = f.ticks.entry(tick).or_default();
+        for key in ["in", "down", "up"] {
+            for pair in json[key].as_array().into_iter().flatten() {
+                let (Some(a), Some(i)) = (pair[0].as_str(), pair[1].as_str()) else {
+                    return Err(bad("an input is an actor and an input: `[\"keeper\",\"wind\"]`"));
+                };
+                let (a, i) = (a.to_string(), i.to_string());
+                list.push(match key {
+                    "in" => Said::Tap(a, i),
+                    "down" => Said::Down(a, i),
+                    _ => Said::Up(a, i),
+                });
+            }
+        }
+        for poke in json["poke"].as_array().into_iter().flatten() {
+            let poke = poke.as_str().ok_or_else(|| bad("a poke is one action in quotes"))?;
+            list.push(Said::Poke(poke.into()));
+        }
+    }
+    if f.rate == 0 {
+        return Err("this is no flight: it is empty".into());
+    }
+    Ok(f)
+}
+
+impl Flight {
+    /// How many ticks it has: to its end, or to its last input where it was cut off.
+    pub fn ticks(&self) -> u64 {
+        self.end.as_ref().map_or_else(|| self.ticks.keys().last().map_or(0, |t| t + 1), |(t, _)| *t)
+    }
+
+    /// Its inputs in a level; what no longer exists is told, line by line.
+    pub fn resolve(&self, level: &Level, program: &mut Program) -> (BTreeMap<u64, Vec<Input>>, Vec<String>) {
+        let (mut out, mut lost) = (BTreeMap::new(), vec![]);
+        for (tick, list) in &self.ticks {
+            let mut now = vec![];
+            for said in list {
+                match resolve(level, program, said) {
+                    Ok(input) => now.push(input),
+                    Err(why) => lost.push(format!("tick {tick}: {why}")),
+                }
+            }
+            out.insert(*tick, now);
+        }
+        (out, lost)
+    }
+}
+
+fn resolve(level: &Level, program: &mut Program, said: &Said) -> Result<Input, String> {
+    let key = |a: &str, i: &str| crate::script::key(level, a, i);
+    Ok(match said {
+        Said::Tap(a, i) => key(a, i).map(|(a, i)| Input::Tap(a, i))?,
+        Said::Down(a, i) => key(a, i).map(|(a, i)| Input::Down(a, i))?,
+        Said::Up(a, i) => key(a, i).map(|(a, i)| Input::Up(a, i))?,
+        Said::Poke(text) => crate::script::poke(level, program, text)?,
+    })
+}
+
+/// The inputs of a flight in words, so that they can be flown in another text.
+pub fn in_words(level: &Level, engine: &Engine, history: &History) -> Flight {
+    let text = write(level, &[], engine, history);
+    read(&text).unwrap_or_default()
+}

@@ -1,0 +1,69 @@
+//! Paths and areas: points in a row, and maps beside the main one.
+//!
+//! Invariant: a path has two points or more, all in one area.
+
+use super::Checker;
+use super::names::Def;
+use crate::near::nearest;
+use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::types::Ty;
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+impl Checker {
+    /// The area that a declaration's `in` names; the main one without it.
+    pub fn area_of(&mut self, n: &Node) -> AreaId {
+        let Some(e) = n.part("in") else { return AreaId::MAIN };
+        let (name, span) = (Self::text_of(&e), self.span(&e));
+        self.area_named(&name, span).unwrap_or(AreaId::MAIN)
+    }
+
+    pub fn area_named(&mut self, name: &str, span: Span) -> Option<AreaId> {
+        if let Some(Def::Area(a)) = self.names.get(name).map(|(d, _)| *d) {
+            return Some(a);
+        }
+        let areas: Vec<String> = self.level.areas.iter().map(|a| a.name.clone()).collect();
+        let help = nearest(name, areas.iter().map(String::as_str))
+            .map_or("declare it: `area cellar map \"\"\" … \"\"\"`".into(), |a| format!("did you mean `{a}`?"));
+        self.error("no-area", span, format!("there is no area `{name}`"), help);
+        None
+    }
+
+    pub fn fill_paths(&mut self, root: &Node) {
+        for n in root.children().filter(|n| n.kind() == K::PATH_DECL) {
+            let Some((name, span)) = self.declared(&n) else { continue };
+            let Some((Def::Path(id), at)) = self.names.get(&name).copied() else { continue };
+            if at != span {
+                continue;
+            }
+            self.here = self.area_of(&n);
+            let mut points = vec![];
+            for e in n.exprs() {
+                if let Some(Value::Point(p)) = self.constant(&e, &Ty::Point) {
+                    points.push(p);
+                }
+            }
+            self.here = AreaId::MAIN;
+            if n.exprs().len() < 2 {
+                self.error(
+                    "bad-size",
+                    span,
+                    "a path has two points or more",
+                    "write `path rounds = (3, 4) (8, 4) loop`",
+                );
+            }
+            if points.windows(2).any(|w| w[0].area != w[1].area) {
+                self.error("two-areas", span, "a path's points lie in one area", "make a path in each area");
+            }
+            let path = &mut self.level.paths[id.index()];
+            path.points = points;
+            path.end = if n.has_word("loop") {
+                PathEnd::Loop
+            } else if n.has_word("bounce") {
+                PathEnd::Bounce
+            } else {
+                PathEnd::Once
+            };
+        }
+    }
+}

@@ -1,0 +1,91 @@
+//! Orders to walk, and waits for an event.
+//!
+//! An event that is waited for stands in the table of rules as a rule with [`Part::Wait`]: it is
+//! dispatched as any other, and awake while a run waits for it.
+//!
+//! Invariant: an order to walk has one goal.
+
+use super::events::Bound;
+use super::{Checker, Frame};
+use crate::level::*;
+use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::types::Ty;
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+impl Checker {
+    /// `walk WHO to P`, `along PATH`, `after WHO`, `away from WHO`.
+    pub fn walk(&mut self, n: &Node, first: &Node, f: &mut Frame) -> Option<StmtKind> {
+        let span = self.span(n);
+        let who = self.expect(first, &Ty::Actor(None), f);
+        let mut goals = vec![];
+        if let Some(e) = n.part("to") {
+            goals.push(WalkGoal::To(self.actor_or_point(&e, f)));
+        }
+        if let Some(e) = n.part("along") {
+            goals.push(WalkGoal::Along(self.expect(&e, &Ty::Path, f)));
+        }
+        if let Some(e) = n.part("after") {
+            goals.push(WalkGoal::After(self.expect(&e, &Ty::Actor(None), f)));
+        }
+        if let Some(e) = n.part("away") {
+            goals.push(WalkGoal::AwayFrom(self.actor_or_point(&e, f)));
+        }
+        if goals.len() != 1 {
+            let what = if goals.is_empty() { "where this walks is missing" } else { "this walks to two goals" };
+            self.error(
+                "no-goal",
+                span,
+                what,
+                "write `walk heron to (9, 9)`, `along rounds`, `after keeper` or `away from keeper`",
+            );
+            return None;
+        }
+        let goal = goals.remove(0);
+        let speed = n.part("at").map(|e| self.expect(&e, &Ty::Number, f));
+        let lasts = n.part("for").map(|e| self.expect(&e, &Ty::Duration, f));
+        let walk = Walk { who, goal, speed, straight: n.has_word("straight"), lasts };
+        let act = Stmt { kind: StmtKind::Do(Action::Walk(Box::new(walk))), span };
+        if n.part_node("and").is_none() {
+            return Some(act.kind);
+        }
+        Some(StmtKind::Seq(vec![act, Stmt { kind: StmtKind::WaitWalk, span }]))
+    }
+
+    /// `wait for EVENT [for at most D]`.
+    pub fn wait_for(&mut self, n: &Node, f: &mut Frame) -> Option<StmtKind> {
+        let parts = n.all(K::PART);
+        let event_node =
+            parts.iter().find_map(|p| p.children().find(|c| matches!(c.kind(), K::EVENT | K::EVENT_EXPR)))?;
+        let span = self.span(&event_node);
+        let at_most = parts.iter().find(|p| p.has_word("most")).and_then(|p| p.exprs().first().cloned());
+        let at_most = at_most.map(|e| self.expect(&e, &Ty::Duration, f));
+        let waiting = std::mem::replace(&mut f.waiting, true);
+        let mut bound = Bound::default();
+        let event = self.event(&event_node, f, &mut bound);
+        f.waiting = waiting;
+        let event = event?;
+        if matches!(event, Event::Start | Event::Tick | Event::Every { .. } | Event::After(_)) {
+            self.error("wait-for-time", span, "time is not waited for as an event", "write `wait 2s`");
+            return None;
+        }
+        let id = RuleId::at(self.level.rules.len());
+        self.level.rules.push(Rule {
+            title: format!("{}: wait for {}", f.title, Self::text_of(&event_node)),
+            owner: f.me,
+            part: Some(Part::Wait),
+            group: None,
+            span,
+            doc: String::new(),
+            whens: vec![When { event, span }],
+            clauses: vec![],
+            elses: vec![],
+            limits: Limits::default(),
+            then: vec![],
+            otherwise: None,
+            slots: vec![],
+            bound: 0,
+        });
+        Some(StmtKind::WaitFor { event: id, at_most })
+    }
+}
