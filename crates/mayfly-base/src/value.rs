@@ -12,6 +12,12 @@ use std::sync::Arc;
 /// Numbers nearer than this are equal (language.md §1).
 pub const NEAR: f64 = 1e-9;
 
+/// The whole number at or below a number, without a call of the platform's own function.
+pub fn floor(n: f64) -> i64 {
+    let whole = n as i64;
+    whole - i64::from(whole as f64 > n)
+}
+
 /// A point of a map: cells, x to the right, y down; whole coordinates are a cell's centre.
 #[derive(Clone, Copy, PartialEq, Debug)]
 pub struct Point {
@@ -28,7 +34,7 @@ impl Point {
 
     /// Column and row of the cell that holds it.
     pub fn cell(self) -> (i64, i64) {
-        ((self.x + 0.5).floor() as i64, (self.y + 0.5).floor() as i64)
+        (floor(self.x + 0.5), floor(self.y + 0.5))
     }
 }
 

@@ -368,6 +368,9 @@ impl<R: Recorder> Turn<'_, R> {
         self.world.bytes += self.world.actors[id.index()].fields.iter().map(Value::weight).sum::<usize>();
         self.world.sight_changed |= self.world.actors[id.index()].opaque;
         self.stopper_changed(id);
+        if self.world.actors[id.index()].solid {
+            self.world.solids.push(id);
+        }
         self.world.watch_new(self.program, id);
         if let Some(slot) = bind {
             run.locals[slot as usize] = Value::Actor(id);
@@ -399,6 +402,10 @@ impl<R: Recorder> Turn<'_, R> {
         self.world.sight_changed |= self.world.actors[id.index()].opaque;
         let inside = std::mem::take(&mut self.world.actors[id.index()].inside);
         self.world.actors[id.index()].gone = true;
+        self.world.removed = true;
+        if self.world.actors[id.index()].solid {
+            self.world.list_solids();
+        }
         let cause = self.note(|| Rec::Removed { actor: id, pc });
         for ((zone, of), _) in inside {
             self.cause(Happening::Leaves(id, zone, of), cause);

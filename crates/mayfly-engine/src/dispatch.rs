@@ -135,7 +135,6 @@ impl Dispatch {
         all.sort_by_key(|a| (std::cmp::Reverse(Ordered(rules[a.rule.index()].limits.priority)), a.rule, a.when));
         self.everything = Some(all);
         self.always = (0..watches).map(WatchId::at).collect();
-        (self.contact, self.sight, self.treads, self.lasting) = (true, true, true, (true, true, true));
     }
 
     /// True where no index is used.

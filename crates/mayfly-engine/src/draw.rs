@@ -135,7 +135,13 @@ impl Scope<'_> {
             (Draw::PointIn, [Value::Zone(z, of)]) => {
                 let area = self.program.zones[z.index()].area;
                 let o = of.map_or(Point { x: 0.0, y: 0.0, area }, |a| self.world.actors[a.index()].at);
-                let cells = space::cells_of(&self.program.zones[z.index()].shape, (o.x, o.y));
+                let shape = &self.program.zones[z.index()].shape;
+                if let Some(count) = space::count_whole(shape).filter(|n| *n > 0) {
+                    let (x, y) = space::nth_whole(shape, (o.x, o.y), stream.below(count));
+                    let p = Point { x: x as f64, y: y as f64, area: o.area };
+                    return Ok((Value::Point(p), format!("1 of {count} cells")));
+                }
+                let cells = space::cells_of(shape, (o.x, o.y));
                 if cells.is_empty() {
                     return Err(Fault::new(FaultKind::None, "this zone holds no cells", span));
                 }

@@ -151,12 +151,9 @@ impl Scope<'_> {
         {
             return false;
         }
-        !self.world.living().any(|(_, a)| {
-            a.solid
-                && a.enabled
-                && a.tangible
-                && a.at.area == p.area
-                && space::overlap((a.at.x, a.at.y), a.size, (p.x, p.y), (0.0, 0.0))
+        !self.world.solids.iter().any(|id| {
+            let a = &self.world.actors[id.index()];
+            a.at.area == p.area && space::overlap((a.at.x, a.at.y), a.size, (p.x, p.y), (0.0, 0.0))
         })
     }
 

@@ -119,7 +119,7 @@ pub fn state_hash(w: &World) -> u64 {
         a.tags.iter().for_each(|t| h.n(t.0.into()));
         a.fields.iter().for_each(|v| h.value(v));
         h.n(a.created);
-        if let Some(s) = a.step {
+        if let Some(s) = &a.step {
             h.point(s.to);
             h.n(u64::from(s.back));
         }

@@ -220,11 +220,18 @@ impl History {
     }
 }
 
+/// Bytes of an actor and its order.
+const ACTOR: usize = std::mem::size_of::<crate::world::Actor>() + std::mem::size_of::<crate::world::Order>();
+
 /// Bytes of a world, about.
 pub fn weight(w: &World) -> usize {
     let values = |l: &[mayfly_base::Value]| l.iter().map(|v| 24 + v.weight()).sum::<usize>();
     values(&w.vars)
-        + w.actors.iter().map(|a| 400 + values(&a.fields)).sum::<usize>()
+        + w.actors.iter().map(|a| ACTOR + values(&a.fields)).sum::<usize>()
+        + w.firsts.len() * 8
+        + w.machines.len() * 120
+        + w.laid.len() * 40
+        + w.chance.borrow().streams.len() * 80
         + w.runs.iter().map(|r| 96 + values(&r.locals)).sum::<usize>()
         + w.rules.len() * 32
         + w.watched.iter().map(|l| 24 + l.len() * 56).sum::<usize>()

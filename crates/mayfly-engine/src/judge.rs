@@ -13,6 +13,7 @@ use crate::turn::{Queued, Turn};
 use crate::world::*;
 use mayfly_base::code::*;
 use mayfly_base::*;
+use smallvec::{SmallVec, smallvec};
 
 /// What a judgement came to: an outcome, and where to go on if it runs.
 struct Outcome {
@@ -110,7 +111,7 @@ impl<R: Recorder> Turn<'_, R> {
     /// Takes one event up: every rule that awaits it is judged.
     pub fn take_up(&mut self, q: Queued) {
         if self.is_about_gone(&q.what) {
-            self.note(|| Rec::Dropped { what: q.what, cause: q.cause });
+            self.note_in_round(|| Rec::Dropped { what: q.what, cause: q.cause });
             return;
         }
         match q.what {
@@ -138,7 +139,7 @@ impl<R: Recorder> Turn<'_, R> {
             i = j;
         }
         if event.is_none() && matches!(q.what, Happening::Message { .. }) {
-            self.note(|| Rec::Event { what: q.what, cause: q.cause });
+            self.note_in_round(|| Rec::Event { what: q.what, cause: q.cause });
         }
     }
 
@@ -178,7 +179,11 @@ impl<R: Recorder> Turn<'_, R> {
         if r.owner.is_none() {
             return self.judge_one(rule, whens, q, None, event);
         }
-        for i in 0..self.world.actors.len() {
+        let own = whens.iter().all(|w| is_about_self(&r.whens[w.when as usize]));
+        let named = if own && !self.program.dispatch.asks_everyone() { self.named(&q.what) } else { None };
+        let count = named.as_ref().map_or(self.world.actors.len(), |n| n.len());
+        for i in 0..count {
+            let i = named.as_ref().map_or(i, |n| n[i].index());
             let a = &self.world.actors[i];
             // One that is removed still hears of its own end.
             let ends = matches!(
@@ -195,6 +200,29 @@ impl<R: Recorder> Turn<'_, R> {
         }
     }
 
+    /// The actors that a happening names, in order of creation, each once; none where it names none.
+    fn named(&self, what: &Happening) -> Option<SmallVec<[ActorId; 2]>> {
+        use Happening as H;
+        let mut named: SmallVec<[ActorId; 2]> = match what {
+            H::Enters(a, z, of) | H::Leaves(a, z, of) | H::In(a, z, of, _) | H::MovesIn(a, z, of) => {
+                let zone = of.or(self.program.zones[z.index()].husk);
+                std::iter::once(*a).chain(zone).collect()
+            }
+            H::Touches(a, b) | H::Parts(a, b) | H::Touching(a, b, _) | H::BumpsActor(a, b) => smallvec![*a, *b],
+            H::Nears(_, a, b) | H::Strays(_, a, b) | H::Near(_, a, b, _) => smallvec![*a, *b],
+            H::Sees(a, b) | H::Loses(a, b) | H::Seeing(a, b, _) => smallvec![*a, *b],
+            H::Treads(a, _) | H::Arrives(a, _) | H::Stuck(a) | H::Comes(a, _) => smallvec![*a],
+            H::BumpsTile(a, _) | H::BumpsEdge(a) | H::Spawns(a) | H::Removed(a) => smallvec![*a],
+            H::Watched { actor: Some(a), .. } => smallvec![*a],
+            H::MachineEnters(Some(a), _) | H::MachineLeaves(Some(a), _) => smallvec![*a],
+            H::Message { to: Some(list), .. } => list.iter().copied().collect(),
+            _ => return None,
+        };
+        named.sort_unstable();
+        named.dedup();
+        Some(named)
+    }
+
     fn judge_one(&mut self, rule: RuleId, whens: &[Await], q: &Queued, me: Option<ActorId>, event: &mut Option<Cause>) {
         if !self.is_awake_part(rule, me) {
             return;
@@ -205,7 +233,7 @@ impl<R: Recorder> Turn<'_, R> {
             if self.fits(rule, &r.whens[a.when as usize], &q.what, me, &mut locals) {
                 let at = match event {
                     Some(at) => *at,
-                    None => *event.insert(self.note(|| Rec::Event { what: q.what.clone(), cause: q.cause })),
+                    None => *event.insert(self.note_in_round(|| Rec::Event { what: q.what.clone(), cause: q.cause })),
                 };
                 return self.judge(rule, a.when, me, locals, at, false);
             }
@@ -512,7 +540,7 @@ impl<R: Recorder> Turn<'_, R> {
         self.rule.set(Some(rule));
         let group = self.program.rules[rule.index()].group.map(|g| (g, me));
         if group.is_some_and(|g| self.passed.contains(&g)) {
-            self.note(|| Rec::Judged { rule, when, me, locals, verdict: Verdict::PassedOver });
+            self.note_in_round(|| Rec::Judged { rule, when, me, locals, verdict: Verdict::PassedOver });
             return;
         }
         let outcome = self.outcome(rule, when, me, &mut locals, event, kept);
@@ -538,7 +566,7 @@ impl<R: Recorder> Turn<'_, R> {
             self.late.push(rule);
         }
         let (verdict, seen) = (outcome.verdict.clone(), locals.clone());
-        let cause = self.note(|| Rec::Judged { rule, when, me, locals: seen, verdict });
+        let cause = self.note_in_round(|| Rec::Judged { rule, when, me, locals: seen, verdict });
         if let Some(f) = fault {
             self.fault(Some(rule), f);
         }
@@ -670,7 +698,7 @@ impl<R: Recorder> Turn<'_, R> {
             let when = &self.program.rules[rule.index()].whens[0];
             if self.fits(rule, when, &q.what, me, &mut locals) {
                 if event.is_none() {
-                    *event = Some(self.note(|| Rec::Event { what: q.what.clone(), cause: q.cause }));
+                    *event = Some(self.note_in_round(|| Rec::Event { what: q.what.clone(), cause: q.cause }));
                 }
                 let mut run = self.world.runs.remove(i);
                 run.locals = locals;
@@ -681,7 +709,7 @@ impl<R: Recorder> Turn<'_, R> {
 
     fn go_on(&mut self, run: Run, by_event: bool) {
         let (rule, me, pc, cause) = (run.rule, run.me, run.pc, run.cause);
-        self.note(|| Rec::GoesOn { rule, me, pc, cause, by_event });
+        self.note_in_round(|| Rec::GoesOn { rule, me, pc, cause, by_event });
         self.steps.set(0);
         self.carry_out(run);
     }
@@ -704,6 +732,23 @@ impl<R: Recorder> Turn<'_, R> {
 /// True at the first tick and at each period after it; a period of 0 means once.
 pub fn is_due(first: u64, period: u64, age: u64) -> bool {
     if period == 0 { age == first } else { age >= first && (age - first).is_multiple_of(period) }
+}
+
+/// True of an event that only the actor can await which it names: one of its parts is `self`.
+fn is_about_self(event: &Event) -> bool {
+    let me = |w: &Who| w.set == WhoSet::Myself;
+    match event {
+        Event::Zone { who, zone, .. } => {
+            me(who) || matches!(zone, ZoneWhich::Myself) || matches!(zone, ZoneWhich::Of(_, w) if me(w))
+        }
+        Event::Pair { a, b, .. } => me(a) || me(b),
+        Event::Watched { bind, .. } => bind.is_none(),
+        Event::Machine { who: Some(w), .. } | Event::Spawns(w) | Event::Removed(w) | Event::Stuck(w) => me(w),
+        Event::Bumps { who, into } => me(who) || matches!(into, BumpWhat::Actor(w) if me(w)),
+        Event::Treads { who, .. } | Event::Arrives { who, .. } | Event::Comes { who, .. } => me(who),
+        Event::Hears { .. } => true,
+        _ => false,
+    }
 }
 
 fn whose(per: Per, locals: &[Value]) -> Option<ActorId> {

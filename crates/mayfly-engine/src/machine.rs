@@ -267,7 +267,7 @@ impl<R: Recorder> Turn<'_, R> {
         let r = &self.program.rules[rule.index()];
         let (pc, locals) = (r.then, vec![Value::None; r.slots]);
         let seen = locals.clone();
-        let cause = self.note(|| Rec::Judged { rule, when: 0, me, locals: seen, verdict: Verdict::Fired });
+        let cause = self.note_in_round(|| Rec::Judged { rule, when: 0, me, locals: seen, verdict: Verdict::Fired });
         self.carry_out(Run::new(rule, me, locals, pc, home, cause));
     }
 
@@ -299,7 +299,7 @@ impl<R: Recorder> Turn<'_, R> {
                 s.enter.is_some() || s.looped.is_some()
             });
             if busy && !std::mem::replace(&mut told, true) {
-                self.note(|| Rec::Event { what: Happening::MachinesBegin(of), cause: Cause::NONE });
+                self.note_in_round(|| Rec::Event { what: Happening::MachinesBegin(of), cause: Cause::NONE });
             }
             for (state, _, _) in stays {
                 if self.world.machines.get(&key).is_some_and(|m| m.since(state).is_some()) {
@@ -345,7 +345,7 @@ impl<R: Recorder> Turn<'_, R> {
         if !self.is_awake_part(rule, me) {
             return;
         }
-        let event = self.note(|| Rec::Event { what: q.what, cause: q.cause });
+        let event = self.note_in_round(|| Rec::Event { what: q.what, cause: q.cause });
         let locals = vec![Value::None; self.program.rules[rule.index()].slots];
         self.judge(rule, 0, me, locals, event, false);
     }

@@ -16,9 +16,6 @@ use mayfly_base::*;
 impl<R: Recorder> Turn<'_, R> {
     /// Moves every actor in order of creation.
     pub fn motion(&mut self) {
-        for a in &mut self.world.actors {
-            a.before = a.at;
-        }
         let falling = self.program.kinds.iter().any(|k| k.falls.is_some());
         for i in 0..self.world.actors.len() {
             let a = &self.world.actors[i];
@@ -106,12 +103,10 @@ impl<R: Recorder> Turn<'_, R> {
             }
         }
         if a.tangible {
-            for (other, b) in self.world.living() {
+            for other in self.world.solids.iter().copied() {
+                let b = &self.world.actors[other.index()];
                 let beside = (b.at.x - a.at.x).abs() >= (a.size.0 + b.size.0) / 2.0 - NEAR;
                 if other == id
-                    || !b.solid
-                    || !b.enabled
-                    || !b.tangible
                     || b.at.area != a.at.area
                     || beside
                     || route::passes_actor(self.program, self.world, id, other)
@@ -133,12 +128,12 @@ impl<R: Recorder> Turn<'_, R> {
             self.end_order(id);
             self.begin_step(id, direction, cause);
         }
-        let Some(step) = self.world.actors[i].step else { return };
+        let Some(step) = self.world.actors[i].step.as_deref().copied() else { return };
         let a = &self.world.actors[i];
         let budget = a.speed / f64::from(self.program.rate.0);
         let from = a.at;
         let (dx, dy) = (step.to.x - from.x, step.to.y - from.y);
-        let left = dx.hypot(dy);
+        let left = space::length(dx, dy);
         let to = if left <= budget + NEAR {
             step.to
         } else {
@@ -151,14 +146,14 @@ impl<R: Recorder> Turn<'_, R> {
             a.step = if step.back {
                 None
             } else {
-                Some(Step { from: step.to, to: step.from, back: true, cause: step.cause })
+                Some(Box::new(Step { from: step.to, to: step.from, back: true, cause: step.cause }))
             };
             return;
         }
         let arrived = left <= budget + NEAR;
         let a = &mut self.world.actors[i];
         a.at = to;
-        a.stirred = true;
+        a.moved = true;
         if arrived {
             a.step = None;
         }
@@ -208,7 +203,7 @@ impl<R: Recorder> Turn<'_, R> {
         let to = Point { x: cx as f64 + sx, y: cy as f64 + sy, area: at.area };
         match self.blocked(id, at, to) {
             Some(into) => self.bump(id, into, cause),
-            None => self.world.actors[id.index()].step = Some(Step { from: at, to, back: false, cause }),
+            None => self.world.actors[id.index()].step = Some(Box::new(Step { from: at, to, back: false, cause })),
         }
     }
 
@@ -221,7 +216,8 @@ impl<R: Recorder> Turn<'_, R> {
         let size = (a.size.0.min(1.0), a.size.1.min(1.0));
         let (x0, y0) = space::cell(to.x - size.0 / 2.0 + NEAR, to.y - size.1 / 2.0 + NEAR);
         let (x1, y1) = space::cell(to.x + size.0 / 2.0 - NEAR, to.y + size.1 / 2.0 - NEAR);
-        for cy in y0..=y1 {
+        let open = !self.program.solid_tiles && (map.width == 0 || map.holds((x0, y0)) && map.holds((x1, y1)));
+        for cy in y0..=if open { y0 - 1 } else { y1 } {
             for cx in x0..=x1 {
                 let c = (cx as f64, cy as f64);
                 let overlaps = |p: Point| space::overlap(at(p), size, c, (1.0, 1.0));
@@ -248,19 +244,15 @@ impl<R: Recorder> Turn<'_, R> {
         if !a.tangible {
             return None;
         }
-        self.world
-            .living()
-            .find(|(other, b)| {
-                *other != id
-                    && b.solid
-                    && b.enabled
-                    && b.tangible
-                    && b.at.area == to.area
-                    && space::overlap(at(to), a.size, at(b.at), b.size)
-                    && !space::overlap(at(from), a.size, at(b.at), b.size)
-                    && !route::passes_actor(self.program, self.world, id, *other)
-            })
-            .map(|(other, _)| BumpInto::Actor(other))
+        let stops = |other: &ActorId| {
+            let b = &self.world.actors[other.index()];
+            *other != id
+                && b.at.area == to.area
+                && space::overlap(at(to), a.size, at(b.at), b.size)
+                && !space::overlap(at(from), a.size, at(b.at), b.size)
+                && !route::passes_actor(self.program, self.world, id, *other)
+        };
+        self.world.solids.iter().copied().find(stops).map(BumpInto::Actor)
     }
 
     /// A move was stopped. It is told once, and not again while that contact lasts.
@@ -274,10 +266,10 @@ impl<R: Recorder> Turn<'_, R> {
         };
         let a = &mut self.world.actors[id.index()];
         let bump = Bump { into, at: a.at, facing: a.facing, other_at, other_facing };
-        if a.bump == Some(bump) {
+        if a.bump.as_deref() == Some(&bump) {
             return;
         }
-        a.bump = Some(bump);
+        a.bump = Some(Box::new(bump));
         a.stirred = true;
         a.moved_by = cause;
         let what = match into {

@@ -19,8 +19,8 @@ impl<R: Recorder> Turn<'_, R> {
         }
         let mut raised: Vec<(u32, Queued)> = vec![];
         if !stale.is_empty() {
-            // The last write of several is the cause that counts.
-            stale.sort_by_key(|(w, a, c)| (*w, *a, *c == Cause::NONE, std::cmp::Reverse(*c)));
+            // The last write of several is the cause that counts; what is compared without one comes after.
+            stale.sort_by_key(|(w, a, c)| (*w, *c == Cause::NONE, *a, std::cmp::Reverse(*c)));
             stale.dedup_by_key(|(w, a, _)| (*w, *a));
             for (w, actor, cause) in stale {
                 self.compare(w, actor, cause, &mut raised);

@@ -51,6 +51,9 @@ pub struct Program {
     /// For each of them, whether it stands in a routine: then each calling rule has a stream of its own.
     pub shared_draws: Vec<bool>,
     pub dispatch: Dispatch,
+    /// Whether any tile is solid, and whether any kind carries others.
+    pub solid_tiles: bool,
+    pub carriers: bool,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -136,7 +136,8 @@ impl<R: Recorder> Turn<'_, R> {
             at = to;
         }
         let a = &mut self.world.actors[id.index()];
-        (a.at, a.step, a.stirred) = (at, None, true);
+        a.at = at;
+        self.displaced(id);
         let cause = self.note(|| Rec::Put { actor: id, from, to: at, pc });
         self.world.actors[id.index()].moved_by = cause;
     }

@@ -97,6 +97,7 @@ impl<R: Recorder> Turn<'_, R> {
         (a.frozen, a.checkpoint, a.bump) = (false, first.checkpoint, None);
         self.world.sight_changed = true;
         self.world.ground += 1;
+        self.world.list_solids();
         self.displaced(id);
         let cause = self.note(|| Rec::Reset { actor: id, pc });
         self.world.actors[id.index()].moved_by = cause;

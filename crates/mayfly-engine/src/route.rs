@@ -32,14 +32,12 @@ impl<'a> Ground<'a> {
     /// `ignored` does not stop it: whom it walks after.
     pub fn new(program: &'a Program, world: &'a World, id: ActorId, ignored: Option<ActorId>) -> Self {
         let a = &world.actors[id.index()];
-        let kind = &program.kinds[a.kind.index()];
         let mut taken = FxHashSet::default();
-        for (other, b) in world.living().filter(|(_, b)| b.solid) {
+        for other in world.solids.iter().copied() {
+            let b = &world.actors[other.index()];
             if other == id
                 || Some(other) == ignored
                 || !a.tangible
-                || !b.enabled
-                || !b.tangible
                 || b.at.area != a.at.area
                 || passes_actor(program, world, id, other)
             {
@@ -55,7 +53,6 @@ impl<'a> Ground<'a> {
                 }
             }
         }
-        let _ = kind;
         Self { program, world, id, area: a.at.area, taken }
     }
 
@@ -67,6 +64,9 @@ impl<'a> Ground<'a> {
         }
         if self.taken.contains(&cell) {
             return false;
+        }
+        if !self.program.solid_tiles {
+            return true;
         }
         match self.world.tile(self.program, self.area, cell) {
             Some(t) => {
@@ -198,7 +198,7 @@ pub fn carried_at(program: &Program, world: &World, id: ActorId, cell: (i64, i64
 /// True where the box of one that carries the actor holds a point.
 pub fn carried_on(program: &Program, world: &World, id: ActorId, p: (f64, f64)) -> bool {
     let area = world.actors[id.index()].at.area;
-    program.kinds.iter().any(|k| !k.carries.is_empty())
+    program.carriers
         && world.living().any(|(c, a)| {
             a.enabled
                 && a.at.area == area

@@ -16,7 +16,7 @@ use crate::turn::{Queued, Turn};
 use crate::world::*;
 use mayfly_base::code::*;
 use mayfly_base::*;
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 use smallvec::SmallVec;
 
 /// Which zones of the level lie on a cell, worked out once for a program.
@@ -27,6 +27,9 @@ pub struct ZoneGrid {
     wide: Vec<ZoneId>,
     /// Zones of kinds.
     pub moving: Vec<ZoneId>,
+    /// Cells on which a zone lies that does not hold whole cells: who stays in any other cell stays in its
+    /// zones.
+    uneven: FxHashSet<(AreaId, i64, i64)>,
 }
 
 /// Cells that a zone may take in the grid.
@@ -42,6 +45,7 @@ impl ZoneGrid {
                 continue;
             }
             let Some((x0, y0, x1, y1)) = space::bounds(&z.shape) else { continue };
+            let whole = is_whole(&z.shape);
             if (x1 - x0 + 1).saturating_mul(y1 - y0 + 1) > MOST_LISTED {
                 grid.wide.push(id);
                 continue;
@@ -49,17 +53,28 @@ impl ZoneGrid {
             for y in y0..=y1 {
                 for x in x0..=x1 {
                     grid.cells.entry((z.area, x, y)).or_default().push(id);
+                    if !whole {
+                        grid.uneven.insert((z.area, x, y));
+                    }
                 }
             }
         }
         grid
     }
 
+    /// True where a way inside one cell cannot lead into or out of a zone of the level.
+    fn keeps(&self, from: Point, to: Point) -> bool {
+        let (x, y) = to.cell();
+        self.wide.is_empty()
+            && from.cell() == (x, y)
+            && (self.uneven.is_empty() || !self.uneven.contains(&(to.area, x, y)))
+    }
+
     /// A grid that lists nothing: every zone is asked always.
     pub fn without_index(zones: &[crate::program::Zone]) -> Self {
         let all = (0..zones.len()).map(ZoneId::at);
         let (moving, wide) = all.partition(|z| zones[z.index()].of.is_some());
-        Self { cells: FxHashMap::default(), wide, moving }
+        Self { cells: FxHashMap::default(), wide, moving, uneven: FxHashSet::default() }
     }
 
     fn near(&self, area: AreaId, from: (i64, i64), to: (i64, i64), mut see: impl FnMut(ZoneId)) {
@@ -69,6 +84,15 @@ impl ZoneGrid {
             }
         }
         self.wide.iter().for_each(|z| see(*z));
+    }
+}
+
+/// True of shapes that hold whole cells.
+fn is_whole(shape: &Shape) -> bool {
+    match shape {
+        Shape::Rect { .. } | Shape::Cells(_) => true,
+        Shape::Disc { .. } | Shape::Poly(_) => false,
+        Shape::Sum(a, b) | Shape::Less(a, b) => is_whole(a) && is_whole(b),
     }
 }
 
@@ -86,7 +110,7 @@ impl<R: Recorder> Turn<'_, R> {
         let mut stirred = vec![];
         for (i, a) in self.world.actors.iter_mut().enumerate().filter(|(_, a)| a.zone.is_none()) {
             a.stirred |= everyone && !a.gone;
-            if a.stirred {
+            if a.stirs() {
                 stirred.push(ActorId::at(i));
             }
         }
@@ -108,7 +132,8 @@ impl<R: Recorder> Turn<'_, R> {
         if !stirred.is_empty() {
             for id in &stirred {
                 let a = &mut self.world.actors[id.index()];
-                (a.stirred, a.jumped) = (false, false);
+                (a.stirred, a.moved, a.jumped) = (false, false, false);
+                a.before = a.at;
             }
         }
         self.sense_lasting(&mut sensed);
@@ -134,7 +159,7 @@ impl<R: Recorder> Turn<'_, R> {
             let cell = a.at.cell();
             let here = (a.at.area, cell.0, cell.1);
             let laid = self.world.fresh.iter().rev().find(|(c, _)| *c == here).map(|(_, cause)| *cause);
-            if a.zone.is_some() || !(a.stirred || laid.is_some()) {
+            if a.zone.is_some() || !(a.stirs() || laid.is_some()) {
                 continue;
             }
             let there = a.enabled && !a.gone;
@@ -164,7 +189,7 @@ impl<R: Recorder> Turn<'_, R> {
             );
         }
         // Where a zone's owner stirred, everyone is looked at against it.
-        let all: Vec<ActorId> = if moving.iter().any(|(_, o)| self.world.actors[o.index()].stirred) {
+        let all: Vec<ActorId> = if moving.iter().any(|(_, o)| self.world.actors[o.index()].stirs()) {
             (0..self.world.actors.len()).map(ActorId::at).collect()
         } else {
             stirred.to_vec()
@@ -174,6 +199,10 @@ impl<R: Recorder> Turn<'_, R> {
         for id in all {
             let a = &self.world.actors[id.index()];
             if a.gone {
+                continue;
+            }
+            // Who only walked, inside one cell, is where it was.
+            if !a.stirred && moving.is_empty() && a.before.area == a.at.area && grid.keeps(a.before, a.at) {
                 continue;
             }
             found.clear();
@@ -189,9 +218,9 @@ impl<R: Recorder> Turn<'_, R> {
                     crossed.push(key);
                 }
             };
-            if a.stirred {
+            if a.stirs() {
                 grid.near(to.area, c0, c1, |z| look((z, None), &mut found, &mut crossed));
-            } else if !a.stirred {
+            } else if !a.stirs() {
                 found.extend(a.inside.iter().map(|(k, _)| *k).filter(|k| k.1.is_none()));
             }
             for (z, owner) in &moving {
@@ -199,7 +228,7 @@ impl<R: Recorder> Turn<'_, R> {
                     continue;
                 }
                 let key = (*z, Some(*owner));
-                if a.stirred || self.world.actors[owner.index()].stirred {
+                if a.stirs() || self.world.actors[owner.index()].stirs() {
                     look(key, &mut found, &mut crossed);
                 } else if self.world.is_inside(id, key) {
                     found.push(key);
@@ -231,6 +260,9 @@ impl<R: Recorder> Turn<'_, R> {
             return false;
         }
         let z = &self.program.zones[key.0.index()];
+        if owner.is_none() && z.area != a.at.area {
+            return false;
+        }
         let noticed = z.notices.is_empty() || z.notices.iter().any(|s| self.world.is_one_of(self.program, id, s, None));
         let there =
             a.enabled && noticed && !self.world.zone_off[key.0.index()] && owner.is_none_or(|o| o.enabled && !o.gone);
@@ -293,7 +325,7 @@ impl<R: Recorder> Turn<'_, R> {
             if a.gone {
                 continue;
             }
-            if let Some(Bump { into: BumpInto::Actor(b), .. }) = a.bump {
+            if let Some(Bump { into: BumpInto::Actor(b), .. }) = a.bump.as_deref().copied() {
                 pairs.push(World::pair(*id, b));
             }
             let (cx, cy) = a.at.cell();

@@ -150,7 +150,7 @@ impl<R: Recorder> Turn<'_, R> {
                 continue;
             }
             for (b, y) in self.world.living().filter(|(b, _)| *b != a) {
-                let stirs = all_stir || x.stirred || y.stirred;
+                let stirs = all_stir || x.stirs() || y.stirs();
                 if stirs && seer.iter().any(|(_, s, o)| is(b, s, *o)) {
                     pairs.push((a, b));
                 }
@@ -158,7 +158,7 @@ impl<R: Recorder> Turn<'_, R> {
         }
         let ended =
             self.world.seen.keys().filter(|(a, b)| {
-                all_stir || self.world.actors[a.index()].stirred || self.world.actors[b.index()].stirred
+                all_stir || self.world.actors[a.index()].stirs() || self.world.actors[b.index()].stirs()
             });
         pairs.extend(ended);
         pairs.sort();

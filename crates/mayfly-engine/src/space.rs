@@ -6,11 +6,11 @@
 //! Invariant: a whole-cell shape asks for cells only; `disc` and `poly` include their border.
 
 use mayfly_base::code::Shape;
-use mayfly_base::value::NEAR;
+use mayfly_base::value::{NEAR, floor};
 
 /// The cell of a point.
 pub fn cell(x: f64, y: f64) -> (i64, i64) {
-    ((x + 0.5).floor() as i64, (y + 0.5).floor() as i64)
+    (floor(x + 0.5), floor(y + 0.5))
 }
 
 /// True where the point lies in the shape; the shape's origin lies at `o`.
@@ -88,7 +88,12 @@ pub fn crosses(shape: &Shape, o: (f64, f64), a: (f64, f64), b: (f64, f64)) -> bo
 
 fn meet(a: (f64, f64), b: (f64, f64), c: (f64, f64), d: (f64, f64)) -> bool {
     let side = |p: (f64, f64), q: (f64, f64), r: (f64, f64)| (q.0 - p.0) * (r.1 - p.1) - (q.1 - p.1) * (r.0 - p.0);
-    side(a, b, c) * side(a, b, d) <= 0.0 && side(c, d, a) * side(c, d, b) <= 0.0
+    // On one line the sides tell nothing: the boxes must meet as well.
+    let apart = |a: f64, b: f64, c: f64, d: f64| a.max(b) < c.min(d) - NEAR || c.max(d) < a.min(b) - NEAR;
+    !apart(a.0, b.0, c.0, d.0)
+        && !apart(a.1, b.1, c.1, d.1)
+        && side(a, b, c) * side(a, b, d) <= 0.0
+        && side(c, d, a) * side(c, d, b) <= 0.0
 }
 
 /// The cells that the way from `a` to `b` passes, in order, both ends included.
@@ -143,6 +148,37 @@ pub fn bounds(shape: &Shape) -> Option<(i64, i64, i64, i64)> {
         },
         Shape::Less(a, _) => bounds(a),
     }
+}
+
+/// How far it is along two axes; straight along one of them without a root.
+pub fn length(dx: f64, dy: f64) -> f64 {
+    if dx == 0.0 {
+        dy.abs()
+    } else if dy == 0.0 {
+        dx.abs()
+    } else {
+        dx.hypot(dy)
+    }
+}
+
+/// How many cells a whole-cell shape holds, without a look at each; none for all others.
+pub fn count_whole(shape: &Shape) -> Option<u64> {
+    match shape {
+        Shape::Rect { w, h, .. } => Some((w * h) as u64),
+        Shape::Cells(c) => Some(c.len() as u64),
+        _ => None,
+    }
+}
+
+/// The n-th cell of a whole-cell shape, row by row.
+pub fn nth_whole(shape: &Shape, o: (f64, f64), n: u64) -> (i64, i64) {
+    let oc = cell(o.0, o.1);
+    let (x, y) = match shape {
+        Shape::Rect { x, y, w, .. } => (x + n as i64 % w, y + n as i64 / w),
+        Shape::Cells(c) => c[n as usize],
+        _ => (0, 0),
+    };
+    (x + oc.0, y + oc.1)
 }
 
 /// The cells whose centre lies in the shape, row by row.

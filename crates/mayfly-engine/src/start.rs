@@ -33,9 +33,11 @@ impl World {
             sight_changed: true,
             sight_cause: Cause::NONE,
             ground: 0,
+            solids: vec![],
             seen: BTreeMap::new(),
             origins: BTreeMap::new(),
             firsts: vec![],
+            removed: false,
             bytes: 0,
             rules: program.rules.iter().map(|r| RuleState { on: !r.limits.off, fired: 0, held: 0, spent: 0 }).collect(),
             uses: BTreeMap::new(),
@@ -114,6 +116,7 @@ impl World {
         for (m, machine) in program.machines.iter().enumerate().filter(|(_, m)| m.of.is_none()) {
             world.put_machine(program, (MachineId::at(m), None), machine.start);
         }
+        world.list_solids();
         world.watch_all(program);
         world.bytes = world.vars.iter().chain(world.actors.iter().flat_map(|a| &a.fields)).map(Value::weight).sum();
         (world, faults)
@@ -130,6 +133,12 @@ impl World {
         (a.created, a.area) = (self.base, a.at.area);
         self.firsts.push(Arc::new(a.clone()));
         self.actors.push(a);
+    }
+
+    /// Makes the list of what stops others.
+    pub fn list_solids(&mut self) {
+        let solid = |a: &Actor| a.solid && a.enabled && a.tangible && !a.gone && a.zone.is_none();
+        self.solids = (0..self.actors.len()).filter(|i| solid(&self.actors[*i])).map(ActorId::at).collect();
     }
 
     /// What an actor is like after its first values: what `reset` brings back.
@@ -288,6 +297,7 @@ impl Actor {
             inside: smallvec::SmallVec::new(),
             bump: None,
             stirred: true,
+            moved: false,
             jumped: true,
             moved_by: Cause::NONE,
         }

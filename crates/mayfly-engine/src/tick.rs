@@ -198,8 +198,7 @@ impl<R: Recorder> Turn<'_, R> {
             if self.round > MOST_ROUNDS {
                 return self.too_many_rounds();
             }
-            let round = self.round;
-            self.note(|| Rec::Round(round));
+            self.opened = false;
             while let Some(q) = self.queue.pop_front() {
                 self.events += 1;
                 if self.events > MOST_EVENTS {
@@ -239,8 +238,10 @@ impl<R: Recorder> Turn<'_, R> {
             Some(Ending::End(e)) => self.world.ended = Some(e),
             None => {}
         }
-        for a in &mut self.world.actors {
-            a.buried = a.gone;
+        if std::mem::take(&mut self.world.removed) {
+            for a in &mut self.world.actors {
+                a.buried = a.gone;
+            }
         }
         for input in inputs {
             if let Input::Tap(a, i) = input {

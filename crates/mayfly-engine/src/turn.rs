@@ -32,6 +32,8 @@ pub struct Turn<'a, R: Recorder> {
     /// What this round caused: the next round's queue.
     pub next: Vec<Queued>,
     pub round: u32,
+    /// This round has been recorded: it is, with the first thing in it that is.
+    pub opened: bool,
     pub events: u32,
     /// Rules that fired in late rounds, for the fault that names them.
     pub late: Vec<RuleId>,
@@ -60,6 +62,7 @@ impl<'a, R: Recorder> Turn<'a, R> {
             queue: VecDeque::new(),
             next: vec![],
             round: 0,
+            opened: true,
             events: 0,
             late: vec![],
             drawn: RefCell::new(vec![]),
@@ -77,6 +80,15 @@ impl<'a, R: Recorder> Turn<'a, R> {
     pub fn note(&mut self, rec: impl FnOnce() -> Rec) -> Cause {
         let at = self.recorder.take(self.world, rec);
         Cause { tick: self.world.tick, at }
+    }
+
+    /// Records something that opens a round if it is the first of it.
+    pub fn note_in_round(&mut self, rec: impl FnOnce() -> Rec) -> Cause {
+        if !std::mem::replace(&mut self.opened, true) {
+            let round = self.round;
+            self.note(|| Rec::Round(round));
+        }
+        self.note(rec)
     }
 
     pub fn scope(&self, me: Option<ActorId>) -> Scope<'_> {
@@ -224,7 +236,10 @@ impl<'a, R: Recorder> Turn<'a, R> {
         }
         match attr {
             Attr::At | Attr::X | Attr::Y => self.displaced(id),
-            Attr::Tangible | Attr::Size => self.stopper_changed(id),
+            Attr::Tangible | Attr::Size | Attr::Solid => {
+                self.stopper_changed(id);
+                self.world.list_solids();
+            }
             _ => {}
         }
         Ok(old)
@@ -241,6 +256,7 @@ impl<'a, R: Recorder> Turn<'a, R> {
         a.stirred = true;
         self.world.sight_changed |= a.opaque;
         self.stopper_changed(id);
+        self.world.list_solids();
         let a = &mut self.world.actors[id.index()];
         if !on {
             a.disabled_at = tick;

@@ -60,6 +60,7 @@ impl<R: Recorder> Turn<'_, R> {
             straight: w.straight,
             until,
             way: None,
+            left: 0,
             planned: (0, a.at),
             stuck: false,
             home: run.home,
@@ -123,7 +124,7 @@ impl<R: Recorder> Turn<'_, R> {
     /// Plans the way of an order from where the actor stands; false where there is none.
     fn plan(&self, id: ActorId, order: &mut Order) -> bool {
         let Some(goal) = self.goal_point(id, order.goal) else {
-            order.way = Some(vec![]);
+            order.take_way(vec![]);
             return true;
         };
         let at = self.world.actors[id.index()].at;
@@ -135,16 +136,20 @@ impl<R: Recorder> Turn<'_, R> {
         }
         if let Destination::AwayFrom(from, p) = order.goal {
             let from = from.and_then(|a| self.world.actor(a)).map_or(p, |a| a.at);
-            order.way = Some(self.way_off(id, from, order.straight));
+            let way = self.way_off(id, from, order.straight);
+            order.take_way(way);
             return true;
         }
         if order.straight {
-            order.way = Some(vec![goal]);
+            order.take_way(vec![goal]);
             return true;
         }
         let ignored = if let Destination::After(a) = order.goal { Some(a) } else { None };
         let ground = Ground::new(self.program, self.world, id, ignored);
-        order.way = ground.way(at.cell(), goal.cell()).map(|cells| self.points(at, &cells, goal));
+        order.way = None;
+        if let Some(cells) = ground.way(at.cell(), goal.cell()) {
+            order.take_way(self.points(at, &cells, goal));
+        }
         order.way.is_some()
     }
 
@@ -240,9 +245,9 @@ impl<R: Recorder> Turn<'_, R> {
                 return None;
             }
             let at = self.world.actors[id.index()].at;
-            let next = order.way.as_ref().and_then(|w| w.last()).copied()?;
+            let next = order.next()?;
             let (dx, dy) = (next.x - at.x, next.y - at.y);
-            let left = dx.hypot(dy);
+            let left = space::length(dx, dy);
             let to = if left <= budget + NEAR {
                 next
             } else {
@@ -254,16 +259,15 @@ impl<R: Recorder> Turn<'_, R> {
                 return None;
             }
             let a = &mut self.world.actors[id.index()];
-            (a.at, a.stirred) = (to, true);
+            (a.at, a.moved) = (to, true);
             if to != next {
                 self.wrap(id);
                 return None;
             }
             budget -= left;
             self.wrap(id);
-            let way = order.way.as_mut()?;
-            way.pop();
-            if way.is_empty()
+            order.left -= 1;
+            if order.left == 0
                 && let Some(p) = self.goal_reached(order)
             {
                 return Some(p);
@@ -305,7 +309,7 @@ impl<R: Recorder> Turn<'_, R> {
             Destination::After(_) => g != order.planned.1,
             _ => false,
         });
-        let away = matches!(order.goal, Destination::AwayFrom(..)) && order.way.as_ref().is_some_and(Vec::is_empty);
+        let away = matches!(order.goal, Destination::AwayFrom(..)) && order.way.is_some() && order.left == 0;
         let changed = order.planned.0 != self.ground_of(id);
         if order.way.is_some() && !changed && !moved && !away {
             return;
@@ -324,6 +328,7 @@ impl<R: Recorder> Turn<'_, R> {
     pub fn displaced(&mut self, id: ActorId) {
         let a = &mut self.world.actors[id.index()];
         (a.step, a.pressed, a.jumped, a.stirred) = (None, None, true, true);
+        a.before = a.at;
         if let Some(w) = &mut a.walk {
             (w.way, w.planned.0) = (None, u64::MAX);
         }
@@ -346,7 +351,7 @@ impl<R: Recorder> Turn<'_, R> {
     /// Something that stops actors changed, or the ground on which they are carried.
     pub fn stopper_changed(&mut self, id: ActorId) {
         let a = &mut self.world.actors[id.index()];
-        if a.solid || !self.program.kinds[a.kind.index()].carries.is_empty() {
+        if a.solid || self.program.carriers && !self.program.kinds[a.kind.index()].carries.is_empty() {
             a.own_ground += 1;
             self.world.ground += 1;
         }
@@ -354,6 +359,9 @@ impl<R: Recorder> Turn<'_, R> {
 
     /// Whoever stands in the box of one that carries it moves along.
     pub fn carry(&mut self, id: ActorId, from: Point, to: Point, cause: Cause) {
+        if !self.program.carriers {
+            return;
+        }
         let carrier = &self.world.actors[id.index()];
         if self.program.kinds[carrier.kind.index()].carries.is_empty() || !carrier.enabled || from.area != to.area {
             return;

@@ -40,12 +40,16 @@ pub struct World {
     pub sight_cause: Cause,
     /// Counts every change of what stops actors.
     pub ground: u64,
+    /// Actors that are solid and there, in order: a list made again where that changed.
+    pub solids: Vec<ActorId>,
     /// Who sees whom, and since when.
     pub seen: BTreeMap<(ActorId, ActorId), u64>,
     /// How many unnamed actors of a kind were first placed at a point.
     pub origins: BTreeMap<(KindId, AreaId, u64, u64), u32>,
     /// Each actor as it was first.
     pub firsts: Vec<Arc<Actor>>,
+    /// Some actor was removed in this tick.
+    pub removed: bool,
     /// Bytes that all variables hold outside themselves.
     pub bytes: usize,
     pub rules: Vec<RuleState>,
@@ -90,7 +94,7 @@ pub struct Actor {
     pub zone: Option<ZoneId>,
     pub kind: KindId,
     pub at: Point,
-    /// Where it stood when the tick began, and whether it went from there on foot.
+    /// Where it was when it was sensed last, or was put since: from there it went on foot.
     pub before: Point,
     pub facing: u32,
     pub speed: f64,
@@ -106,7 +110,7 @@ pub struct Actor {
     pub look: Arc<str>,
     pub colour: u32,
     pub size: (f64, f64),
-    pub tags: SmallVec<[TagId; 4]>,
+    pub tags: SmallVec<[TagId; 2]>,
     pub fields: Vec<Value>,
     /// The tick from which `every` and `after` of its kind count.
     /// Its inputs are not taken.
@@ -115,7 +119,7 @@ pub struct Actor {
     pub checkpoint: (Point, u32),
     pub created: u64,
     pub disabled_at: u64,
-    pub step: Option<Step>,
+    pub step: Option<Box<Step>>,
     /// The order to walk that it carries out.
     pub walk: Option<Box<Order>>,
     /// How often its own moves changed what stops others.
@@ -127,11 +131,13 @@ pub struct Actor {
     /// An arrow that waits for the step under way to end.
     pub pressed: Option<(u32, Cause)>,
     /// Zones that it is in, sorted, with the tick of entry.
-    pub inside: SmallVec<[(ZoneKey, u64); 4]>,
+    pub inside: SmallVec<[(ZoneKey, u64); 1]>,
     /// What its last move was stopped by.
-    pub bump: Option<Bump>,
+    pub bump: Option<Box<Bump>>,
     /// Something about it changed that sensing looks at.
     pub stirred: bool,
+    /// It went on its way in this tick, and nothing else about it changed by that.
+    pub moved: bool,
     /// Its place was set, not walked to: what lies between is not crossed.
     pub jumped: bool,
     /// What moved it last.
@@ -178,8 +184,9 @@ pub struct Order {
     pub straight: bool,
     /// The last tick in which it moves.
     pub until: Option<u64>,
-    /// Points still to be reached, the next one last; none where the way has to be planned.
-    pub way: Option<Vec<Point>>,
+    /// The points of its way, the next one last of the first `left`; none where the way has to be planned.
+    pub way: Option<Arc<[Point]>>,
+    pub left: usize,
     /// For what the way was planned: what stopped it, and the goal.
     pub planned: (u64, Point),
     pub stuck: bool,
@@ -301,6 +308,25 @@ pub struct MachineState {
     /// Every state that it is in, outermost first, with the tick of entry and the stay.
     pub stays: SmallVec<[(StateId, u64, u64); 2]>,
     pub count: u64,
+}
+
+impl Actor {
+    /// True where sensing has to look at it.
+    pub fn stirs(&self) -> bool {
+        self.stirred || self.moved
+    }
+}
+
+impl Order {
+    /// The point to which it goes next.
+    pub fn next(&self) -> Option<Point> {
+        self.way.as_ref()?.get(self.left.checked_sub(1)?).copied()
+    }
+
+    /// Takes a new way.
+    pub fn take_way(&mut self, way: Vec<Point>) {
+        (self.left, self.way) = (way.len(), Some(way.into()));
+    }
 }
 
 impl MachineState {
@@ -469,7 +495,7 @@ impl World {
     /// True where `a` was stopped by `b`, and neither has moved or turned since.
     pub fn stopped_by(&self, a: ActorId, b: ActorId) -> bool {
         let (x, y) = (&self.actors[a.index()], &self.actors[b.index()]);
-        x.bump.is_some_and(|s| {
+        x.bump.as_deref().is_some_and(|s| {
             s.into == BumpInto::Actor(b)
                 && s.at == x.at
                 && s.facing == x.facing

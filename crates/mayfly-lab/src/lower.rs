@@ -68,6 +68,8 @@ pub fn lower(level: &Level) -> Program {
                 running: t.running,
             })
             .collect(),
+        solid_tiles: level.tiles.iter().any(|t| t.solid),
+        carriers: kinds.iter().any(|k| !k.carries.is_empty()),
         clocks,
         paths: level
             .paths

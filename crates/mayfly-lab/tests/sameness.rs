@@ -11,7 +11,9 @@ use proptest::test_runner::FileFailurePersistence;
 
 const DEMO: &str = include_str!("../../../examples/weir-house.may");
 
+/// `MAYFLY_FUZZ=5000 cargo test -p mayfly-lab --test sameness any_text` tries many more.
 fn config(cases: u32) -> ProptestConfig {
+    let cases = std::env::var("MAYFLY_FUZZ").ok().and_then(|n| n.parse().ok()).unwrap_or(cases);
     let file = FileFailurePersistence::Direct(concat!(env!("CARGO_MANIFEST_DIR"), "/tests/sameness.regressions"));
     ProptestConfig { cases, failure_persistence: Some(Box::new(file)), ..ProptestConfig::default() }
 }
@@ -82,11 +84,15 @@ proptest! {
 }
 
 /// Texts that hold every form between them.
-const TEXTS: [&str; 4] = [
+const TEXTS: [&str; 8] = [
     DEMO,
     include_str!("cascades/forms.case"),
     include_str!("cascades/machines.case"),
     include_str!("cascades/groups_bags_ramps.case"),
+    include_str!("cascades/walks.case"),
+    include_str!("cascades/clocks.case"),
+    include_str!("cascades/routines.case"),
+    include_str!("cascades/areas.case"),
 ];
 
 /// A text with pieces cut out, doubled and strange characters put in.

@@ -7,6 +7,47 @@ use mayfly_base::Span;
 use mayfly_base::span::line_column;
 use serde::Serialize;
 
+/// The lines of one file that a diagnostic shows.
+#[derive(Default)]
+struct Shown {
+    file: u16,
+    places: Vec<(Span, Option<String>)>,
+    name: String,
+    /// From the first line that is meant to the last.
+    text: String,
+    /// Where it begins in the file: byte and line.
+    start: usize,
+    line: usize,
+}
+
+impl Shown {
+    fn read(&mut self, source: &Source) {
+        let text = &source.text;
+        let floor = |mut at: usize| {
+            at = at.min(text.len());
+            while !text.is_char_boundary(at) {
+                at -= 1;
+            }
+            at
+        };
+        let first = self.places.iter().map(|(s, _)| floor(s.start as usize)).min().unwrap_or(0);
+        let last = self.places.iter().map(|(s, _)| floor(s.start as usize)).max().unwrap_or(0);
+        self.start = text[..first].rfind('\n').map_or(0, |i| i + 1);
+        let end = text[last..].find('\n').map_or(text.len(), |i| last + i);
+        self.line = text[..self.start].bytes().filter(|b| *b == b'\n').count() + 1;
+        self.name = safe(&source.name);
+        self.text = visible(&text[self.start..end]);
+    }
+
+    /// A place in the lines that are shown; one line of it is enough to find it.
+    fn clip(&self, span: Span) -> std::ops::Range<usize> {
+        let a = (span.start as usize).saturating_sub(self.start).min(self.text.len());
+        let b = (span.end as usize).saturating_sub(self.start).clamp(a, self.text.len());
+        let b = self.text.get(a..b).and_then(|s| s.find('\n')).map_or(b, |i| a + i);
+        a..b
+    }
+}
+
 /// How bad it is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
 #[serde(rename_all = "lowercase")]
@@ -60,49 +101,39 @@ impl Diagnostic {
             Severity::Error => Title::ERROR,
             Severity::Finding => Title::WARNING.with_name("finding"),
         };
-        let shown: Vec<(String, String)> = sources.iter().map(|s| (safe(&s.name), visible(&s.text))).collect();
         let message = safe(&self.message);
         let help = safe(&self.help);
-        let also: Vec<(Span, String)> = self.also.iter().map(|(s, l)| (*s, safe(l))).collect();
-        let mut group = title.primary_title(message.as_str()).id(self.code);
-        let clip = |span: Span| {
-            let text = &sources[span.file as usize].text;
-            let (mut a, mut b) = (span.start as usize, (span.end as usize).min(text.len()));
-            // One line is enough to find the place.
-            if let Some(i) = text.get(a..b).and_then(|s| s.find('\n')) {
-                b = a + i;
-            }
-            if a == b && a > 0 && a >= text.len() {
-                a = a.min(text.len());
-            }
-            a..b
-        };
-        let name = |span: Span| shown.get(span.file as usize);
-        let mut elements = vec![];
-        if let Some((file, text)) = name(self.span) {
-            let mut s = Snippet::source(text.as_str())
-                .path(file.as_str())
-                .annotation(AnnotationKind::Primary.span(clip(self.span)));
-            for (span, label) in also.iter().filter(|(s, _)| s.file == self.span.file) {
-                s = s.annotation(AnnotationKind::Context.span(clip(*span)).label(label.as_str()));
-            }
-            elements.push(s);
-        }
-        for (span, label) in also.iter().filter(|(s, _)| s.file != self.span.file) {
-            if let Some((file, text)) = name(*span) {
-                elements.push(
-                    Snippet::source(text.as_str())
-                        .path(file.as_str())
-                        .annotation(AnnotationKind::Context.span(clip(*span)).label(label.as_str())),
-                );
+        let group = title.primary_title(message.as_str()).id(self.code);
+        // What stands in one file is shown together; of the text only the lines between are looked at.
+        let mut shown: Vec<Shown> = vec![];
+        let places = std::iter::once((self.span, None)).chain(self.also.iter().map(|(s, l)| (*s, Some(safe(l)))));
+        for (span, label) in places {
+            match shown.iter_mut().find(|s| s.file == span.file) {
+                Some(s) => s.places.push((span, label)),
+                None => shown.push(Shown { file: span.file, places: vec![(span, label)], ..Shown::default() }),
             }
         }
-        let mut report = group.clone().elements(elements);
+        shown.retain(|s| (s.file as usize) < sources.len());
+        shown.iter_mut().for_each(|s| s.read(&sources[s.file as usize]));
+        let elements: Vec<_> = shown
+            .iter()
+            .map(|s| {
+                let mut snippet = Snippet::source(s.text.as_str()).path(s.name.as_str()).line_start(s.line);
+                for (span, label) in &s.places {
+                    let at = s.clip(*span);
+                    snippet = snippet.annotation(match label {
+                        None => AnnotationKind::Primary.span(at),
+                        Some(l) => AnnotationKind::Context.span(at).label(l.as_str()),
+                    });
+                }
+                snippet
+            })
+            .collect();
+        let mut report = group.elements(elements);
         if !help.is_empty() {
             report = report.element(Title::HELP.message(help.as_str()));
         }
         let renderer = if colour { Renderer::styled() } else { Renderer::plain() };
-        let _ = &mut group;
         renderer.render(&[report]).to_string()
     }
 

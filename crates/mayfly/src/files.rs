@@ -5,7 +5,7 @@
 use anyhow::{Context, Result, bail};
 use mayfly_engine::renew::Kept;
 use mayfly_lang::check::{self, Checked};
-use mayfly_lang::diagnostic::safe;
+use mayfly_lang::diagnostic::{Severity, safe};
 use mayfly_lang::level::Level;
 use std::io::{IsTerminal, Write};
 use std::path::Path;
@@ -114,9 +114,9 @@ pub fn colour() -> bool {
     std::io::stderr().is_terminal() && std::env::var_os("NO_COLOR").is_none_or(|v| v.is_empty())
 }
 
-/// Prints every diagnostic to standard error.
+/// Prints every error to standard error; findings are `vet`'s.
 pub fn say_diagnostics(c: &Checked) {
-    for d in &c.diagnostics {
+    for d in c.diagnostics.iter().filter(|d| d.severity == Severity::Error) {
         say_error(&format!("{}\n", d.print(&c.sources, colour())));
     }
 }

@@ -516,7 +516,12 @@ fn path(p: &mut Parser) {
     }
     p.expect(EQ, "`=` and points");
     while (p.at(L_PAREN) || p.at(IDENT) && p.nth(1) == L_PAREN) && p.goes_on() {
+        let before = p.pos;
         postfix(p);
+        if p.pos == before {
+            p.skip_line();
+            break;
+        }
     }
     if p.goes_on() && !(p.eat_word("loop") || p.eat_word("bounce") || p.eat_word("once")) {
         p.error_here("a path is `loop`, `bounce` or `once`", "write one of the three after the points");

@@ -1,0 +1,182 @@
+//! The real engine against a naive one that asks every rule at each event, looks at every zone and pair
+//! in every tick and compares every watch at each notice: the same records, the same state, tick by tick.
+
+use mayfly_base::*;
+use mayfly_engine::hash::state_hash;
+use mayfly_engine::renew::Kept;
+use mayfly_engine::{Engine, Input, Tape};
+use mayfly_lab::lower::lower;
+use mayfly_lab::script::Script;
+use mayfly_lang::check;
+use mayfly_lang::level::Level;
+use proptest::prelude::*;
+use std::collections::BTreeMap;
+
+/// Every case's level with its inputs, and the demo.
+fn levels() -> Vec<(String, Level, Script)> {
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/cascades");
+    let mut paths: Vec<_> = std::fs::read_dir(folder).expect("the cases").map(|e| e.expect("a case").path()).collect();
+    paths.push(concat!(env!("CARGO_MANIFEST_DIR"), "/../../examples/weir-house.may").into());
+    paths.sort();
+    paths.into_iter().map(|p| level(&p)).collect()
+}
+
+fn level(path: &std::path::Path) -> (String, Level, Script) {
+    let text = std::fs::read_to_string(path).expect("a level");
+    let (text, inputs) = match text.split_once("--- ticks ") {
+        Some((head, _)) => head.split_once("--- inputs\n").unwrap_or((head, "")),
+        None => (text.as_str(), ""),
+    };
+    let mut script = Script::default();
+    inputs.lines().for_each(|l| script.add(l).expect("an input"));
+    let name = path.file_name().expect("a name").to_string_lossy().to_string();
+    (name, check::check("case", text).level.expect("it loads"), script)
+}
+
+/// Keys by number: tick, which steered actor, which input, and whether it stays down.
+type Keys = Vec<(u64, usize, usize, bool)>;
+
+fn inputs(level: &Level, keys: &Keys) -> BTreeMap<u64, Vec<Input>> {
+    let steered: Vec<ActorId> = (0..level.actors.len())
+        .filter(|a| level.kinds[level.actors[*a].kind.index()].steered)
+        .map(ActorId::at)
+        .collect();
+    let mut out: BTreeMap<u64, Vec<Input>> = BTreeMap::new();
+    for (tick, who, key, held) in keys {
+        let Some(a) = steered.get(who % steered.len().max(1)) else { continue };
+        let i = InputId::at(key % level.inputs.len());
+        if *held {
+            out.entry(*tick).or_default().push(Input::Down(*a, i));
+            out.entry(tick + 15).or_default().push(Input::Up(*a, i));
+        } else {
+            out.entry(*tick).or_default().push(Input::Tap(*a, i));
+        }
+    }
+    out
+}
+
+fn compare(
+    name: &str,
+    level: &Level,
+    script: &Script,
+    keys: &Keys,
+    seed: u64,
+    ticks: u64,
+) -> Result<(), TestCaseError> {
+    let mut program = lower(level);
+    let mut all = script.resolve(level, &mut program).expect("the inputs");
+    for (tick, list) in inputs(level, keys) {
+        all.entry(tick).or_default().extend(list);
+    }
+    let (real, naive) = (Engine::new(program.clone()), Engine::naive(program));
+    let ((mut a, first), (mut b, _)) = (real.start(seed, &Kept::default()), naive.start(seed, &Kept::default()));
+    for tick in 0..ticks {
+        let now = all.remove(&tick).unwrap_or_default();
+        let (mut x, mut y) = (Tape::default(), Tape::default());
+        let first = if tick == 0 { first.as_slice() } else { &[] };
+        real.tick(&mut a, &now, first, &mut x);
+        naive.tick(&mut b, &now, first, &mut y);
+        prop_assert_eq!(&x.records, &y.records, "{}, tick {}", name, tick);
+        prop_assert_eq!(state_hash(&a), state_hash(&b), "{}, tick {}", name, tick);
+    }
+    Ok(())
+}
+
+#[test]
+fn every_case_goes_the_same_way() {
+    for (name, level, script) in levels() {
+        compare(&name, &level, &script, &vec![], level.seed, 120).expect(&name);
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 40, failure_persistence: None, ..ProptestConfig::default() })]
+
+    /// Any keys, any seed.
+    #[test]
+    fn any_keys_lead_the_same_way(
+        which in 0usize..1000,
+        keys in prop::collection::vec((0u64..150, 0usize..4, 0usize..12, prop::bool::ANY), 0..40),
+        seed in any::<u64>(),
+    ) {
+        let all = levels();
+        let (name, level, script) = &all[which % all.len()];
+        compare(name, level, script, &keys, seed, 160)?;
+    }
+
+    /// Levels put together from pieces: zones, nearness, sight, waits, machines, spawns, removals, walks.
+    #[test]
+    fn any_pieces_lead_the_same_way(
+        pieces in prop::collection::vec(0usize..PIECES.len(), 3..10),
+        keys in prop::collection::vec((0u64..100, 0usize..2, 0usize..6, prop::bool::ANY), 0..30),
+        seed in any::<u64>(),
+    ) {
+        let mut text = GROUND.to_string();
+        for (i, p) in pieces.iter().enumerate() {
+            text.push_str(&PIECES[*p].replace('@', &i.to_string()));
+            text.push('\n');
+        }
+        let c = check::check("pieces", &text);
+        let said: Vec<String> = c.diagnostics.iter().map(|d| d.message.clone()).collect();
+        let level = c.level.unwrap_or_else(|| panic!("{text}\n{said:?}"));
+        compare(&text, &level, &Script::default(), &keys, seed, 110)?;
+    }
+}
+
+const GROUND: &str = r#"
+level "Pieces" { rate 10 }
+tiles { '#' piles solid opaque; '_' boards; 'w' water solid; 'r' reeds opaque tagged cover }
+map """
+############
+#____rr____#
+#__ww______#
+#__ww__#___#
+#______#___#
+############
+"""
+input wind = "e"
+message bell(n: number)
+var n = 0
+var warmth = 50 within 0 to 60
+timer flood = 2s repeating running
+clock tide { minute 60; hour 24; speed 1 minute per 100ms }
+kind person { steered; speed 6; var oil = 2 }
+kind heron { speed 4; sight wedge 120 reach 5; zone near = disc 2; var seen = 0
+  machine mood { start calm; state calm { to wary when self sees person }; state wary { enter { walk self to (9, 4) }; to calm after 1s } } }
+kind crate { solid; size (0.9, 0.9); var hits = 0 }
+kind bog of zone { var deep = 0; rule "in" { when person enters self; then { self.deep += 1 } } }
+place keeper: person at (1, 1)
+place mate: person at (8, 1)
+place h: heron at (5, 4)
+place crate at (6, 2), (9, 2)
+zone jetty = rect (1, 1) 3 x 2
+zone pool = disc (6, 3) 1.5 for person, crate
+zone mud: bog = poly (1, 3) (4, 4) (1, 4)
+"#;
+
+const PIECES: &[&str] = &[
+    "rule \"in @\" { when person enters jetty; then { n += 1; send bell(n) } }",
+    "rule \"out @\" { when any leaves pool; then { n -= 1 } }",
+    "rule \"stay @\" { when person in jetty every 300ms; cooldown 700ms per person; then { warmth += 3 } }",
+    "rule \"touch @\" { when person touches crate; then { crate.hits += 1; push crate by (1, 0) } }",
+    "rule \"near @\" { when person as a nears person as b within 2 until 3; then { log \"{a} {b}\" } }",
+    "rule \"stray @\" { when heron strays from person beyond 3; then { warmth -= 1 } }",
+    "rule \"sees @\" { when heron sees person; then { heron.seen += 1; face heron to person } }",
+    "rule \"loses @\" { when heron loses person; then { walk heron after person for 1s } }",
+    "rule \"glow @\" { when person enters heron.near; then { heron.seen += 10 } }",
+    "rule \"spawn @\" { when hears bell(x); if count(crate) < 9; then { spawn crate at (2 + x mod 7, 4) as c; wait 1s; remove c } }",
+    "rule \"wait @\" { when flood ends; again beside; then { wait for keeper presses wind for at most 1s; n += 2 } }",
+    "rule \"until @\" { when every 700ms; again anew; then { wait until warmth > 40; n += 1 } }",
+    "rule \"watch @\" { when n reaches 5; when n drops to 3; then { warmth -= 2 } }",
+    "rule \"deep @\" { when mud.deep changes; then { n += mud.deep } }",
+    "rule \"tide @\" { when tide passes hour; then { tide.speed = 1 + n mod 3 } }",
+    "rule \"draw @\" { when every 400ms; then { if chance(40%) { walk h to random_point(jetty) } else { n += random(1, 3) } } }",
+    "rule \"lay @\" { when every 900ms; then { if tile_at((4, 1)) == reeds { lay boards at (4, 1) } else { lay reeds at (4, 1) } } }",
+    "rule \"tread @\" { when person treads cover; then { hide person; wait 500ms; show person } }",
+    "rule \"off @\" { when every 1300ms; then { disable pool; disable mate; wait 400ms; enable pool; enable mate } }",
+    "rule \"mood @\" { when heron.mood enters wary; then { tag_it_@(heron) } }\nroutine tag_it_@(who: actor) { push who by (0, -1) }",
+    "rule \"tick @\" { when tick; if warmth > 0 and keeper near h within 2; then { warmth -= 1 } else { warmth += 1 } }",
+    "rule \"ramp @\" { when hears bell(x); then { ramp warmth to x over 600ms and wait; n += 1 } }",
+    "rule \"arr @\" { when h arrives; when h is stuck; then { n += 1 } }",
+    "rule \"prio @\" { when person enters jetty; priority 2; then { n *= 2; if n > 100 { n = 0 } } }",
+];
