@@ -355,7 +355,9 @@ impl<R: Recorder> Turn<'_, R> {
         let id = self.world.create(self.program, &name, kind, at, 2).map_err(|(_, f)| f)?;
         let tick = self.world.tick;
         let a = &mut self.world.actors[id.index()];
-        (a.created, a.stirred, a.jumped, a.before) = (tick, true, true, at);
+        a.created = tick;
+        (a.stirred, a.jumped) = (true, true);
+        a.starts_here();
         for (o, v) in overrides.iter().zip(given) {
             match o {
                 Override::Field(f, _) => self.world.actors[id.index()].fields[f.index()] = v,

@@ -123,7 +123,7 @@ pub fn state_hash(w: &World) -> u64 {
             h.point(s.to);
             h.n(u64::from(s.back));
         }
-        h.n(a.pressed.map_or(9, |(d, _)| d.into()));
+        h.n(a.pressed.as_deref().map_or(9, |(d, _)| (*d).into()));
         h.n(u64::from(a.frozen));
         h.point(a.checkpoint.0);
         if let Some(o) = &a.walk {

@@ -128,8 +128,27 @@ impl History {
         }
     }
 
+    /// Passes over ticks in which nothing is due, to before tick `to` at most. Gives how many.
+    pub fn skip(&mut self, engine: &Engine, to: u64) -> u64 {
+        let ticks = engine.skip(&mut self.live, to);
+        self.summaries.resize(self.summaries.len() + ticks as usize, Summary::default());
+        ticks
+    }
+
+    /// The next tick from `from` on that has inputs, `to` at most.
+    fn next_input(&self, from: u64, to: u64) -> u64 {
+        if from >= to {
+            return to;
+        }
+        self.inputs.range(from..to).next().map_or(to, |(t, _)| *t)
+    }
+
     fn run_from(&self, engine: &Engine, mut world: World, to: u64) -> World {
         while world.next < to && world.ended.is_none() {
+            let until = self.next_input(world.next, to);
+            if engine.skip(&mut world, until) > 0 {
+                continue;
+            }
             self.one(engine, &mut world, &mut Snapshot::at(u32::MAX));
         }
         world

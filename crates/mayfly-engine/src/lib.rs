@@ -24,6 +24,7 @@ pub mod motion;
 pub mod names;
 pub mod notice;
 pub mod program;
+pub mod quiet;
 pub mod ramp;
 pub mod record;
 pub mod renew;
@@ -36,6 +37,7 @@ pub mod tick;
 pub mod turn;
 pub mod walk;
 pub mod world;
+pub mod zones;
 
 pub use record::{Cause, Happening, Rec, Recorder, Spent, SwitchedWhat, Tape, Target, Verdict};
 pub use tick::{Engine, Held, Input};

@@ -52,7 +52,7 @@ impl<R: Recorder> Turn<'_, R> {
             (s.from.y, s.to.y) = (s.from.y + drop, s.to.y + drop);
         }
         if let Some(w) = &mut a.walk {
-            w.way = None;
+            w.drop_way();
         }
         let cause = self.note(|| Rec::Moved { actor: id, from, to, cause });
         self.world.actors[id.index()].moved_by = cause;
@@ -122,7 +122,7 @@ impl<R: Recorder> Turn<'_, R> {
     fn step_actor(&mut self, id: ActorId) {
         let i = id.index();
         if self.world.actors[i].step.is_none()
-            && let Some((direction, cause)) = self.world.actors[i].pressed.take()
+            && let Some((direction, cause)) = self.world.actors[i].pressed.take().map(|p| *p)
         {
             // A key replaces an order.
             self.end_order(id);
@@ -183,7 +183,8 @@ impl<R: Recorder> Turn<'_, R> {
             shift(&mut s.from);
         }
         if let Some(w) = &mut a.walk {
-            (w.way, w.planned.0) = (None, u64::MAX);
+            w.drop_way();
+            w.planned.0 = u64::MAX;
         }
         a.jumped = true;
     }

@@ -14,87 +14,11 @@ use crate::record::*;
 use crate::space;
 use crate::turn::{Queued, Turn};
 use crate::world::*;
+use crate::zones::ZoneGrid;
 use mayfly_base::code::*;
 use mayfly_base::*;
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
-
-/// Which zones of the level lie on a cell, worked out once for a program.
-#[derive(Clone, Debug, Default)]
-pub struct ZoneGrid {
-    cells: FxHashMap<(AreaId, i64, i64), SmallVec<[ZoneId; 4]>>,
-    /// Zones that lie on too many cells to be listed: asked always.
-    wide: Vec<ZoneId>,
-    /// Zones of kinds.
-    pub moving: Vec<ZoneId>,
-    /// Cells on which a zone lies that does not hold whole cells: who stays in any other cell stays in its
-    /// zones.
-    uneven: FxHashSet<(AreaId, i64, i64)>,
-}
-
-/// Cells that a zone may take in the grid.
-const MOST_LISTED: i64 = 200_000;
-
-impl ZoneGrid {
-    pub fn new(zones: &[crate::program::Zone]) -> Self {
-        let mut grid = Self::default();
-        for (i, z) in zones.iter().enumerate() {
-            let id = ZoneId::at(i);
-            if z.of.is_some() {
-                grid.moving.push(id);
-                continue;
-            }
-            let Some((x0, y0, x1, y1)) = space::bounds(&z.shape) else { continue };
-            let whole = is_whole(&z.shape);
-            if (x1 - x0 + 1).saturating_mul(y1 - y0 + 1) > MOST_LISTED {
-                grid.wide.push(id);
-                continue;
-            }
-            for y in y0..=y1 {
-                for x in x0..=x1 {
-                    grid.cells.entry((z.area, x, y)).or_default().push(id);
-                    if !whole {
-                        grid.uneven.insert((z.area, x, y));
-                    }
-                }
-            }
-        }
-        grid
-    }
-
-    /// True where a way inside one cell cannot lead into or out of a zone of the level.
-    fn keeps(&self, from: Point, to: Point) -> bool {
-        let (x, y) = to.cell();
-        self.wide.is_empty()
-            && from.cell() == (x, y)
-            && (self.uneven.is_empty() || !self.uneven.contains(&(to.area, x, y)))
-    }
-
-    /// A grid that lists nothing: every zone is asked always.
-    pub fn without_index(zones: &[crate::program::Zone]) -> Self {
-        let all = (0..zones.len()).map(ZoneId::at);
-        let (moving, wide) = all.partition(|z| zones[z.index()].of.is_some());
-        Self { cells: FxHashMap::default(), wide, moving, uneven: FxHashSet::default() }
-    }
-
-    fn near(&self, area: AreaId, from: (i64, i64), to: (i64, i64), mut see: impl FnMut(ZoneId)) {
-        for y in from.1.min(to.1)..=from.1.max(to.1) {
-            for x in from.0.min(to.0)..=from.0.max(to.0) {
-                self.cells.get(&(area, x, y)).into_iter().flatten().for_each(|z| see(*z));
-            }
-        }
-        self.wide.iter().for_each(|z| see(*z));
-    }
-}
-
-/// True of shapes that hold whole cells.
-fn is_whole(shape: &Shape) -> bool {
-    match shape {
-        Shape::Rect { .. } | Shape::Cells(_) => true,
-        Shape::Disc { .. } | Shape::Poly(_) => false,
-        Shape::Sum(a, b) | Shape::Less(a, b) => is_whole(a) && is_whole(b),
-    }
-}
 
 /// Something sensed, with what it is sorted by: phase, subject, sense, object.
 pub(crate) type Sensed = ((u8, u32, u8, u32, u32, u8), Happening, Cause);
@@ -106,10 +30,22 @@ const LASTS: u8 = 2;
 impl<R: Recorder> Turn<'_, R> {
     pub fn sense(&mut self, grid: &ZoneGrid) {
         let mut sensed: Vec<Sensed> = vec![];
-        let everyone = self.program.dispatch.asks_everyone();
+        let d = &self.program.dispatch;
+        let everyone = d.asks_everyone();
+        // Where nothing but zones is sensed, who walks inside one cell stays where it was.
+        let zones_alone =
+            !everyone && !d.contact && !d.sight && self.program.ranges.is_empty() && grid.moving.is_empty();
         let mut stirred = vec![];
-        for (i, a) in self.world.actors.iter_mut().enumerate().filter(|(_, a)| a.zone.is_none()) {
+        for (i, a) in self.world.actors.iter_mut().enumerate().filter(|(_, a)| !a.is_zone) {
             a.stirred |= everyone && !a.gone;
+            if a.moved && !a.stirred && !a.jumped && zones_alone && a.before.area == a.at.area {
+                let cell = a.at.cell();
+                let stays = cell == a.cell && grid.is_even(a.at.area, cell);
+                if stays || a.inside.is_empty() && grid.is_free(a.at.area, a.cell, cell) {
+                    (a.moved, a.before, a.cell) = (false, a.at, cell);
+                    continue;
+                }
+            }
             if a.stirs() {
                 stirred.push(ActorId::at(i));
             }
@@ -133,7 +69,7 @@ impl<R: Recorder> Turn<'_, R> {
             for id in &stirred {
                 let a = &mut self.world.actors[id.index()];
                 (a.stirred, a.moved, a.jumped) = (false, false, false);
-                a.before = a.at;
+                a.starts_here();
             }
         }
         self.sense_lasting(&mut sensed);
@@ -159,15 +95,17 @@ impl<R: Recorder> Turn<'_, R> {
             let cell = a.at.cell();
             let here = (a.at.area, cell.0, cell.1);
             let laid = self.world.fresh.iter().rev().find(|(c, _)| *c == here).map(|(_, cause)| *cause);
-            if a.zone.is_some() || !(a.stirs() || laid.is_some()) {
+            if a.is_zone || !(a.stirs() || laid.is_some()) {
                 continue;
             }
             let there = a.enabled && !a.gone;
             let tile = self.world.tile(self.program, a.at.area, cell).filter(|_| there).map(|t| (cell, t));
             let a = &mut self.world.actors[i];
-            if std::mem::replace(&mut a.ground, tile) != tile
-                && let Some((_, t)) = tile
-            {
+            if a.ground.as_deref() == tile.as_ref() {
+                continue;
+            }
+            a.ground = tile.map(Box::new);
+            if let Some((_, t)) = tile {
                 sensed.push((
                     (BEGINS, i as u32, 5, t.0, 0, 0),
                     Happening::Treads(ActorId::at(i), t),
@@ -202,7 +140,12 @@ impl<R: Recorder> Turn<'_, R> {
                 continue;
             }
             // Who only walked, inside one cell, is where it was.
-            if !a.stirred && moving.is_empty() && a.before.area == a.at.area && grid.keeps(a.before, a.at) {
+            if !a.stirred
+                && moving.is_empty()
+                && a.before.area == a.at.area
+                && a.cell == a.at.cell()
+                && grid.is_even(a.at.area, a.cell)
+            {
                 continue;
             }
             found.clear();

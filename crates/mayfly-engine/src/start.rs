@@ -80,7 +80,8 @@ impl World {
             if let (Some(kind), Some(_)) = (z.kind, z.husk) {
                 let at = Point { x: 0.0, y: 0.0, area: z.area };
                 let mut husk = Actor::husk(&z.name, kind, at, 2);
-                (husk.zone, husk.stirred) = (Some(ZoneId::at(i)), false);
+                husk.zone = Some(ZoneId::at(i));
+                (husk.is_zone, husk.stirred) = (true, false);
                 world.push_actor(program, husk, false);
             }
         }
@@ -263,15 +264,27 @@ fn bounded(v: Value, bounds: Option<(f64, f64)>) -> Value {
 impl Actor {
     /// An actor with the language's own defaults.
     fn husk(name: &str, kind: KindId, at: Point, facing: u32) -> Self {
-        Self {
+        let rest = Rest {
             name: Arc::from(name),
             stream: Arc::from(name),
             zone: None,
-            kind,
+            look: Arc::from("●"),
+            colour: 0,
+            tags: smallvec::SmallVec::new(),
+            frozen: false,
+            checkpoint: (at, facing),
+            created: 0,
+            disabled_at: 0,
+            size: (0.8, 0.8),
+        };
+        Self {
             at,
             before: at,
+            cell: at.cell(),
+            kind,
             facing,
             speed: 4.0,
+            is_zone: false,
             solid: false,
             opaque: false,
             visible: true,
@@ -279,27 +292,20 @@ impl Actor {
             enabled: true,
             gone: false,
             buried: false,
-            look: Arc::from("●"),
-            colour: 0,
-            size: (0.8, 0.8),
-            tags: smallvec::SmallVec::new(),
-            fields: vec![],
-            frozen: false,
-            checkpoint: (at, facing),
-            created: 0,
-            disabled_at: 0,
-            step: None,
-            walk: None,
-            own_ground: 0,
-            area: at.area,
-            ground: None,
-            pressed: None,
-            inside: smallvec::SmallVec::new(),
-            bump: None,
             stirred: true,
             moved: false,
             jumped: true,
+            area: at.area,
             moved_by: Cause::NONE,
+            step: None,
+            walk: None,
+            pressed: None,
+            own_ground: 0,
+            ground: None,
+            inside: smallvec::SmallVec::new(),
+            bump: None,
+            fields: vec![],
+            rest: Arc::new(rest),
         }
     }
 }

@@ -7,9 +7,9 @@ use crate::fault::*;
 use crate::program::Program;
 use crate::record::*;
 use crate::renew::Kept;
-use crate::sense::ZoneGrid;
 use crate::turn::{Queued, Turn};
 use crate::world::*;
+use crate::zones::ZoneGrid;
 use mayfly_base::*;
 
 /// What comes from outside in one tick.
@@ -47,7 +47,7 @@ pub enum Held {
 
 impl Engine {
     pub fn new(program: Program) -> Self {
-        let grid = ZoneGrid::new(&program.zones);
+        let grid = ZoneGrid::new(&program.zones, &program.maps);
         Self { program, grid }
     }
 
@@ -87,7 +87,7 @@ impl Engine {
             t.clocks();
         } else {
             for a in &mut t.world.actors {
-                a.before = a.at;
+                a.starts_here();
             }
         }
         t.sense(&self.grid);
@@ -142,7 +142,7 @@ impl<R: Recorder> Turn<'_, R> {
         let tick = self.world.tick;
         let cause = self.note(|| Rec::Pressed(a, input));
         if input.index() < DIRECTIONS.len() {
-            self.world.actors[a.index()].pressed = Some((input.0, cause));
+            self.world.actors[a.index()].pressed = Some(Box::new((input.0, cause)));
         }
         self.world.down.entry((a, input)).or_insert(tick);
         self.queue.push_back(Queued { what: Happening::Press(a, input), cause });

@@ -6,6 +6,7 @@
 //! Invariant: an actor has one order; a run that waits for an order goes on when that ends.
 
 use crate::fault::*;
+use crate::program::Edges;
 use crate::record::*;
 use crate::route::{Ground, STEPS};
 use crate::space;
@@ -45,7 +46,7 @@ impl<R: Recorder> Turn<'_, R> {
             None => None,
         };
         self.note_draws();
-        if self.world.actors[id.index()].zone.is_some() {
+        if self.world.actors[id.index()].is_zone {
             return Err(Fault::new(FaultKind::None, "a zone does not walk", span));
         }
         self.end_order(id);
@@ -61,6 +62,7 @@ impl<R: Recorder> Turn<'_, R> {
             until,
             way: None,
             left: 0,
+            aim: None,
             planned: (0, a.at),
             stuck: false,
             home: run.home,
@@ -131,7 +133,8 @@ impl<R: Recorder> Turn<'_, R> {
         order.planned = (self.ground_of(id), goal);
         if goal.area != at.area {
             // Looked at again in each tick, until both are in one area.
-            (order.way, order.planned.0) = (None, u64::MAX);
+            order.drop_way();
+            order.planned.0 = u64::MAX;
             return false;
         }
         if let Destination::AwayFrom(from, p) = order.goal {
@@ -146,7 +149,7 @@ impl<R: Recorder> Turn<'_, R> {
         }
         let ignored = if let Destination::After(a) = order.goal { Some(a) } else { None };
         let ground = Ground::new(self.program, self.world, id, ignored);
-        order.way = None;
+        order.drop_way();
         if let Some(cells) = ground.way(at.cell(), goal.cell()) {
             order.take_way(self.points(at, &cells, goal));
         }
@@ -197,8 +200,49 @@ impl<R: Recorder> Turn<'_, R> {
         self.points(at, &[best.cell()], best)
     }
 
+    /// The plain case of [`Self::walk_on`]: on a planned way, not yet at its next point, with nothing that
+    /// could be in between. False where it is not that.
+    fn stroll(&mut self, id: ActorId) -> bool {
+        let plain = self.world.solids.is_empty() && !self.program.carriers && self.program.edges != Edges::Wrap;
+        let ground = self.world.ground;
+        let a = &mut self.world.actors[id.index()];
+        let Some(order) = a.walk.as_deref() else { return true };
+        let aim = matches!(order.goal, Destination::To(_) | Destination::Along(..));
+        if !plain
+            || !aim
+            || order.straight
+            || order.stuck
+            || order.until.is_some()
+            || order.planned.0 != ground - a.own_ground
+        {
+            return false;
+        }
+        let Some(next) = order.aim else { return false };
+        let budget = order.speed.unwrap_or(a.speed) / f64::from(self.program.rate.0);
+        let (from, cause) = (a.at, order.cause);
+        let (dx, dy) = (next.x - from.x, next.y - from.y);
+        // Along one axis, which is the way of all but the first and the last point.
+        let (facing, far, to) = if dx == 0.0 {
+            (if dy > 0.0 { 2 } else { 0 }, dy.abs(), Point { y: from.y + budget.copysign(dy), ..from })
+        } else if dy == 0.0 {
+            (if dx > 0.0 { 1 } else { 3 }, dx.abs(), Point { x: from.x + budget.copysign(dx), ..from })
+        } else {
+            return false;
+        };
+        if far <= budget + NEAR || budget <= NEAR || facing != a.facing {
+            return false;
+        }
+        (a.at, a.moved) = (to, true);
+        let moved = self.note(|| Rec::Moved { actor: id, from, to, cause });
+        self.world.actors[id.index()].moved_by = moved;
+        true
+    }
+
     /// Step 2 of an actor with an order.
     pub fn walk_on(&mut self, id: ActorId) {
+        if self.stroll(id) {
+            return;
+        }
         let Some(mut order) = self.world.actors[id.index()].walk.take() else { return };
         let (from, tick) = (self.world.actors[id.index()].at, self.world.tick);
         let mut done = false;
@@ -245,7 +289,7 @@ impl<R: Recorder> Turn<'_, R> {
                 return None;
             }
             let at = self.world.actors[id.index()].at;
-            let next = order.next()?;
+            let next = order.aim?;
             let (dx, dy) = (next.x - at.x, next.y - at.y);
             let left = space::length(dx, dy);
             let to = if left <= budget + NEAR {
@@ -260,13 +304,12 @@ impl<R: Recorder> Turn<'_, R> {
             }
             let a = &mut self.world.actors[id.index()];
             (a.at, a.moved) = (to, true);
+            self.wrap(id);
             if to != next {
-                self.wrap(id);
                 return None;
             }
             budget -= left;
-            self.wrap(id);
-            order.left -= 1;
+            order.reached();
             if order.left == 0
                 && let Some(p) = self.goal_reached(order)
             {
@@ -294,9 +337,9 @@ impl<R: Recorder> Turn<'_, R> {
                 if let Destination::Along(_, at, b) = &mut order.goal {
                     (*at, *b) = (i, back);
                 }
-                order.way = None;
+                order.drop_way();
             }
-            Destination::AwayFrom(..) => order.way = None,
+            Destination::AwayFrom(..) => order.drop_way(),
             Destination::After(_) => {}
         }
         None
@@ -328,9 +371,10 @@ impl<R: Recorder> Turn<'_, R> {
     pub fn displaced(&mut self, id: ActorId) {
         let a = &mut self.world.actors[id.index()];
         (a.step, a.pressed, a.jumped, a.stirred) = (None, None, true, true);
-        a.before = a.at;
+        a.starts_here();
         if let Some(w) = &mut a.walk {
-            (w.way, w.planned.0) = (None, u64::MAX);
+            w.drop_way();
+            w.planned.0 = u64::MAX;
         }
         self.stopper_changed(id);
     }
@@ -373,7 +417,7 @@ impl<R: Recorder> Turn<'_, R> {
             let a = &self.world.actors[i];
             let rides = !a.gone
                 && a.enabled
-                && a.zone.is_none()
+                && !a.is_zone
                 && a.at.area == from.area
                 && space::holds((from.x, from.y), size, (a.at.x, a.at.y))
                 && crate::route::carries(self.program, self.world, id, other);
@@ -390,7 +434,7 @@ impl<R: Recorder> Turn<'_, R> {
             }
             a.stirred = true;
             if let Some(w) = &mut a.walk {
-                w.way = None;
+                w.drop_way();
             }
             let now = a.at;
             let moved = self.note(|| Rec::Moved { actor: other, from: was, to: now, cause });

@@ -85,19 +85,38 @@ pub struct World {
     pub ending: Option<Ending>,
 }
 
+/// What of an actor seldom changes: keyframes share it.
 #[derive(Clone, Debug)]
-pub struct Actor {
+pub struct Rest {
     pub name: Arc<str>,
     /// What its streams of chance are named by.
     pub stream: Arc<str>,
     /// The zone for which it stands: then it is no actor, and holds the zone's variables and machines.
     pub zone: Option<ZoneId>,
-    pub kind: KindId,
+    pub look: Arc<str>,
+    pub colour: u32,
+    pub tags: SmallVec<[TagId; 2]>,
+    /// Its inputs are not taken.
+    pub frozen: bool,
+    /// The place and facing that `recall` brings it back to.
+    pub checkpoint: (Point, u32),
+    /// The tick from which `every` and `after` of its kind count.
+    pub created: u64,
+    pub disabled_at: u64,
+    pub size: (f64, f64),
+}
+
+#[derive(Clone, Debug)]
+pub struct Actor {
     pub at: Point,
-    /// Where it was when it was sensed last, or was put since: from there it went on foot.
+    /// Where it was when it was sensed last, or was put since: from there it went on foot. And its cell.
     pub before: Point,
+    pub cell: (i64, i64),
+    pub kind: KindId,
     pub facing: u32,
     pub speed: f64,
+    /// True of the stand-ins of zones.
+    pub is_zone: bool,
     pub solid: bool,
     pub opaque: bool,
     pub visible: bool,
@@ -107,41 +126,45 @@ pub struct Actor {
     pub gone: bool,
     /// Removed before this tick: it cannot be read either.
     pub buried: bool,
-    pub look: Arc<str>,
-    pub colour: u32,
-    pub size: (f64, f64),
-    pub tags: SmallVec<[TagId; 2]>,
-    pub fields: Vec<Value>,
-    /// The tick from which `every` and `after` of its kind count.
-    /// Its inputs are not taken.
-    pub frozen: bool,
-    /// The place and facing that `recall` brings it back to.
-    pub checkpoint: (Point, u32),
-    pub created: u64,
-    pub disabled_at: u64,
-    pub step: Option<Box<Step>>,
-    /// The order to walk that it carries out.
-    pub walk: Option<Box<Order>>,
-    /// How often its own moves changed what stops others.
-    pub own_ground: u64,
-    /// The area in which it was sensed last.
-    pub area: AreaId,
-    /// The cell and tile under its centre when they were sensed last.
-    pub ground: Option<((i64, i64), TileId)>,
-    /// An arrow that waits for the step under way to end.
-    pub pressed: Option<(u32, Cause)>,
-    /// Zones that it is in, sorted, with the tick of entry.
-    pub inside: SmallVec<[(ZoneKey, u64); 1]>,
-    /// What its last move was stopped by.
-    pub bump: Option<Box<Bump>>,
     /// Something about it changed that sensing looks at.
     pub stirred: bool,
     /// It went on its way in this tick, and nothing else about it changed by that.
     pub moved: bool,
     /// Its place was set, not walked to: what lies between is not crossed.
     pub jumped: bool,
+    /// The area in which it was sensed last.
+    pub area: AreaId,
     /// What moved it last.
     pub moved_by: Cause,
+    pub step: Option<Box<Step>>,
+    /// The order to walk that it carries out.
+    pub walk: Option<Box<Order>>,
+    /// An arrow that waits for the step under way to end.
+    pub pressed: Option<Box<(u32, Cause)>>,
+    /// How often its own moves changed what stops others.
+    pub own_ground: u64,
+    /// The cell and tile under its centre when they were sensed last.
+    pub ground: Option<Box<((i64, i64), TileId)>>,
+    /// Zones that it is in, sorted, with the tick of entry.
+    pub inside: SmallVec<[(ZoneKey, u64); 1]>,
+    /// What its last move was stopped by.
+    pub bump: Option<Box<Bump>>,
+    pub fields: Vec<Value>,
+    pub rest: Arc<Rest>,
+}
+
+impl std::ops::Deref for Actor {
+    type Target = Rest;
+
+    fn deref(&self) -> &Rest {
+        &self.rest
+    }
+}
+
+impl std::ops::DerefMut for Actor {
+    fn deref_mut(&mut self) -> &mut Rest {
+        Arc::make_mut(&mut self.rest)
+    }
 }
 
 /// A zone of the level, or that of an actor.
@@ -187,6 +210,8 @@ pub struct Order {
     /// The points of its way, the next one last of the first `left`; none where the way has to be planned.
     pub way: Option<Arc<[Point]>>,
     pub left: usize,
+    /// The point to which it goes next, while there is one.
+    pub aim: Option<Point>,
     /// For what the way was planned: what stopped it, and the goal.
     pub planned: (u64, Point),
     pub stuck: bool,
@@ -311,6 +336,11 @@ pub struct MachineState {
 }
 
 impl Actor {
+    /// From here it goes on foot.
+    pub fn starts_here(&mut self) {
+        (self.before, self.cell) = (self.at, self.at.cell());
+    }
+
     /// True where sensing has to look at it.
     pub fn stirs(&self) -> bool {
         self.stirred || self.moved
@@ -318,14 +348,21 @@ impl Actor {
 }
 
 impl Order {
-    /// The point to which it goes next.
-    pub fn next(&self) -> Option<Point> {
-        self.way.as_ref()?.get(self.left.checked_sub(1)?).copied()
-    }
-
     /// Takes a new way.
     pub fn take_way(&mut self, way: Vec<Point>) {
+        self.aim = way.last().copied();
         (self.left, self.way) = (way.len(), Some(way.into()));
+    }
+
+    /// Forgets its way: it is planned anew.
+    pub fn drop_way(&mut self) {
+        (self.way, self.aim, self.left) = (None, None, 0);
+    }
+
+    /// A point was reached: the one before it in the list is next.
+    pub fn reached(&mut self) {
+        self.left = self.left.saturating_sub(1);
+        self.aim = self.left.checked_sub(1).and_then(|i| self.way.as_ref()?.get(i).copied());
     }
 }
 
@@ -437,7 +474,7 @@ impl World {
 
     /// All actors that are there, in order of creation.
     pub fn living(&self) -> impl Iterator<Item = (ActorId, &Actor)> {
-        self.ones().filter(|(_, a)| a.zone.is_none())
+        self.ones().filter(|(_, a)| !a.is_zone)
     }
 
     /// All actors that are there, and the stand-ins of zones with a kind.

@@ -1,0 +1,213 @@
+//! Every figure of speed, as ratios measured side by side in one run: `cargo run --release`.
+//!
+//! Each pair is measured in turns, several times; the ratio of the medians is printed with what is wanted.
+
+mod reedbed;
+
+use mayfly_engine::hash::state_hash;
+use mayfly_engine::history::History;
+use mayfly_engine::record::Nothing;
+use mayfly_engine::renew::Kept;
+use mayfly_engine::{Engine, World};
+use mayfly_lab::index::{Index, Indexing};
+use mayfly_lang::check;
+use reedbed::{Counts, LUA, RATE, Reedbed, SIZE};
+use std::fmt::Write;
+use std::time::{Duration, Instant};
+
+const TURNS: usize = 5;
+
+fn timed<T>(f: impl FnOnce() -> T) -> (Duration, T) {
+    let t = Instant::now();
+    let got = f();
+    (t.elapsed(), got)
+}
+
+fn median(mut all: Vec<Duration>) -> f64 {
+    all.sort();
+    all[all.len() / 2].as_secs_f64()
+}
+
+fn say(what: &str, got: f64, unit: &str, wanted: &str) {
+    println!("{what:<72} {got:>9.2}{unit}   {wanted}");
+}
+
+/// Flies with nothing recorded.
+fn silent(engine: &Engine, ticks: u64) -> World {
+    let (mut w, _) = engine.start(engine.program.seed, &Kept::default());
+    while w.next < ticks {
+        if engine.skip(&mut w, ticks) == 0 {
+            engine.tick(&mut w, &[], &[], &mut Nothing);
+        }
+    }
+    w
+}
+
+/// Flies as the application does: causes and writes recorded and indexed, keyframes kept.
+fn recorded(engine: &Engine, ticks: u64) -> History {
+    let mut h = History::new(engine, engine.program.seed, Kept::default());
+    let mut index = Index::default();
+    while h.live_tick() < ticks {
+        if h.skip(engine, ticks) == 0 {
+            h.advance(engine, vec![], &mut Indexing { index: &mut index, count: 0 });
+        }
+    }
+    h
+}
+
+fn counts(w: &World) -> Counts {
+    let n = |i: usize| if let mayfly_base::Value::Number(n) = w.vars[i] { n as u64 } else { 0 };
+    Counts { entered: n(0), left: n(1), tenths: n(2) }
+}
+
+fn four_ways() {
+    let ticks = 1200;
+    let bed = Reedbed::new(1000, 200, 3000, SIZE);
+    let engine = bed.engine();
+    let goals = bed.goals(&engine, ticks);
+    let lua = mlua::Lua::new();
+    lua.load(LUA).exec().expect("the Lua loads");
+    let table = |list: &[(i64, i64)]| list.iter().map(|(x, y)| vec![*x, *y]).collect::<Vec<_>>();
+    let (zones, places) = (table(&bed.zones), table(&bed.places));
+    let aims: Vec<Vec<Vec<i64>>> = goals.iter().map(|g| table(g)).collect();
+    let in_lua = |name: &str| {
+        let f: mlua::Function = lua.globals().get(name).expect("a function");
+        let got: (u64, u64, u64) =
+            f.call((zones.clone(), places.clone(), aims.clone(), ticks, RATE, SIZE)).expect("it runs");
+        Counts { entered: got.0, left: got.1, tenths: got.2 }
+    };
+    let mut times: [Vec<Duration>; 5] = Default::default();
+    for _ in 0..TURNS {
+        let runs = [
+            timed(|| counts(recorded(&engine, ticks).live())),
+            timed(|| counts(&silent(&engine, ticks))),
+            timed(|| reedbed::by_hand(&bed, &goals, ticks, SIZE)),
+            timed(|| in_lua("indexed")),
+            timed(|| in_lua("polled")),
+        ];
+        for (list, (time, got)) in times.iter_mut().zip(runs) {
+            assert_eq!(got, runs_first(&engine, ticks), "all ways end with the same counters");
+            list.push(time);
+        }
+    }
+    let [on, off, hand, indexed, polled] = times.map(median);
+    println!("reedbed(1000, 200, 3000), {ticks} ticks: {:?}", counts(&silent(&engine, ticks)));
+    say("  polled LuaJIT / Mayfly, recording on", polled / on, "x", "at least 20");
+    say("  indexed LuaJIT / Mayfly, recording on", indexed / on, "x", "at least 1");
+    say("  Mayfly, recording off / Rust by hand", off / hand, "x", "at most 3");
+    say("  Mayfly, recording on / off", on / off, "x", "at most 1.5");
+    println!("  per tick: recorded {:.1} us, silent {:.1} us, by hand {:.1} us", on / ticks as f64 * 1e6, off / ticks as f64 * 1e6, hand / ticks as f64 * 1e6);
+}
+
+fn runs_first(engine: &Engine, ticks: u64) -> Counts {
+    use std::sync::OnceLock;
+    static FIRST: OnceLock<(u64, u64, u64)> = OnceLock::new();
+    let f = FIRST.get_or_init(|| {
+        let c = counts(&silent(engine, ticks));
+        (c.entered, c.left, c.tenths)
+    });
+    Counts { entered: f.0, left: f.1, tenths: f.2 }
+}
+
+fn engine_of(text: &str) -> Engine {
+    let c = check::check("bench", text);
+    let said: Vec<&str> = c.diagnostics.iter().map(|d| d.message.as_str()).collect();
+    Engine::new(mayfly_lab::lower::lower(&c.level.unwrap_or_else(|| panic!("{said:?}"))))
+}
+
+/// Two engines in turns: the ratio of their medians.
+fn ratio(a: &Engine, b: &Engine, ticks: u64) -> f64 {
+    let (mut x, mut y) = (vec![], vec![]);
+    for _ in 0..TURNS {
+        x.push(timed(|| silent(a, ticks)).0);
+        y.push(timed(|| silent(b, ticks)).0);
+    }
+    median(x) / median(y)
+}
+
+fn cost_follows_what_happens() {
+    let level = |others: usize| {
+        let mut t = String::from("var n = 0\n");
+        for i in 0..50 {
+            let _ = writeln!(t, "rule \"fires {i}\" {{ when tick; then {{ n += 1 }} }}");
+        }
+        for i in 0..others {
+            let _ = writeln!(t, "message m{i}\nrule \"rests {i}\" {{ when hears m{i}; then {{ n -= 1 }} }}");
+        }
+        engine_of(&t)
+    };
+    say("50 rules fire a tick: among 100,000 / among 100", ratio(&level(99_950), &level(50), 2000), "x", "at most 1.2");
+    let small = Reedbed::new(100, 200, 300, 81).engine();
+    let large = Reedbed::new(1000, 2000, 3000, SIZE).engine();
+    say("ten times the actors, the same density", ratio(&large, &small, 600), "x", "at most 12");
+}
+
+fn quiet_ticks() {
+    let e = engine_of("clock tide { minute 60; hour 24; day 7; speed 1 minute per 500ms }\nvar days = 0\nrule \"day\" { when tide passes day; then { days += 1 } }\n");
+    let (time, h) = timed(|| recorded(&e, 3_600_000));
+    assert_eq!(h.live_tick(), 3_600_000);
+    say("3,600,000 ticks of one clock and nothing moving", time.as_secs_f64() * 1e3, " ms", "under 50");
+}
+
+fn seeking() {
+    let text = std::fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../examples/weir-house.may")).expect("the demo");
+    // The demo ends when the flood comes; here it never does.
+    let text = text.replace("lose ", "log ").replace("win ", "log ");
+    let e = engine_of(&text);
+    let ticks = 1_000_000;
+    let before = resident();
+    let (time, mut h) = timed(|| recorded(&e, ticks));
+    say("a flight of 1,000,000 ticks of the demo: flown in", time.as_secs_f64(), " s", "");
+    say("  its memory", (resident() - before) as f64 / 1024.0, " MB", "at most 300");
+    let mut s = mayfly_base::random::Stream::new(3, "seek");
+    let mut times = vec![];
+    for _ in 0..200 {
+        let to = s.below(ticks);
+        let (time, w) = timed(|| h.world_at(&e, to));
+        assert_eq!(w.next, to);
+        times.push(time);
+    }
+    times.sort();
+    say("  to any tick of it, 99th percentile", times[197].as_secs_f64() * 1e3, " ms", "at most 50");
+    let w = h.world_at(&e, 777_777);
+    let again = h.world_at(&e, 777_777);
+    assert_eq!(state_hash(&w), state_hash(&again));
+}
+
+/// KiB that this process holds.
+fn resident() -> u64 {
+    let status = std::fs::read_to_string("/proc/self/status").unwrap_or_default();
+    let line = status.lines().find(|l| l.starts_with("VmRSS")).unwrap_or("");
+    line.split_whitespace().nth(1).and_then(|n| n.parse().ok()).unwrap_or(0)
+}
+
+fn reading() {
+    let mut t = String::from("var n = 0\nkind person { steered; var oil = 1 }\nplace keeper: person at (0, 0)\n");
+    let mut i = 0;
+    while t.lines().count() < 20_000 && i < 2200 {
+        let _ = write!(
+            t,
+            "zone z{i} = rect ({}, {}) 3 x 3\nrule \"rule {i}\" {{\n  when person enters z{i}\n  if person.oil > 0 and n < {i}\n  cooldown 500ms per person\n  then {{\n    n += 1\n    person.oil -= 1\n  }}\n}}\n",
+            i % 200,
+            i / 200
+        );
+        i += 1;
+    }
+    let lines = t.lines().count();
+    let times: Vec<Duration> = (0..TURNS).map(|_| timed(|| check::check("long", &t)).0).collect();
+    say(&format!("a level of {lines} lines is checked in"), median(times) * 1e3, " ms", "at most 100");
+}
+
+fn main() {
+    // `profile`: one silent flight, to be looked at by a profiler.
+    if std::env::args().nth(1).as_deref() == Some("profile") {
+        let e = Reedbed::new(1000, 200, 3000, SIZE).engine();
+        println!("{:?}", counts(&silent(&e, 60_000)));
+        return;
+    }
+    four_ways();
+    cost_follows_what_happens();
+    quiet_ticks();
+    seeking();
+    reading();
+}

@@ -1,0 +1,111 @@
+//! Ticks in which nothing is due are passed over in one step.
+//!
+//! Invariant: after a skip the world is what so many ticks without inputs would have made of it, and
+//! none of them would have recorded anything but its close.
+
+use crate::judge::is_due;
+use crate::program::Program;
+use crate::tick::Engine;
+use crate::world::*;
+
+impl Engine {
+    /// Passes over ticks in which nothing is due, to before tick `to` at most; none of them may have
+    /// inputs. Gives how many.
+    pub fn skip(&self, world: &mut World, to: u64) -> u64 {
+        let p = &self.program;
+        if to <= world.next + 1 || p.dispatch.asks_everyone() || is_busy(p, world) {
+            return 0;
+        }
+        let due = next_due(p, world, to);
+        let ticks = due.saturating_sub(world.next);
+        if ticks == 0 {
+            return 0;
+        }
+        for (c, state) in p.clocks.iter().zip(&mut world.clocks) {
+            let units = state.run(c, p.rate, ticks);
+            state.go(c, units);
+        }
+        world.tick += ticks;
+        world.next += ticks;
+        ticks
+    }
+}
+
+/// True where something may happen in every tick.
+fn is_busy(p: &Program, w: &World) -> bool {
+    let d = &p.dispatch;
+    w.next == w.base
+        || w.tick + 1 != w.next
+        || w.ended.is_some()
+        || w.ending.is_some()
+        || !w.stale.is_empty()
+        || !d.always.is_empty()
+        || !p.eventless.is_empty()
+        || !w.ramps.is_empty()
+        || !w.later.is_empty()
+        || !w.near.is_empty()
+        || !w.down.is_empty()
+        || !w.fresh.is_empty()
+        || w.sight_changed && d.sight
+        || d.lasting.1 && !w.contacts.is_empty()
+        || d.lasting.2 && !w.seen.is_empty()
+        || w.runs.iter().any(|r| matches!(r.wait, Wait::Test(_)))
+        || w.actors.iter().any(|a| {
+            a.stirs()
+                || a.step.is_some()
+                || a.pressed.is_some()
+                || a.walk.is_some()
+                || d.lasting.0 && !a.inside.is_empty()
+                || !a.gone && p.kinds[a.kind.index()].falls.is_some()
+        })
+}
+
+/// The next tick in which time starts anything, `most` at most.
+fn next_due(p: &Program, w: &World, most: u64) -> u64 {
+    let d = &p.dispatch;
+    let mut next = most;
+    let mut at = |tick: u64| next = next.min(tick.max(w.next));
+    for t in &d.level_times {
+        at(after(w.base, t.first, t.period, w.next));
+    }
+    for t in &d.kind_times {
+        for (_, a) in w.ones().filter(|(_, a)| a.enabled) {
+            at(after(a.created, t.first, t.period, w.next));
+        }
+    }
+    if !d.state_times.is_empty() {
+        for m in w.machines.values() {
+            for (_, since, _) in &m.stays {
+                d.state_times.iter().for_each(|t| at(after(*since, t.first, t.period, w.next)));
+            }
+        }
+    }
+    w.timers.iter().filter(|t| t.running).for_each(|t| at(t.due));
+    w.mail.iter().for_each(|m| at(m.due));
+    for r in &w.runs {
+        if let Wait::Until(due) | Wait::Test(Some(due)) | Wait::Event(_, Some(due)) = r.wait {
+            at(due);
+        }
+    }
+    for (c, state) in p.clocks.iter().zip(&w.clocks) {
+        let most = most.saturating_sub(w.next) + 1;
+        for u in &c.awaited {
+            let ticks = state.ticks_to(c, c.sizes[*u as usize], p.rate, most);
+            at(w.next + ticks.max(1) - 1);
+        }
+    }
+    next
+}
+
+/// The first tick from `from` on in which what counts from `since` is due; far away where it never is.
+fn after(since: u64, first: u64, period: u64, from: u64) -> u64 {
+    let age = from.saturating_sub(since);
+    if is_due(first, period, age) {
+        return from.max(since);
+    }
+    match period {
+        _ if age < first => since + first,
+        0 => u64::MAX,
+        _ => since + first + (age - first).div_ceil(period) * period,
+    }
+}

@@ -1,0 +1,127 @@
+//! Which zones of the level lie on a cell: a grid that is made once for a program.
+//!
+//! Invariant: every zone whose shape can hold a point of a cell is listed there, or is asked always.
+
+use crate::program::{Map, Zone};
+use crate::space;
+use mayfly_base::code::Shape;
+use mayfly_base::*;
+use rustc_hash::{FxHashMap, FxHashSet};
+use smallvec::SmallVec;
+
+/// The zones of a level by cell.
+#[derive(Clone, Debug, Default)]
+pub struct ZoneGrid {
+    /// For each map: where each cell's zones begin in `listed`, and where the last one's end.
+    maps: Vec<Dense>,
+    listed: Vec<ZoneId>,
+    /// Cells off the maps.
+    beyond: FxHashMap<(AreaId, i64, i64), SmallVec<[ZoneId; 4]>>,
+    /// Zones that lie on too many cells to be listed: asked always.
+    wide: Vec<ZoneId>,
+    /// Zones of kinds.
+    pub moving: Vec<ZoneId>,
+    /// Cells on which a zone lies that does not hold whole cells: who stays in any other cell stays in its
+    /// zones.
+    uneven: FxHashSet<(AreaId, i64, i64)>,
+}
+
+#[derive(Clone, Debug, Default)]
+struct Dense {
+    width: i64,
+    height: i64,
+    starts: Vec<u32>,
+}
+
+/// Cells that a zone may take in the grid.
+const MOST_LISTED: i64 = 200_000;
+
+impl ZoneGrid {
+    pub fn new(zones: &[Zone], maps: &[Map]) -> Self {
+        let mut grid = Self::default();
+        let mut cells: FxHashMap<(AreaId, i64, i64), SmallVec<[ZoneId; 4]>> = FxHashMap::default();
+        for (i, z) in zones.iter().enumerate() {
+            let id = ZoneId::at(i);
+            if z.of.is_some() {
+                grid.moving.push(id);
+                continue;
+            }
+            let Some((x0, y0, x1, y1)) = space::bounds(&z.shape) else { continue };
+            let whole = is_whole(&z.shape);
+            if (x1 - x0 + 1).saturating_mul(y1 - y0 + 1) > MOST_LISTED {
+                grid.wide.push(id);
+                continue;
+            }
+            for y in y0..=y1 {
+                for x in x0..=x1 {
+                    cells.entry((z.area, x, y)).or_default().push(id);
+                    if !whole {
+                        grid.uneven.insert((z.area, x, y));
+                    }
+                }
+            }
+        }
+        for (area, map) in maps.iter().enumerate() {
+            let mut dense = Dense { width: map.width, height: map.height, starts: vec![] };
+            for y in 0..map.height {
+                for x in 0..map.width {
+                    dense.starts.push(grid.listed.len() as u32);
+                    grid.listed.extend(cells.remove(&(AreaId::at(area), x, y)).into_iter().flatten());
+                }
+            }
+            dense.starts.push(grid.listed.len() as u32);
+            grid.maps.push(dense);
+        }
+        grid.beyond = cells;
+        grid
+    }
+
+    /// A grid that lists nothing: every zone is asked always.
+    pub fn without_index(zones: &[Zone]) -> Self {
+        let all = (0..zones.len()).map(ZoneId::at);
+        let (moving, wide) = all.partition(|z| zones[z.index()].of.is_some());
+        Self { wide, moving, ..Self::default() }
+    }
+
+    /// True of a cell in which no way leads into or out of a zone of the level.
+    pub fn is_even(&self, area: AreaId, (x, y): (i64, i64)) -> bool {
+        self.wide.is_empty() && (self.uneven.is_empty() || !self.uneven.contains(&(area, x, y)))
+    }
+
+    /// True where no zone of the level lies on any cell that a way between two cells may pass.
+    pub fn is_free(&self, area: AreaId, from: (i64, i64), to: (i64, i64)) -> bool {
+        self.wide.is_empty()
+            && (from.0.min(to.0)..=from.0.max(to.0))
+                .all(|x| (from.1.min(to.1)..=from.1.max(to.1)).all(|y| self.on(area, x, y).is_empty()))
+    }
+
+    /// Calls `see` for every zone that a way between two cells may meet; the same one may come again.
+    pub fn near(&self, area: AreaId, from: (i64, i64), to: (i64, i64), mut see: impl FnMut(ZoneId)) {
+        for y in from.1.min(to.1)..=from.1.max(to.1) {
+            for x in from.0.min(to.0)..=from.0.max(to.0) {
+                self.on(area, x, y).iter().for_each(|z| see(*z));
+            }
+        }
+        self.wide.iter().for_each(|z| see(*z));
+    }
+
+    fn on(&self, area: AreaId, x: i64, y: i64) -> &[ZoneId] {
+        match self.maps.get(area.index()) {
+            Some(m) if (0..m.width).contains(&x) && (0..m.height).contains(&y) => {
+                let at = (y * m.width + x) as usize;
+                &self.listed[m.starts[at] as usize..m.starts[at + 1] as usize]
+            }
+            _ if self.beyond.is_empty() => &[],
+            _ => self.beyond.get(&(area, x, y)).map_or(&[], |l| l),
+        }
+    }
+}
+
+/// True of shapes that hold whole cells.
+fn is_whole(shape: &Shape) -> bool {
+    match shape {
+        Shape::Rect { .. } | Shape::Cells(_) => true,
+        Shape::Disc { .. } | Shape::Poly(_) => false,
+        Shape::Sum(a, b) | Shape::Less(a, b) => is_whole(a) && is_whole(b),
+    }
+}
