@@ -14,3 +14,4 @@ pub mod near;
 pub mod parser;
 pub mod syntax;
 pub mod types;
+pub mod visit;

@@ -285,7 +285,6 @@ impl Checker {
         match self.names.get(name).map(|(d, _)| *d) {
             Some(Def::Var(v)) => {
                 let ty = self.var_type(v);
-                self.used.read_var(v);
                 (Expr { kind: ExprKind::Var(v), span }, ty)
             }
             Some(Def::Define(d)) => {

@@ -1,33 +1,35 @@
 //! Findings: what loads and yet may not do what was meant.
 //!
+//! They are read off the checked level ([`crate::visit`]), once it is whole.
+//!
 //! Invariant: a finding never stops a level; each has its own code, and the tests hold an example that
 //! raises it and one that does not.
 
 use super::Checker;
 use crate::diagnostic::Diagnostic;
+use crate::level::*;
 use crate::syntax::Node;
+use crate::types::Ty;
+use crate::visit;
+use mayfly_base::code::*;
+use mayfly_base::value::same_number;
 use mayfly_base::*;
 use rustc_hash::FxHashSet;
+use std::collections::BTreeMap;
+
+/// Rules on one event that are compared with each other at most.
+const MOST_PAIRED: usize = 100;
 
 /// What was seen while the level was read.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Used {
-    read: FxHashSet<VarId>,
-    written: FxHashSet<VarId>,
     sent: FxHashSet<MessageId>,
     heard: FxHashSet<MessageId>,
-    fields: FxHashSet<String>,
     /// A message that a variable holds was sent: which, is not known.
     held: bool,
 }
 
 impl Used {
-    pub fn read_var(&mut self, v: VarId) {
-        self.read.insert(v);
-    }
-    pub fn wrote_var(&mut self, v: VarId) {
-        self.written.insert(v);
-    }
     pub fn sent(&mut self, m: MessageId) {
         self.sent.insert(m);
     }
@@ -37,13 +39,27 @@ impl Used {
     pub fn heard(&mut self, m: MessageId) {
         self.heard.insert(m);
     }
-    pub fn read_field(&mut self, _: KindId, name: &str) {
-        self.fields.insert(name.to_string());
-    }
 }
 
 impl Checker {
     pub fn findings(&mut self, _: &Node) {
+        self.unused_messages();
+        // Of a level with errors it is not known what is missing in it.
+        if self.diagnostics.iter().any(|d| d.severity == crate::diagnostic::Severity::Error) {
+            return;
+        }
+        let found = [
+            unused_variables(&self.level),
+            stepped_over(&self.level),
+            never_firing(&self.level),
+            complementary(&self.level),
+            rounded(&self.level),
+            unguarded(&self.level),
+        ];
+        self.diagnostics.extend(found.into_iter().flatten());
+    }
+
+    fn unused_messages(&mut self) {
         for i in 0..self.level.messages.len() {
             let (id, m) = (MessageId::at(i), &self.level.messages[i]);
             let (sent, heard) = (self.used.sent.contains(&id), self.used.heard.contains(&id));
@@ -61,5 +77,466 @@ impl Checker {
             let d = Diagnostic::finding(code, m.span, format!("`{}` {what}", m.name), help);
             self.diagnostics.push(d);
         }
+    }
+}
+
+/// Variables that are written and never read, or read and never written.
+fn unused_variables(level: &Level) -> Vec<Diagnostic> {
+    let mut read: FxHashSet<VarId> = FxHashSet::default();
+    let mut fields: FxHashSet<&str> = FxHashSet::default();
+    visit::all_exprs(level, &mut |e| match &e.kind {
+        ExprKind::Var(v) => drop(read.insert(*v)),
+        ExprKind::Field(_, f) => {
+            // Which kind it is of is not known here: one name counts for all of them.
+            fields.extend(level.kinds.iter().filter_map(|k| k.fields.get(f.index())).map(|v| v.name.as_str()));
+        }
+        _ => {}
+    });
+    let mut written: FxHashSet<VarId> = FxHashSet::default();
+    visit::all_stmts(level, &mut |s| {
+        if let StmtKind::Do(a) = &s.kind
+            && let Some(Place::Var(v)) = root_place(a)
+        {
+            written.insert(*v);
+        }
+    });
+    let mut out = vec![];
+    for (i, v) in level.vars.iter().enumerate() {
+        let id = VarId::at(i);
+        let (code, what, help) = match (read.contains(&id), written.contains(&id)) {
+            (false, true) if !v.keep => {
+                ("never-read", "is written and never read", "show it, test it, or take it out".to_string())
+            }
+            (true, false) if !v.keep => {
+                let help = format!("make it a constant: `const {} = …`, or write it somewhere", v.name);
+                ("never-written", "is read and never written", help)
+            }
+            (false, false) if !v.keep => ("never-used", "is neither read nor written", "use it or take it out".into()),
+            _ => continue,
+        };
+        out.push(Diagnostic::finding(code, v.span, format!("`{}` {what}", v.name), help));
+    }
+    for k in &level.kinds {
+        let own = k.like.map_or(0, |b| level.kinds[b.index()].fields.len());
+        for f in k.fields.iter().skip(own).filter(|f| !fields.contains(f.name.as_str()) && !f.keep) {
+            let message = format!("`{}.{}` is never read", k.name, f.name);
+            out.push(Diagnostic::finding("never-read", f.span, message, "show it, test it, or take it out"));
+        }
+    }
+    out
+}
+
+/// The variable that an action changes.
+fn root_place(a: &Action) -> Option<&Place> {
+    let mut p = match a {
+        Action::Assign { place, .. } | Action::Ramp { place, .. } => place,
+        Action::Push { list, .. } => list,
+        Action::Clear(p) | Action::Bag { bag: p, .. } => p,
+        _ => return None,
+    };
+    while let Place::Entry(base, _) = p {
+        p = base;
+    }
+    Some(p)
+}
+
+fn number(e: &Expr) -> Option<f64> {
+    if let ExprKind::Const(Value::Number(n)) = e.kind { Some(n) } else { None }
+}
+
+/// `x == 10` where x goes from 0 in steps of 3, or moves over time: it is stepped over.
+fn stepped_over(level: &Level) -> Vec<Diagnostic> {
+    /// How a variable moves, as far as that is known.
+    enum Way {
+        Steps(f64),
+        Ramps,
+        Free,
+    }
+    let mut ways: Vec<Option<Way>> = level.vars.iter().map(|_| None).collect();
+    visit::all_stmts(level, &mut |s| {
+        let StmtKind::Do(a) = &s.kind else { return };
+        let Some(Place::Var(v)) = root_place(a) else { return };
+        let way = match a {
+            Action::Assign { op: Some(BinOp::Add | BinOp::Sub), value, .. } => match (&value.kind, number(value)) {
+                (_, Some(n)) if n != 0.0 => Way::Steps(n.abs()),
+                (ExprKind::Per(..), _) => Way::Ramps,
+                _ => Way::Free,
+            },
+            Action::Ramp { .. } => Way::Ramps,
+            // Back to its first value: its steps begin there anyway.
+            Action::Assign { op: None, value, .. } if number(value) == number(&level.vars[v.index()].first) => return,
+            _ => Way::Free,
+        };
+        let old = &mut ways[v.index()];
+        *old = Some(match (old.take(), way) {
+            (None, way) => way,
+            (Some(Way::Steps(a)), Way::Steps(b)) if same_number(a, b) => Way::Steps(a),
+            (Some(Way::Ramps), Way::Ramps) => Way::Ramps,
+            _ => Way::Free,
+        });
+    });
+    let mut out = vec![];
+    visit::all_exprs(level, &mut |e| {
+        let ExprKind::Binary(BinOp::Eq, a, b) = &e.kind else { return };
+        let (v, goal) = match (&a.kind, &b.kind) {
+            (ExprKind::Var(v), _) => (*v, number(b)),
+            (_, ExprKind::Var(v)) => (*v, number(a)),
+            _ => return,
+        };
+        let (Some(goal), var) = (goal, &level.vars[v.index()]) else { return };
+        let Some(first) = number(&var.first) else { return };
+        let why = match &ways[v.index()] {
+            Some(Way::Steps(s)) => {
+                let steps = (goal - first) / s;
+                if same_number(steps, steps.round()) {
+                    return;
+                }
+                format!("goes in steps of {}", value::show_number(*s))
+            }
+            Some(Way::Ramps) => "moves by little shares".into(),
+            _ => return,
+        };
+        out.push(Diagnostic::finding(
+            "stepped-over",
+            e.span,
+            format!("`{}` {why} and may never be exactly {}", var.name, value::show_number(goal)),
+            format!("write `{} >= {}`, or `reaches`", var.name, value::show_number(goal)),
+        ));
+    });
+    out
+}
+
+/// Rules whose event cannot happen, or that are never switched on.
+fn never_firing(level: &Level) -> Vec<Diagnostic> {
+    let mut started: FxHashSet<TimerId> = FxHashSet::default();
+    let mut switched: FxHashSet<RuleId> = FxHashSet::default();
+    let mut spawned: FxHashSet<KindId> = FxHashSet::default();
+    let (mut any_timer, mut any_kind) = (false, false);
+    visit::all_stmts(level, &mut |s| match &s.kind {
+        StmtKind::Do(Action::Timer { timer, order: TimerOrder::Start(_) }) => match timer.kind {
+            ExprKind::Const(Value::Timer(t)) => drop(started.insert(t)),
+            _ => any_timer = true,
+        },
+        StmtKind::Do(Action::SwitchRule { rule, on: true }) => drop(switched.insert(*rule)),
+        StmtKind::Do(Action::Spawn { kind, .. }) => match kind.kind {
+            ExprKind::Const(Value::Kind(k)) => drop(spawned.insert(k)),
+            _ => any_kind = true,
+        },
+        _ => {}
+    });
+    let there = |k: KindId| {
+        any_kind
+            || level.actors.iter().any(|a| level.is_kind(a.kind, k))
+            || level.zones.iter().any(|z| z.kind.is_some_and(|x| level.is_kind(x, k)))
+            || spawned.iter().any(|s| level.is_kind(*s, k))
+    };
+    let steers = |w: &Who| match &w.set {
+        WhoSet::Kind(k) => level.kinds.iter().enumerate().any(|(i, x)| x.steered && level.is_kind(KindId::at(i), *k)),
+        WhoSet::Actor(a) => level.actors.get(a.index()).is_none_or(|a| level.kinds[a.kind.index()].steered),
+        _ => true,
+    };
+    let noticed = |z: ZoneId, w: &Who| {
+        let zone = &level.zones[z.index()];
+        let WhoSet::Kind(k) = w.set else { return true };
+        zone.notices.is_empty()
+            || zone.notices.iter().any(|n| match n {
+                WhoSet::Kind(n) => level.is_kind(k, *n) || level.is_kind(*n, k),
+                _ => true,
+            })
+    };
+    let mut out = vec![];
+    let mut say = |span: Span, why: String, help: String| out.push(Diagnostic::finding("never-fires", span, why, help));
+    for (i, r) in level.rules.iter().enumerate() {
+        if r.limits.off && !switched.contains(&RuleId::at(i)) {
+            let help = format!("switch it on somewhere: `enable rule \"{}\"`, or take `off` out", r.title);
+            say(r.span, format!("\"{}\" is off, and nothing switches it on", r.title), help);
+        }
+        for c in r.clauses.iter().filter(|c| c.test.kind == ExprKind::Const(Value::Flag(false))) {
+            say(c.test.span, "this is never true".into(), "take the clause out, or test something that changes".into());
+        }
+        for w in &r.whens {
+            let mut who = |who: &Who| {
+                if let WhoSet::Kind(k) = who.set
+                    && !there(k)
+                {
+                    let name = &level.kinds[k.index()].name;
+                    let help = format!("place one: `place {name} at (x, y)`, or spawn one");
+                    say(w.span, format!("there is never a `{name}`"), help);
+                }
+            };
+            match &w.event {
+                Event::Press(p) if !steers(&p.who) => {
+                    let help = "write `steered` in its kind, or ask for one that is".to_string();
+                    say(w.span, "who is not steered presses nothing".into(), help);
+                }
+                Event::TimerEnds(Expr { kind: ExprKind::Const(Value::Timer(t)), .. }) => {
+                    let timer = &level.timers[t.index()];
+                    if !timer.running && !started.contains(t) && !any_timer {
+                        let help = format!("start it: `start {}`, or declare it `running`", timer.name);
+                        say(w.span, format!("`{}` is never started", timer.name), help);
+                    }
+                }
+                Event::Zone { who: x, zone: ZoneWhich::Level(z), .. } if !noticed(*z, x) => {
+                    let name = &level.zones[z.index()].name;
+                    let help = "add it to the zone's `for`, or ask for one that it notices".to_string();
+                    say(w.span, format!("`{name}` does not notice these"), help);
+                }
+                Event::Zone { who: x, .. } | Event::Bumps { who: x, .. } | Event::Treads { who: x, .. } => who(x),
+                Event::Pair { a, b, .. } => [a, b].into_iter().for_each(who),
+                _ => {}
+            }
+        }
+    }
+    out
+}
+
+/// Two rules on one event, one of which tests what the other denies and writes it: both fire in a row.
+fn complementary(level: &Level) -> Vec<Diagnostic> {
+    let mut out = vec![];
+    let mut told: FxHashSet<(usize, usize)> = FxHashSet::default();
+    for (i, j) in on_one_event(level) {
+        let (a, b) = (&level.rules[i], &level.rules[j]);
+        if told.insert((i, j)) {
+            let Some((test, _)) = a
+                .clauses
+                .iter()
+                .find_map(|x| b.clauses.iter().find(|y| denies(&x.test, &y.test)).map(|y| (&x.test, &y.test)))
+            else {
+                continue;
+            };
+            if !writes_what(&a.then, test) {
+                continue;
+            }
+            out.push(
+                Diagnostic::finding(
+                    "complementary",
+                    b.span,
+                    format!(
+                        "\"{}\" and \"{}\" can both fire for one event: the first makes the other's test true",
+                        a.title, b.title
+                    ),
+                    "put both into `first of \"title\" { … }`, or write one rule with an `else`",
+                )
+                .and(a.span, "the first is here"),
+            );
+        }
+    }
+    out
+}
+
+/// Pairs of rules with clauses that await the same event, the earlier first.
+fn on_one_event(level: &Level) -> Vec<(usize, usize)> {
+    let mut by_event: BTreeMap<(Option<KindId>, String), Vec<usize>> = BTreeMap::new();
+    for (i, r) in level.rules.iter().enumerate() {
+        if r.part.is_none() && r.group.is_none() && !r.clauses.is_empty() {
+            for w in &r.whens {
+                by_event.entry((r.owner, format!("{:?}", bare(&w.event)))).or_default().push(i);
+            }
+        }
+    }
+    let mut out = vec![];
+    for list in by_event.values() {
+        for (n, i) in list.iter().enumerate().take(MOST_PAIRED) {
+            out.extend(list[n + 1..].iter().take(MOST_PAIRED).filter(|j| *j != i).map(|j| (*i, *j)));
+        }
+    }
+    out.sort_unstable();
+    out
+}
+
+/// An event without the places where its parts stand.
+fn bare(e: &Event) -> Event {
+    let mut e = e.clone();
+    if let Event::Press(p) = &mut e
+        && let Some((_, Some(within))) = &mut p.near
+    {
+        within.span = Span::default();
+    }
+    e
+}
+
+/// The same expression, wherever it stands.
+fn same(a: &Expr, b: &Expr) -> bool {
+    match (&a.kind, &b.kind) {
+        (ExprKind::Field(x, f), ExprKind::Field(y, g)) => f == g && same(x, y),
+        (ExprKind::Attr(x, f), ExprKind::Attr(y, g)) => f == g && same(x, y),
+        (ExprKind::Binary(o, a, b), ExprKind::Binary(p, c, d)) => o == p && same(a, c) && same(b, d),
+        (ExprKind::Not(x), ExprKind::Not(y)) => same(x, y),
+        (x, y) => x == y,
+    }
+}
+
+fn denies(a: &Expr, b: &Expr) -> bool {
+    let not = |x: &Expr, y: &Expr| matches!(&x.kind, ExprKind::Not(inner) if same(inner, y));
+    let opposite = |o: BinOp, p: BinOp| matches!((o, p), (BinOp::Eq, BinOp::Ne) | (BinOp::Ne, BinOp::Eq));
+    let compared = match (&a.kind, &b.kind) {
+        (ExprKind::Binary(o, x, y), ExprKind::Binary(p, u, v)) => opposite(*o, *p) && same(x, u) && same(y, v),
+        _ => false,
+    };
+    not(a, b) || not(b, a) || compared
+}
+
+/// True where a block writes, at its top, something that the test reads.
+fn writes_what(block: &Block, test: &Expr) -> bool {
+    let mut writes = false;
+    for s in block {
+        let StmtKind::Do(a) = &s.kind else { continue };
+        let Some(p) = root_place(a) else { continue };
+        test.walk(&mut |e| {
+            writes |= match (p, &e.kind) {
+                (Place::Var(v), ExprKind::Var(w)) => v == w,
+                (Place::Field(x, f), ExprKind::Field(y, g)) => f == g && same(x, y),
+                (Place::Attr(x, f), ExprKind::Attr(y, g)) => f == g && same(x, y),
+                _ => false,
+            };
+        });
+    }
+    writes
+}
+
+/// Waits that are no whole number of ticks.
+fn rounded(level: &Level) -> Vec<Diagnostic> {
+    let mut out = vec![];
+    visit::all_stmts(level, &mut |s| {
+        let StmtKind::Wait(e) = &s.kind else { return };
+        if let ExprKind::Const(Value::Duration(d)) = e.kind
+            && level.rate.rounds(d)
+        {
+            let n = level.rate.ticks(d);
+            let truth = time::show(level.rate.micros(n), None);
+            out.push(Diagnostic::finding(
+                "rounded",
+                e.span,
+                format!("at {} ticks a second this is {n} ticks, {truth} in truth", level.rate.0),
+                "write a whole number of ticks, or leave it so",
+            ));
+        }
+    });
+    out
+}
+
+/// What may be none is used where nothing makes sure that it is there.
+fn unguarded(level: &Level) -> Vec<Diagnostic> {
+    let mut out = vec![];
+    for r in &level.rules {
+        let mut sure: Vec<&Expr> = vec![];
+        for c in &r.clauses {
+            uses(level, r, &c.test, &mut sure, &mut out);
+            sure_by(&c.test, &mut sure);
+        }
+        guarded(level, r, &r.then, &sure, &mut out);
+    }
+    out
+}
+
+/// What a true test makes sure of.
+fn sure_by<'l>(test: &'l Expr, sure: &mut Vec<&'l Expr>) {
+    match &test.kind {
+        ExprKind::Exists(e) => sure.push(e),
+        ExprKind::And(a, b) => {
+            sure_by(a, sure);
+            sure_by(b, sure);
+        }
+        ExprKind::Binary(BinOp::Ne, a, b) if b.kind == ExprKind::Const(Value::None) => sure.push(a),
+        _ => {}
+    }
+}
+
+fn guarded<'l>(level: &Level, r: &Rule, block: &'l Block, sure: &[&'l Expr], out: &mut Vec<Diagnostic>) {
+    let mut sure = sure.to_vec();
+    for s in block {
+        visit::exprs_of(s, &mut |e| uses(level, r, e, &mut sure.clone(), out));
+        match &s.kind {
+            StmtKind::If(arms, other) => {
+                for (test, body) in arms {
+                    let mut inner = sure.clone();
+                    sure_by(test, &mut inner);
+                    guarded(level, r, body, &inner, out);
+                    // `if not x exists { return }`: after it, x is there.
+                    if let ExprKind::Not(e) = &test.kind
+                        && matches!(
+                            body.last().map(|s| &s.kind),
+                            Some(StmtKind::Return(_) | StmtKind::Break | StmtKind::Continue)
+                        )
+                    {
+                        sure_by(e, &mut sure);
+                    }
+                }
+                other.iter().for_each(|b| guarded(level, r, b, &sure, out));
+            }
+            StmtKind::Lot(_, arms) => arms.iter().for_each(|(_, b)| guarded(level, r, b, &sure, out)),
+            StmtKind::While(test, b) => {
+                let mut inner = sure.clone();
+                sure_by(test, &mut inner);
+                guarded(level, r, b, &inner, out);
+            }
+            StmtKind::Repeat(_, _, b) | StmtKind::For { body: b, .. } | StmtKind::Seq(b) | StmtKind::Meanwhile(b) => {
+                guarded(level, r, b, &sure, out)
+            }
+            // Whatever is given to it is taken to be there.
+            StmtKind::Do(Action::Assign { place: Place::Var(_), op: None, .. }) => {}
+            _ => {}
+        }
+    }
+}
+
+/// Members asked of what may be none.
+fn uses<'l>(level: &Level, r: &Rule, e: &'l Expr, sure: &mut Vec<&'l Expr>, out: &mut Vec<Diagnostic>) {
+    match &e.kind {
+        ExprKind::And(a, b) => {
+            uses(level, r, a, sure, out);
+            let known = sure.len();
+            sure_by(a, sure);
+            uses(level, r, b, sure, out);
+            sure.truncate(known);
+            return;
+        }
+        ExprKind::If(test, a, b) => {
+            uses(level, r, test, sure, out);
+            let known = sure.len();
+            sure_by(test, sure);
+            uses(level, r, a, sure, out);
+            sure.truncate(known);
+            uses(level, r, b, sure, out);
+            return;
+        }
+        ExprKind::Field(base, _) | ExprKind::Attr(base, _) | ExprKind::DefineOf(base, _) => {
+            let ty = match &base.kind {
+                ExprKind::Var(v) => Some(&level.vars[v.index()].ty),
+                ExprKind::Local(s) => r.slots.get(*s as usize).map(|(_, t)| t),
+                _ => None,
+            };
+            if matches!(ty, Some(Ty::Maybe(_))) && !sure.iter().any(|s| same(s, base)) {
+                let name = match &base.kind {
+                    ExprKind::Var(v) => level.vars[v.index()].name.clone(),
+                    ExprKind::Local(s) => r.slots[*s as usize].0.clone(),
+                    _ => return,
+                };
+                out.push(Diagnostic::finding(
+                    "unguarded",
+                    base.span,
+                    format!("`{name}` may be none here, and using none is a fault"),
+                    format!("ask first: `if {name} exists`"),
+                ));
+            }
+        }
+        _ => {}
+    }
+    // The rest of the expression, one level down.
+    let mut first = true;
+    let mut inner: Vec<&Expr> = vec![];
+    let mut skip_until: Vec<*const Expr> = vec![];
+    e.walk(&mut |x| {
+        if std::mem::replace(&mut first, false) {
+            return;
+        }
+        if skip_until.contains(&std::ptr::from_ref(x)) {
+            return;
+        }
+        inner.push(x);
+        x.walk(&mut |y| skip_until.push(std::ptr::from_ref(y)));
+    });
+    for x in inner {
+        uses(level, r, x, sure, out);
     }
 }

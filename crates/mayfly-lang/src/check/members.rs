@@ -144,7 +144,6 @@ impl Checker {
         }
         if let Some(i) = self.level.kinds[k.index()].fields.iter().position(|v| v.name == name) {
             let ty = self.field_type(k, FieldId::at(i));
-            self.used.read_field(k, name);
             return (Expr { kind: ExprKind::Field(object, FieldId::at(i)), span }, ty);
         }
         if let Some(z) = self.level.kinds[k.index()].zones.iter().find(|z| self.level.zones[z.index()].name == name) {

@@ -188,10 +188,7 @@ impl Checker {
             return None;
         }
         let place = match e.kind {
-            ExprKind::Var(v) => {
-                self.used.wrote_var(v);
-                Place::Var(v)
-            }
+            ExprKind::Var(v) => Place::Var(v),
             ExprKind::Local(s) => {
                 let bound = f.slots[s as usize].0.clone();
                 if matches!(ty, Ty::Actor(_)) && self.names.contains_key(&bound) {
