@@ -153,7 +153,7 @@ fn the_demo_runs_pauses_and_tells_its_keys() {
     t.keys(&["PPage", "NPage", "NPage"]).see(&["heard by nobody"]);
     t.keys(&["Escape"]).gone("heard by nobody");
     t.typed(";").see(&["Commands"]);
-    t.typed("watch: rings").keys(&["Enter"]).see(&["rings is watched"]);
+    t.typed("watch: hauled").keys(&["Enter"]).see(&["hauled is watched"]);
     t.keys(&["g"]).typed("warmth == 70").keys(&["Enter"]).see(&["71 → 70", "the cold"]);
     t.keys(&["g"]).typed("warmth + 1").keys(&["Enter"]).see(&["write a tick"]);
     t.keys(&["Escape", "Home"]).see(&["before 0"]);
@@ -201,7 +201,7 @@ fn small_terminals_fold_and_resizes_keep_the_moment() {
     let t = Terminal::open((80, 24), &["demo"]);
     t.see(&["Map ─ Cascade", "Tab panes", "? keys"]);
     t.keys(&["n", "n", "n"]).see(&["tick 3 "]);
-    t.keys(&["Tab"]).see(&["lamps_lit", "never written yet"]);
+    t.keys(&["Tab"]).see(&["lamps_lit", "keeper.pocket"]);
     t.tmux(&["resize-window", "-x", "40", "-y", "10"]);
     t.see(&["Mayfly needs 60x16, this is 40x10"]);
     for size in [(200, 60), (90, 20), (120, 40), (61, 17), (160, 47)] {

@@ -60,7 +60,7 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         columns: columns as i32,
     };
     ground(app, pen, &view, area_id);
-    zones(app, pen, &view);
+    zones(app, pen, &view, area_id);
     actors(app, pen, &view, area_id);
     let y = room.y + shown_h + 1;
     let lower = Rect { y, height: area.bottom().saturating_sub(y), ..area };
@@ -75,12 +75,12 @@ fn extent(w: &World) -> (i64, i64) {
 
 fn ground(app: &App, pen: &mut Pen, view: &View, area: AreaId) {
     let p = &app.session.engine.program;
-    let map = &p.maps[area.index()];
+    let world = &app.session.now.world;
     let (w, h) = (i64::from(view.clip.width) / i64::from(view.columns), i64::from(view.clip.height));
     for cy in 0..h {
         for cx in 0..w {
             let cell = (view.left + cx, view.top + cy);
-            let tile = map.tile(cell).map(|t| &p.tiles[t.index()]);
+            let tile = world.tile(p, area, cell).map(|t| &p.tiles[t.index()]);
             let (glyph, role) = tiles::ground(tile, cell.0, cell.1, pen.theme);
             let glyph: String = glyph.chars().take(view.columns as usize).collect();
             let x = view.clip.x + (cx as i32 * view.columns) as u16;
@@ -89,15 +89,18 @@ fn ground(app: &App, pen: &mut Pen, view: &View, area: AreaId) {
     }
 }
 
-fn zones(app: &App, pen: &mut Pen, view: &View) {
+fn zones(app: &App, pen: &mut Pen, view: &View, area: AreaId) {
     let s = &app.session;
     let (p, w) = (&s.engine.program, &s.now.world);
     let mut all: Vec<(ZoneId, Option<ActorId>)> = vec![];
     for (i, z) in p.zones.iter().enumerate() {
         match z.of {
+            None if z.area != area => {}
             None => all.push((ZoneId::at(i), None)),
             Some(k) => all.extend(
-                w.living().filter(|(_, a)| a.enabled && p.is_kind(a.kind, k)).map(|(id, _)| (ZoneId::at(i), Some(id))),
+                w.living()
+                    .filter(|(_, a)| a.enabled && a.at.area == area && p.is_kind(a.kind, k))
+                    .map(|(id, _)| (ZoneId::at(i), Some(id))),
             ),
         }
     }
@@ -116,6 +119,10 @@ fn zones(app: &App, pen: &mut Pen, view: &View) {
         let Some((x0, y0, x1, y1)) = space::bounds(&z.shape) else { continue };
         let (sx, sy) = view.at(x0 as f64, y0 as f64);
         let f = Frame { x: sx, y: sy, width: (x1 - x0 + 1) as i32 * view.columns, height: (y1 - y0 + 1) as i32 };
+        // A name that does not fit would cover its neighbours.
+        if f.width < z.name.chars().count() as i32 {
+            continue;
+        }
         if matches!(z.shape, Shape::Rect { .. }) {
             tiles::border(pen, view.clip, &f, &z.name, if off { Role::Line } else { role });
         } else {
