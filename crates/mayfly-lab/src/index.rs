@@ -5,6 +5,7 @@
 //! [`MOST`] entries; past that, the oldest of a list are given up, and the flight itself is asked.
 
 use crate::headless::{FaultAt, Line, Listener};
+use crate::stops::Stops;
 use mayfly_base::*;
 use mayfly_engine::record::{Rec, Recorder, Target};
 use mayfly_engine::world::World;
@@ -24,6 +25,8 @@ pub struct Index {
     pub sent: FxHashMap<MessageId, Ticks>,
     /// Judgements so far.
     pub judged_count: u64,
+    /// A `save` was carried out since that was last asked.
+    pub saved: bool,
     pub log: Vec<Line>,
     pub faults: Vec<FaultAt>,
 }
@@ -41,6 +44,8 @@ fn add(list: &mut Ticks, tick: u64) {
 pub struct Indexing<'a> {
     pub index: &'a mut Index,
     pub count: u32,
+    /// Looks at every record as it comes.
+    pub stops: Option<&'a mut Stops>,
 }
 
 impl Recorder for Indexing<'_> {
@@ -49,6 +54,9 @@ impl Recorder for Indexing<'_> {
     fn take(&mut self, world: &World, rec: impl FnOnce() -> Rec) -> u32 {
         let tick = world.tick;
         let r = rec();
+        if let Some(s) = &mut self.stops {
+            s.see(self.count, &r);
+        }
         if matches!(r, Rec::Judged { .. } | Rec::GoesOn { .. }) {
             self.index.judged_count += 1;
         }
@@ -63,6 +71,7 @@ impl Recorder for Indexing<'_> {
             Rec::Wrote { target, .. } if !matches!(target, Target::Local(_)) => {
                 add(self.index.written.entry(*target).or_default(), tick)
             }
+            Rec::Saved { .. } => self.index.saved = true,
             Rec::Sent { message, .. } => add(self.index.sent.entry(*message).or_default(), tick),
             _ => {}
         }

@@ -17,6 +17,7 @@ pub mod report;
 pub mod script;
 pub mod session;
 pub mod step;
+pub mod stops;
 pub mod values;
 pub mod watch;
 pub mod why;

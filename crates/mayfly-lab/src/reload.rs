@@ -46,6 +46,9 @@ impl Session {
             let _ = self.watch(&l);
         }
         self.gear = old.gear;
+        let marks = old.stops_text();
+        self.read_stops(&marks);
+        self.kept = old.kept.clone();
         self.go(Moment { tick: old.moment.tick.min(self.last_tick()), at: At::End });
         Reloaded::Flown { ticks: self.history.live_tick(), lost }
     }
@@ -56,7 +59,7 @@ impl Session {
         self.index = crate::index::Index::default();
         for tick in 0..ticks.max(1) {
             let now = inputs.remove(&tick).unwrap_or_default();
-            let mut recorder = crate::index::Indexing { index: &mut self.index, count: 0 };
+            let mut recorder = crate::index::Indexing { index: &mut self.index, count: 0, stops: None };
             self.history.advance(&engine, now, &mut recorder);
         }
         self.now.cascade.records = 0;

@@ -9,6 +9,7 @@
 use crate::cascade::{self, Cascade};
 use crate::explain::ExplainTape;
 use crate::index::{Index, Indexing};
+use crate::stops::Stops;
 use crate::watch::Watch;
 use mayfly_base::*;
 use mayfly_engine::history::History;
@@ -108,6 +109,9 @@ pub struct Session {
     /// Inputs for the next tick that is run.
     pub queued: Vec<Input>,
     pub branches: Vec<Branch>,
+    pub stops: Stops,
+    /// The end of this flight was kept already.
+    kept_at_end: bool,
     /// What is wrong with a text that was not taken over.
     pub problems: Vec<Diagnostic>,
     /// The sources that the problems are about.
@@ -142,6 +146,8 @@ impl Session {
             watches: vec![],
             queued: vec![],
             branches: vec![],
+            stops: Stops::default(),
+            kept_at_end: false,
             problems: vec![],
             problem_sources: vec![],
         };
@@ -174,10 +180,12 @@ impl Session {
     /// moment is not moved.
     pub(crate) fn advance(&mut self) -> bool {
         let inputs = std::mem::take(&mut self.queued);
-        let mut recorder = Indexing { index: &mut self.index, count: 0 };
+        let mut recorder = Indexing { index: &mut self.index, count: 0, stops: Some(&mut self.stops) };
         if self.history.advance(&self.engine, inputs, &mut recorder) == Held::Ended {
             return false;
         }
+        let tick = self.last_tick();
+        self.stops.close(&self.engine, self.history.live(), tick);
         self.sample_watches();
         true
     }
@@ -192,13 +200,15 @@ impl Session {
     /// Runs up to `most` ticks without looking at them, then stands at the live edge; gives how many.
     pub fn run_ticks(&mut self, most: u64, mut go_on: impl FnMut() -> bool) -> u64 {
         let mut n = 0;
+        self.stops.hit = None;
         while n < most && self.advance() {
             n += 1;
-            if !go_on() {
+            if self.stops.hit.is_some() || !go_on() {
                 break;
             }
         }
-        self.go(Moment { tick: self.last_tick(), at: At::End });
+        let end = Moment { tick: self.last_tick(), at: At::End };
+        self.go(self.stops.hit.map_or(end, |(_, m)| m));
         n
     }
 
@@ -234,12 +244,76 @@ impl Session {
             }
             self.history.cut(&self.engine, from);
             self.index.cut(from);
+            self.stops.cut(from);
             self.watches.iter_mut().for_each(|w| w.cut(from));
             self.now.cascade.records = 0;
             self.go(Moment { tick: self.last_tick(), at: At::End });
         }
         self.queued.push(input);
         branched
+    }
+
+    /// One action by hand at the next tick. In the past it begins another course; true where it did.
+    ///
+    /// # Errors
+    /// What is wrong with it, in words.
+    pub fn poke(&mut self, action: &str) -> Result<bool, String> {
+        let engine = Arc::make_mut(&mut self.engine);
+        let input = crate::script::poke(&self.level, &mut engine.program, action)?;
+        Ok(self.queue(input))
+    }
+
+    /// Takes over what was kept from earlier runs, before the flight has gone on.
+    pub fn begin_with(&mut self, kept: Kept) {
+        self.kept = kept;
+        self.history = History::new(&self.engine, self.history.seed, self.kept.clone());
+        self.index = Index::default();
+        self.now.cascade.records = 0;
+        self.run_tick();
+    }
+
+    /// A recorded flight instead of this one, flown to its end; what no longer exists is told.
+    pub fn replay(&mut self, flight: &crate::flight::Flight) -> Vec<String> {
+        let engine = Arc::make_mut(&mut self.engine);
+        let (mut inputs, mut lost) = flight.resolve(&self.level, &mut engine.program);
+        match crate::kept::from_json(&self.level, &self.engine.program, &flight.kept) {
+            Ok((kept, left)) => {
+                self.kept = kept;
+                lost.extend(left);
+            }
+            Err(_) => self.kept = Kept::default(),
+        }
+        self.history = History::new(&self.engine, flight.seed, self.kept.clone());
+        self.index = Index::default();
+        for tick in 0..flight.ticks().max(1) {
+            self.queued = inputs.remove(&tick).unwrap_or_default();
+            if !self.advance() {
+                break;
+            }
+        }
+        self.stops.hit = None;
+        self.resample_watches();
+        self.now.cascade.records = 0;
+        self.go(Moment { tick: self.last_tick(), at: At::End });
+        lost
+    }
+
+    /// The flight as a file.
+    pub fn flight_text(&self) -> String {
+        crate::flight::write(&self.level, &self.sources, &self.engine, &self.history)
+    }
+
+    /// What is to be written of kept values, once after each `save` and at the end of a played run.
+    pub fn to_keep(&mut self) -> Option<String> {
+        let over = self.has_ended();
+        let ended = over && !std::mem::replace(&mut self.kept_at_end, over);
+        self.kept_at_end &= over;
+        let saved = std::mem::take(&mut self.index.saved);
+        let keeps = self.level.vars.iter().any(|v| v.keep)
+            || self.level.kinds.iter().any(|k| k.fields.iter().any(|f| f.keep))
+            || self.level.rules.iter().any(|r| r.limits.keep.is_some());
+        (keeps && (saved || ended))
+            .then(|| format!("{}\n", crate::kept::to_json(&self.engine.program, self.history.live())))
     }
 
     /// Begins the flight anew from tick 0, without inputs; the old course is kept.

@@ -59,6 +59,14 @@ pub enum Effect {
     Quit,
 }
 
+/// What is written beside the level.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Writing {
+    Stops,
+    Kept,
+    Flight,
+}
+
 /// An input that a key holds down.
 #[derive(Clone, Debug)]
 pub struct HeldKey {
@@ -99,6 +107,10 @@ pub struct App {
     pub file_name: String,
     /// The terminal is small: one pane is shown at a time.
     pub is_folded: bool,
+    /// What the world outside has to write.
+    pub to_write: Vec<(Writing, String)>,
+    /// The size of the last frame, for the mouse.
+    pub size: (u16, u16),
 }
 
 impl App {
@@ -127,6 +139,8 @@ impl App {
             has_release: false,
             file_name,
             is_folded: false,
+            to_write: vec![],
+            size: (0, 0),
         };
         app.follow();
         app
@@ -295,6 +309,13 @@ impl App {
             Command::Anew => self.fly_anew(),
             Command::GoTo => self.overlays.push(Overlay::go_to()),
             Command::Watch => self.overlays.push(Overlay::watch(self.watch_suggestion())),
+            Command::Poke => self.overlays.push(Overlay::poke(self.poke_suggestion())),
+            Command::Stop => self.overlays.push(Overlay::stop(self.stop_suggestion())),
+            Command::Stops => self.overlays.push(Overlay::stops(self)),
+            Command::SaveFlight => {
+                let text = self.session.flight_text();
+                self.to_write.push((Writing::Flight, text));
+            }
             Command::Rules => self.overlays.push(Overlay::rules(self)),
             Command::Problems => self.overlays.push(Overlay::problems(self)),
             Command::Palette => self.overlays.push(Overlay::palette(self)),
@@ -376,7 +397,7 @@ impl App {
         }
     }
 
-    fn move_in_pane(&mut self, by: i64) {
+    pub fn move_in_pane(&mut self, by: i64) {
         let moved = |at: usize, n: usize| (at as i64 + by).clamp(0, n.saturating_sub(1) as i64) as usize;
         match self.focus {
             Pane::Watches => {
@@ -424,6 +445,54 @@ impl App {
                 _ => None,
             })
             .unwrap_or_default()
+    }
+
+    /// What a poke could begin with: the selected watch, with its value.
+    fn poke_suggestion(&self) -> String {
+        let watch = self.session.watches.get(self.watch_at).filter(|_| self.focus == Pane::Watches);
+        match watch.filter(|w| w.target.is_some()) {
+            Some(w) => format!("{} = ", w.text),
+            None => String::new(),
+        }
+    }
+
+    /// What a stop mark could be on: the selected watch, or the rule of the selected rung.
+    fn stop_suggestion(&self) -> String {
+        if self.focus == Pane::Watches
+            && let Some(w) = self.session.watches.get(self.watch_at)
+        {
+            return w.text.clone();
+        }
+        let of_rung = self.selected_rung().and_then(|n| self.session.now.cascade.rung(n)).map(|r| r.rule);
+        let rule = self.asked_rule().or(of_rung);
+        rule.map_or(String::new(), |r| format!("rule \"{}\"", self.session.engine.program.rule_name(r)))
+    }
+
+    /// One action by hand.
+    pub fn poke(&mut self, text: &str) -> Result<(), String> {
+        self.running = false;
+        let branched = self.session.poke(text)?;
+        self.follow();
+        let tick = self.session.last_tick() + 1;
+        self.say(if branched {
+            format!("{text}: another course from tick {tick}; o goes back to the old one")
+        } else {
+            format!("{text} waits for tick {tick}: n steps, Space runs")
+        });
+        Ok(())
+    }
+
+    /// Puts a stop mark, or takes it away.
+    pub fn toggle_stop(&mut self, text: &str) -> Result<(), String> {
+        let put = self.session.toggle_stop(text)?;
+        self.say(if put { format!("running stops at {text}") } else { format!("no stop at {text} any more") });
+        self.keep_stops();
+        Ok(())
+    }
+
+    pub fn keep_stops(&mut self) {
+        let text = self.session.stops_text();
+        self.to_write.push((Writing::Stops, text));
     }
 
     fn fly_anew(&mut self) {
@@ -526,6 +595,15 @@ impl App {
                 }
                 ran = behind == due || self.session.run_ticks(due - behind, || Instant::now() < until) > 0;
             }
+        }
+        if let Some((i, _)) = self.session.stops.hit.take() {
+            self.running = false;
+            let text = self.session.stops.all.get(i).map_or("", |s| s.text.as_str());
+            self.say(format!("stopped at {text}"));
+            ran = true;
+        }
+        if let Some(text) = self.session.to_keep() {
+            self.to_write.push((Writing::Kept, text));
         }
         if self.session.is_live() && self.session.has_ended() {
             self.running = false;

@@ -9,6 +9,7 @@ pub mod app;
 mod bars;
 pub mod commands;
 mod flight;
+pub mod mouse;
 pub mod overlay;
 mod pen;
 pub mod run;

@@ -3,8 +3,9 @@
 //! Invariant: a key is seen in the next frame, also while the level runs flat out, since running never
 //! takes more than a frame's time at once.
 
-use crate::app::{App, Effect};
+use crate::app::{App, Effect, Writing};
 use crate::commands;
+use crate::mouse;
 use crate::overlay;
 use crate::screen;
 use crate::terminal::{self, Screen};
@@ -28,22 +29,33 @@ pub enum News {
 const FRAME: Duration = Duration::from_millis(16);
 const IDLE: Duration = Duration::from_millis(100);
 
+/// Writes beside the level; gives what was done in words, or why it was not.
+pub type Writer<'w> = &'w mut dyn FnMut(Writing, &str) -> Result<String, String>;
+
 /// Runs the application until it is left.
 ///
 /// # Errors
 /// A terminal that is lost.
-pub fn run(mut app: App, news: &Receiver<News>) -> io::Result<()> {
+pub fn run(mut app: App, news: &Receiver<News>, write: Writer) -> io::Result<()> {
     let (mut screen, has_release) = terminal::take()?;
     app.has_release = has_release;
-    let done = turns(&mut app, &mut screen, news);
+    let done = turns(&mut app, &mut screen, news, write);
     terminal::give_back();
     done
 }
 
-fn turns(app: &mut App, screen: &mut Screen, news: &Receiver<News>) -> io::Result<()> {
+fn turns(app: &mut App, screen: &mut Screen, news: &Receiver<News>, write: Writer) -> io::Result<()> {
     let mut last = Instant::now();
     let mut stale = true;
     loop {
+        for (what, text) in std::mem::take(&mut app.to_write) {
+            stale = true;
+            match write(what, &text) {
+                Ok(said) if said.is_empty() => {}
+                Ok(said) => app.say(said),
+                Err(why) => app.say_error(why),
+            }
+        }
         if stale {
             screen.draw(|f| screen::draw(app, f))?;
             stale = false;
@@ -60,6 +72,7 @@ fn turns(app: &mut App, screen: &mut Screen, news: &Receiver<News>) -> io::Resul
                             return Ok(());
                         }
                     }
+                    Event::Mouse(m) => stale |= mouse::take(app, &m),
                     Event::Resize(..) => stale = true,
                     _ => {}
                 }

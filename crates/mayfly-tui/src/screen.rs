@@ -39,6 +39,7 @@ pub fn layout(width: u16, height: u16) -> Layout {
 /// Draws everything.
 pub fn draw(app: &mut App, frame: &mut Frame) {
     let area = frame.area();
+    app.size = (area.width, area.height);
     app.is_folded = layout(area.width, area.height) == Layout::Folded;
     app.ask();
     let theme = app.theme;
@@ -56,8 +57,7 @@ pub fn draw(app: &mut App, frame: &mut Frame) {
     let body = Rect { y: 4, height: area.height - 5, ..area };
     match layout(area.width, area.height) {
         Layout::Folded => folded(app, &mut pen, body),
-        Layout::Two => two(app, &mut pen, body),
-        Layout::Three => three(app, &mut pen, body),
+        Layout::Two | Layout::Three => parted(app, &mut pen, area),
     }
     overlay::draw(app, &mut pen, area);
 }
@@ -125,40 +125,50 @@ fn pane(app: &App, pen: &mut Pen, which: Pane, area: Rect) {
     }
 }
 
-fn three(app: &App, pen: &mut Pen, body: Rect) {
-    let drawer = drawer_height(body.height + 5);
-    let top = body.height - drawer;
-    let map = body.width * 44 / 100;
-    let cascade = body.width * 30 / 100;
-    let watches = body.width - map - cascade;
-    let mut x = body.x;
-    for (which, width) in [(Pane::Map, map), (Pane::Cascade, cascade), (Pane::Watches, watches)] {
-        let area = Rect { x, y: body.y, width, height: top };
-        let inner = if which == Pane::Map { area } else { Rect { x: x + 1, width: width - 1, ..area } };
-        pane(app, pen, which, inner);
-        if which != Pane::Map {
-            pen.upright(x, body.y + 1, body.y + top);
-            pen.say(x, body.y, 1, "┬", Role::Line);
+/// Where the panes lie that a terminal of that size shows.
+pub fn places(app: &App, area: Rect) -> Vec<(Pane, Rect)> {
+    let body = Rect { y: 4, height: area.height.saturating_sub(5), ..area };
+    let drawer = drawer_height(area.height);
+    let top = body.height.saturating_sub(drawer);
+    let why = (Pane::Why, Rect { y: body.y + top, height: drawer, ..body });
+    match layout(area.width, area.height) {
+        Layout::Folded => vec![(app.focus, body)],
+        Layout::Two => {
+            let left = body.width / 2;
+            let right = Rect { x: left + 1, width: body.width - left - 1, ..body };
+            let upper = top * 3 / 5;
+            vec![
+                (Pane::Map, Rect { width: left, height: top, ..body }),
+                (Pane::Cascade, Rect { height: upper, ..right }),
+                (Pane::Watches, Rect { y: body.y + upper, height: top - upper, ..right }),
+                why,
+            ]
         }
-        x += width;
-    }
-    pane(app, pen, Pane::Why, Rect { y: body.y + top, height: drawer, ..body });
-    for x in [map, map + cascade] {
-        pen.say(body.x + x, body.y + top, 1, "┴", Role::Line);
+        Layout::Three => {
+            let (map, cascade) = (body.width * 44 / 100, body.width * 30 / 100);
+            let watches = body.width - map - cascade;
+            vec![
+                (Pane::Map, Rect { width: map, height: top, ..body }),
+                (Pane::Cascade, Rect { x: body.x + map + 1, width: cascade - 1, height: top, ..body }),
+                (Pane::Watches, Rect { x: body.x + map + cascade + 1, width: watches - 1, height: top, ..body }),
+                why,
+            ]
+        }
     }
 }
 
-fn two(app: &App, pen: &mut Pen, body: Rect) {
-    let drawer = drawer_height(body.height + 5);
-    let top = body.height - drawer;
-    let left = body.width / 2;
-    pane(app, pen, Pane::Map, Rect { width: left, height: top, ..body });
-    let right = Rect { x: left + 1, width: body.width - left - 1, ..body };
-    let upper = top * 3 / 5;
-    pane(app, pen, Pane::Cascade, Rect { height: upper, ..right });
-    pane(app, pen, Pane::Watches, Rect { y: body.y + upper, height: top - upper, ..right });
-    pen.upright(left, body.y + 1, body.y + top);
-    pen.say(left, body.y, 1, "┬", Role::Line);
-    pane(app, pen, Pane::Why, Rect { y: body.y + top, height: drawer, ..body });
-    pen.say(left, body.y + top, 1, "┴", Role::Line);
+/// The panes, parted by one thin line each.
+fn parted(app: &App, pen: &mut Pen, area: Rect) {
+    let places = places(app, area);
+    for (which, rect) in &places {
+        pane(app, pen, *which, *rect);
+    }
+    let (body, why) = (4, places.last().map_or(0, |(_, r)| r.y));
+    let mut lines: Vec<u16> = places.iter().map(|(_, r)| r.x).filter(|x| *x > 0).map(|x| x - 1).collect();
+    lines.dedup();
+    for x in lines {
+        pen.upright(x, body + 1, why);
+        pen.say(x, body, 1, "┬", Role::Line);
+        pen.say(x, why, 1, "┴", Role::Line);
+    }
 }

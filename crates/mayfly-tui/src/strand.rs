@@ -9,6 +9,7 @@ use crate::app::App;
 use crate::bars;
 use crate::pen::Pen;
 use crate::theme::Role;
+use mayfly_engine::Input;
 use mayfly_engine::history::Summary;
 use ratatui::layout::Rect;
 use unicode_width::UnicodeWidthStr;
@@ -137,7 +138,7 @@ fn position(app: &App, pen: &mut Pen, area: Rect) -> u16 {
 
 fn marks(app: &App, pen: &mut Pen, scale: &Scale, x0: u16, y: u16, limit: u16) {
     let s = &app.session;
-    let mut put = |tick: u64, sign: &str, role: Role| {
+    let put = |pen: &mut Pen, tick: u64, sign: &str, role: Role| {
         if let Some(c) = scale.column(tick) {
             let x = x0 + c as u16;
             if x + 1 < limit {
@@ -145,13 +146,24 @@ fn marks(app: &App, pen: &mut Pen, scale: &Scale, x0: u16, y: u16, limit: u16) {
             }
         }
     };
-    for tick in s.history.inputs().keys() {
-        put(*tick, "'", Role::Outside);
+    let poked = |list: &[Input]| list.iter().any(|i| matches!(i, Input::Poke(_) | Input::Fix { .. }));
+    for (tick, list) in s.history.inputs() {
+        if poked(list) {
+            let sign = pen.theme.glyph("⌃", "^");
+            put(pen, *tick, sign, Role::Outside);
+        } else {
+            put(pen, *tick, "'", Role::Outside);
+        }
+    }
+    for tick in s.stops.all.iter().flat_map(|m| &m.hits) {
+        let sign = pen.theme.glyph("■", "#");
+        put(pen, *tick, sign, Role::Key);
     }
     for f in &s.index.faults {
-        put(f.tick, "✶", Role::Fault);
+        let sign = pen.theme.glyph("✶", "!");
+        put(pen, f.tick, sign, Role::Fault);
     }
     if let Some(e) = &s.history.live().ended {
-        put(e.tick, if e.win { "✓" } else { "✗" }, if e.win { Role::True } else { Role::Held });
+        put(pen, e.tick, if e.win { "✓" } else { "✗" }, if e.win { Role::True } else { Role::Held });
     }
 }

@@ -3,7 +3,10 @@
 //! Invariant: whatever ends the application, a panic and a signal included, the terminal is as it was.
 
 use crossterm::cursor::Show;
-use crossterm::event::{KeyboardEnhancementFlags, PopKeyboardEnhancementFlags, PushKeyboardEnhancementFlags};
+use crossterm::event::{
+    DisableMouseCapture, EnableMouseCapture, KeyboardEnhancementFlags, PopKeyboardEnhancementFlags,
+    PushKeyboardEnhancementFlags,
+};
 use crossterm::execute;
 use crossterm::terminal::{
     EnterAlternateScreen, LeaveAlternateScreen, disable_raw_mode, enable_raw_mode, supports_keyboard_enhancement,
@@ -27,7 +30,7 @@ pub fn take() -> io::Result<(Screen, bool)> {
     enable_raw_mode()?;
     TAKEN.store(true, Ordering::SeqCst);
     let mut out = io::stdout();
-    execute!(out, EnterAlternateScreen)?;
+    execute!(out, EnterAlternateScreen, EnableMouseCapture)?;
     let enhanced = supports_keyboard_enhancement().unwrap_or(false);
     if enhanced {
         let flags = KeyboardEnhancementFlags::REPORT_EVENT_TYPES | KeyboardEnhancementFlags::DISAMBIGUATE_ESCAPE_CODES;
@@ -51,7 +54,7 @@ pub fn give_back() {
     if ENHANCED.swap(false, Ordering::SeqCst) {
         let _ = execute!(out, PopKeyboardEnhancementFlags);
     }
-    let _ = execute!(out, LeaveAlternateScreen, Show);
+    let _ = execute!(out, DisableMouseCapture, LeaveAlternateScreen, Show);
     let _ = out.flush();
     let _ = disable_raw_mode();
 }

@@ -160,3 +160,20 @@ fn without_colours_and_in_plain_characters_all_is_there() {
     let odd: Vec<char> = s.chars().filter(|c| !c.is_ascii()).collect();
     assert!(odd.is_empty(), "{odd:?}");
 }
+
+#[test]
+fn the_mouse_seeks_on_the_strand_and_takes_the_keys_to_a_pane() {
+    use crossterm::event::{MouseButton, MouseEvent, MouseEventKind};
+    let mut d = Desk::lit();
+    d.shown();
+    let at = |kind, column, row| MouseEvent { kind, column, row, modifiers: KeyModifiers::NONE };
+    let click = MouseEventKind::Down(MouseButton::Left);
+    assert!(mayfly_tui::mouse::take(&mut d.app, &at(click, 2, 2)));
+    assert!(d.app.session.moment.tick < 10, "{:?}", d.app.session.moment);
+    assert!(mayfly_tui::mouse::take(&mut d.app, &at(MouseEventKind::Drag(MouseButton::Left), 150, 2)));
+    assert_eq!(d.app.session.moment.tick, d.app.session.last_tick(), "beyond the live edge is the live edge");
+    assert!(mayfly_tui::mouse::take(&mut d.app, &at(click, 150, 10)));
+    assert_eq!(d.app.focus, mayfly_tui::app::Pane::Watches);
+    assert!(mayfly_tui::mouse::take(&mut d.app, &at(MouseEventKind::ScrollDown, 80, 10)));
+    assert_eq!(d.app.focus, mayfly_tui::app::Pane::Cascade);
+}

@@ -238,3 +238,47 @@ fn a_lost_terminal_ends_the_application() {
         std::thread::sleep(Duration::from_millis(20));
     }
 }
+
+#[test]
+fn marks_stop_the_run_pokes_are_kept_and_flights_come_back() {
+    let dir = tempfile::tempdir().expect("a folder");
+    let path = room(dir.path());
+    let t = Terminal::open((160, 47), &["open", &path]);
+    t.see(&["tick 0"]);
+    // A mark that is wrong says so and stays open; a right one is put.
+    t.keys(&["s"]).typed("visit").keys(&["Enter"]).see(&["did you mean `visits`?"]);
+    t.typed("s").keys(&["Enter"]).see(&["running stops at visits"]);
+    t.keys(&["p"]).typed("visits = north").keys(&["Enter"]).see(&["a number is wanted here"]);
+    t.keys(&["C-u"]).typed("move keeper to (3, 1)").keys(&["Enter"]).see(&["waits for tick 1"]);
+    t.keys(&["Space"]).see(&["stopped at visits", "visits      0 → 1", "tick 1 "]);
+    t.keys(&["S"]).see(&["Stop marks", "■ faults", "■ visits", "1 hits"]);
+    t.keys(&["Down", "Enter"]).see(&["visits is off"]);
+    t.keys(&["p"]).typed("visits = 7").keys(&["Enter"]).see(&["visits = 7 waits for tick 2"]);
+    // The moment stands inside tick 1, so a step first goes to its end.
+    t.keys(&["n", "n"]).see(&["tick 2 ", "visits      1 → 7"]);
+    t.keys(&["F2"]).see(&["the flight was written"]);
+    t.keys(&["q"]).see(&["status 0"]);
+    assert_eq!(std::fs::read_to_string(dir.path().join("room.stops")).expect("the marks"), "faults\n# visits\n");
+    let flight = dir.path().join("room.flight");
+    let again = Terminal::open((160, 47), &["open", &path, "--flight", flight.to_str().expect("a path")]);
+    again.see(&["tick 2 ", "visits      1 → 7"]);
+    again.keys(&["S"]).see(&["□ visits"]);
+    again.keys(&["Escape", "q"]).see(&["status 0"]);
+}
+
+#[test]
+fn what_is_kept_is_there_in_the_next_run() {
+    let dir = tempfile::tempdir().expect("a folder");
+    let path = dir.path().join("kept.may");
+    let text = "keep var best = 0\nrule \"end\" { when after 200ms; then { best += 3; win \"Done.\" } }\n";
+    std::fs::write(&path, text).expect("the level is written");
+    let path = path.to_str().expect("a path");
+    for (run, shown) in [(1, "best      0 → 3"), (2, "best      3 → 6")] {
+        let t = Terminal::open((160, 47), &["open", path]);
+        t.see(&["tick 0"]);
+        t.keys(&["Space"]).see(&["won at tick 4", shown]);
+        t.keys(&["q"]).see(&["status 0"]);
+        let kept = std::fs::read_to_string(dir.path().join("kept.kept")).expect("what is kept");
+        assert!(kept.contains(&format!("\"best\":{}.0", run * 3)), "{kept}");
+    }
+}

@@ -22,6 +22,7 @@ pub enum Choice {
     Do(Command),
     WhyNot(RuleId),
     Watch(String),
+    Stop(usize),
     None,
 }
 
@@ -47,6 +48,8 @@ pub enum Kind {
 pub enum LineFor {
     GoTo,
     Watch,
+    Poke,
+    Stop,
 }
 
 #[derive(Clone, Debug)]
@@ -54,6 +57,8 @@ pub struct Overlay {
     pub title: &'static str,
     pub hint: &'static str,
     pub typed: String,
+    /// What stands there is only proposed: the first letter takes its place.
+    pub proposed: bool,
     pub kind: Kind,
 }
 
@@ -63,6 +68,7 @@ impl Overlay {
             title: "Go to",
             hint: "a tick: 634   a time: 31.7s   or where something comes true: lamps_lit == 3",
             typed: String::new(),
+            proposed: false,
             kind: Kind::Line { what: LineFor::GoTo, error: String::new() },
         }
     }
@@ -72,12 +78,43 @@ impl Overlay {
             title: "Watch",
             hint: "a variable or an expression: lamps_lit   keeper.oil   count(lamp where lamp.lit)",
             typed,
+            proposed: true,
             kind: Kind::Line { what: LineFor::Watch, error: String::new() },
         }
     }
 
+    pub fn poke(typed: String) -> Self {
+        Self {
+            title: "Poke",
+            hint: "one action at the next tick: keeper.oil = 9   send bell(2)   next draw \"haul the trap\" 1 = eel",
+            typed,
+            proposed: false,
+            kind: Kind::Line { what: LineFor::Poke, error: String::new() },
+        }
+    }
+
+    pub fn stop(typed: String) -> Self {
+        Self {
+            title: "Stop mark",
+            hint: "rule \"won\"   lamps_lit   lamps_lit == 3   sluice.gate is open   bell   faults   … if TEST   … times 3",
+            typed,
+            proposed: true,
+            kind: Kind::Line { what: LineFor::Stop, error: String::new() },
+        }
+    }
+
+    pub fn stops(app: &App) -> Self {
+        let entry = |(i, s): (usize, &mayfly_lab::stops::Stop)| Entry {
+            text: format!("{} {}", if s.is_on { "■" } else { "□" }, s.text),
+            note: format!("{} hits", s.hits.len()),
+            choice: Choice::Stop(i),
+        };
+        let entries = app.session.stops.all.iter().enumerate().map(entry).collect();
+        Self::list("Stop marks", "Enter switches one off and on; Del takes it away", entries)
+    }
+
     fn list(title: &'static str, hint: &'static str, entries: Vec<Entry>) -> Self {
-        Self { title, hint, typed: String::new(), kind: Kind::List { entries, at: 0 } }
+        Self { title, hint, typed: String::new(), proposed: false, kind: Kind::List { entries, at: 0 } }
     }
 
     pub fn palette(app: &App) -> Self {
@@ -123,6 +160,7 @@ impl Overlay {
             title: "Problems",
             hint: "the text on disk has these; the old run stays until it is mended",
             typed: String::new(),
+            proposed: false,
             kind: Kind::Page { lines, from: 0 },
         }
     }
@@ -157,6 +195,7 @@ impl Overlay {
             title: "Keys",
             hint: "arrows scroll, Esc closes",
             typed: String::new(),
+            proposed: false,
             kind: Kind::Page { lines, from: 0 },
         }
     }
@@ -212,6 +251,15 @@ pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
             let choice = top.found().get(at).map_or(Choice::None, |e| e.choice.clone());
             return choose(app, choice);
         }
+        (Kind::List { at, .. }, KeyCode::Delete) => {
+            let at = (*at).min(found.saturating_sub(1));
+            if let Some(Choice::Stop(i)) = top.found().get(at).map(|e| e.choice.clone()) {
+                app.session.stops.all.remove(i);
+                app.keep_stops();
+                app.say("the stop mark is gone");
+            }
+            return Effect::None;
+        }
         (Kind::Line { what, error }, KeyCode::Enter) => match entered(app, *what, &top.typed) {
             Ok(()) => return Effect::None,
             Err(e) => *error = e,
@@ -232,11 +280,15 @@ pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
             reset(&mut top.kind);
         }
         (_, KeyCode::Char(c)) if top.typed.len() < 400 => {
+            if top.proposed {
+                top.typed.clear();
+            }
             top.typed.push(c);
             reset(&mut top.kind);
         }
         _ => {}
     }
+    top.proposed = false;
     app.overlays.push(top);
     Effect::None
 }
@@ -260,6 +312,14 @@ fn choose(app: &mut App, choice: Choice) -> Effect {
             app.why_scroll = 0;
             if app.is_folded {
                 app.focus = Pane::Why;
+            }
+        }
+        Choice::Stop(i) => {
+            if let Some(s) = app.session.stops.all.get_mut(i) {
+                s.is_on = !s.is_on;
+                let said = format!("{} is {}", s.text, if s.is_on { "on" } else { "off" });
+                app.say(said);
+                app.keep_stops();
             }
         }
         Choice::Watch(text) => watch(app, &text).unwrap_or_else(|e| app.say_error(e)),
@@ -286,8 +346,11 @@ fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> {
     if typed.is_empty() {
         return Ok(());
     }
-    if what == LineFor::Watch {
-        return watch(app, typed);
+    match what {
+        LineFor::Watch => return watch(app, typed),
+        LineFor::Poke => return app.poke(typed),
+        LineFor::Stop => return app.toggle_stop(typed),
+        LineFor::GoTo => {}
     }
     app.running = false;
     let rate = app.session.level.rate;
@@ -376,11 +439,11 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let inner = Rect { x: frame.x + 2, y: frame.y + 1, width: frame.width - 4, height: frame.height - 2 };
     match &top.kind {
         Kind::List { at, .. } => {
-            typed(pen, inner, &top.typed);
+            typed(pen, inner, &top.typed, false);
             list(pen, Rect { y: inner.y + 2, height: inner.height.saturating_sub(2), ..inner }, &top.found(), *at);
         }
         Kind::Line { error, .. } => {
-            typed(pen, inner, &top.typed);
+            typed(pen, inner, &top.typed, top.proposed);
             pen.say(inner.x, inner.y + 1, inner.width, error, Role::Fault);
         }
         Kind::Page { lines, from } => {
@@ -396,8 +459,9 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     }
 }
 
-fn typed(pen: &mut Pen, area: Rect, text: &str) {
-    let at = pen.run(area.x, area.y, area.width, &[("› ", Role::Key), (text, Role::Strong)]);
+fn typed(pen: &mut Pen, area: Rect, text: &str, proposed: bool) {
+    let role = if proposed { Role::Dim } else { Role::Strong };
+    let at = pen.run(area.x, area.y, area.width, &[("› ", Role::Key), (text, role)]);
     pen.say(at, area.y, 1, pen.theme.glyph("▏", "_"), Role::Key);
 }
 

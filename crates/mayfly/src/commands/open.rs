@@ -3,9 +3,11 @@
 use crate::{files, watcher};
 use anyhow::{Context, Result, bail};
 use clap::{Args, ValueEnum};
+use mayfly_engine::renew::Kept;
+use mayfly_lab::flight::{self, Flight};
 use mayfly_lab::session::Session;
 use mayfly_lang::check::{self, Checked};
-use mayfly_tui::app::App;
+use mayfly_tui::app::{App, Writing};
 use mayfly_tui::run::{self, News};
 use mayfly_tui::theme::{Palette, Theme};
 use std::io::IsTerminal;
@@ -43,6 +45,9 @@ enum ThemeName {
 pub struct Open {
     /// The level's file.
     level: PathBuf,
+    /// Opens this recorded flight.
+    #[arg(long, value_name = "FILE")]
+    flight: Option<PathBuf>,
     #[command(flatten)]
     look: Look,
 }
@@ -66,17 +71,24 @@ impl Look {
 /// # Errors
 /// No terminal, or one that is lost.
 pub fn demo(look: &Look) -> Result<ExitCode> {
-    show(check::check("weir-house.may", DEMO), "the demo", None, look)
+    show(check::check("weir-house.may", DEMO), "the demo", None, None, look)
 }
 
 /// # Errors
 /// A file that cannot be read, no terminal.
 pub fn open(o: &Open) -> Result<ExitCode> {
     let name = o.level.file_name().map_or_else(|| o.level.display().to_string(), |n| n.to_string_lossy().to_string());
-    show(files::check(&o.level)?, &name, Some(&o.level), &o.look)
+    let flight = match &o.flight {
+        Some(path) => match flight::read(&files::read(path)?) {
+            Ok(flight) => Some(flight),
+            Err(why) => bail!("{}: {why}", files::shown(path)),
+        },
+        None => None,
+    };
+    show(files::check(&o.level)?, &name, Some(&o.level), flight.as_ref(), &o.look)
 }
 
-fn show(checked: Checked, name: &str, path: Option<&Path>, look: &Look) -> Result<ExitCode> {
+fn show(checked: Checked, name: &str, path: Option<&Path>, flight: Option<&Flight>, look: &Look) -> Result<ExitCode> {
     let Some(level) = checked.level.clone() else {
         files::say_diagnostics(&checked);
         return Ok(ExitCode::from(2));
@@ -84,14 +96,50 @@ fn show(checked: Checked, name: &str, path: Option<&Path>, look: &Look) -> Resul
     if !std::io::stdout().is_terminal() || !std::io::stdin().is_terminal() {
         bail!("the application needs a terminal; `mayfly fly LEVEL` runs a level without one");
     }
-    let session = Session::new(checked.sources, level);
-    let app = App::new(session, look.theme(), mayfly_lang::diagnostic::safe(name));
+    let mut session = Session::new(checked.sources, level);
+    let mut said = vec![];
+    if let Some(path) = path {
+        let kept = files::read_kept(&session.level, &path.with_extension("kept"))?;
+        if kept != Kept::default() {
+            session.begin_with(kept);
+        }
+    }
+    if let Some(f) = flight {
+        said = session.replay(f);
+    }
+    let stops = path.and_then(|p| std::fs::read_to_string(p.with_extension("stops")).ok());
+    said.extend(session.read_stops(stops.as_deref().unwrap_or("faults\n")));
+    let mut app = App::new(session, look.theme(), mayfly_lang::diagnostic::safe(name));
+    if !said.is_empty() {
+        app.say_error(format!("lost: {}", said.join(", ")));
+    }
     let (send, news) = mpsc::channel();
     watcher::signals(send.clone())?;
     // The watcher lives as long as the application.
     let _watcher = path.map(|p| watcher::file(p, send.clone()));
-    let done = run::run(app, &news);
+    let mut write = |what: Writing, text: &str| keep(path, what, text);
+    let done = run::run(app, &news, &mut write);
     drop::<mpsc::Sender<News>>(send);
     done.context("the terminal was lost")?;
     Ok(ExitCode::SUCCESS)
+}
+
+/// Writes what belongs beside the level. The demo is no file: only its flight is worth a word.
+fn keep(path: Option<&Path>, what: Writing, text: &str) -> Result<String, String> {
+    let Some(path) = path else {
+        return match what {
+            Writing::Flight => Err("the demo is no file of yours: save its text first, then its flights".into()),
+            Writing::Stops | Writing::Kept => Ok(String::new()),
+        };
+    };
+    let target = path.with_extension(match what {
+        Writing::Stops => "stops",
+        Writing::Kept => "kept",
+        Writing::Flight => "flight",
+    });
+    files::save(&target, text).map_err(|e| format!("{e:#}"))?;
+    Ok(match what {
+        Writing::Flight => format!("the flight was written to {}", files::shown(&target)),
+        Writing::Stops | Writing::Kept => String::new(),
+    })
 }

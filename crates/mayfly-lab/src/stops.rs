@@ -1,0 +1,208 @@
+//! Stop marks: where a run pauses by itself. On a rule, a variable, a message, a state, an expression, or
+//! on faults; with a condition and a count.
+//!
+//! As text: `rule "light a lamp"`, `lamps_lit`, `lamps_lit == 3`, `bell`, `sluice.gate is open`, `faults`; then,
+//! if wanted, `if TEST` (asked at the tick's end) and `times N` (each N-th hit).
+//!
+//! Invariant: looking for hits changes nothing of the flight; a hit is a closed tick and a record of it.
+
+use crate::session::{At, Moment, Session};
+use mayfly_base::code::{Expr, ExprKind};
+use mayfly_base::*;
+use mayfly_engine::world::World;
+use mayfly_engine::{Engine, Rec, Target, Verdict};
+use mayfly_lang::level::Level;
+use mayfly_lang::types::Ty;
+use mayfly_lang::{check, near};
+
+/// What is looked for.
+#[derive(Clone, Debug, PartialEq)]
+pub enum StopOn {
+    Fires(RuleId),
+    Written(Target),
+    Sent(MessageId),
+    /// A machine comes to that state.
+    Enters(StateId),
+    /// It turns true.
+    True(Expr),
+    Fault,
+}
+
+#[derive(Clone, Debug)]
+pub struct Stop {
+    pub text: String,
+    pub on: StopOn,
+    pub condition: Option<Expr>,
+    /// Each so many-th hit stops.
+    pub times: u64,
+    pub is_on: bool,
+    /// Ticks in which it stopped, or would have.
+    pub hits: Vec<u64>,
+    seen: u64,
+    was_true: bool,
+}
+
+/// Hits of one mark that are remembered.
+const MOST_HITS: usize = 10_000;
+
+/// The stop marks of a session, and what was hit last.
+#[derive(Clone, Debug, Default)]
+pub struct Stops {
+    pub all: Vec<Stop>,
+    /// In the tick under way: which mark, and the record.
+    found: Vec<(usize, u32)>,
+    /// Where the last run was stopped, and by which mark.
+    pub hit: Option<(usize, Moment)>,
+}
+
+impl Stop {
+    /// Reads a mark.
+    ///
+    /// # Errors
+    /// What is wrong with it, in words.
+    pub fn read(level: &Level, text: &str) -> Result<Self, String> {
+        let text = text.trim();
+        let (head, times) = match text.rsplit_once(" times ") {
+            Some((head, n)) => (head, n.trim().parse::<u64>().map_err(|_| format!("`{n}` is no whole number"))?.max(1)),
+            None => (text, 1),
+        };
+        let (head, condition) = match head.split_once(" if ") {
+            Some((head, test)) if !head.contains('"') || head.matches('"').count() == 2 => {
+                let (e, ty) = check::expression(level, test).map_err(|d| format!("{}; {}", d.message, d.help))?;
+                if ty != Ty::Flag {
+                    return Err(format!("`{test}` is neither true nor false"));
+                }
+                (head, Some(e))
+            }
+            _ => (head, None),
+        };
+        let on = what(level, head.trim())?;
+        Ok(Self { text: text.into(), on, condition, times, is_on: true, hits: vec![], seen: 0, was_true: false })
+    }
+}
+
+fn what(level: &Level, text: &str) -> Result<StopOn, String> {
+    if text == "faults" {
+        return Ok(StopOn::Fault);
+    }
+    if let Some(rest) = text.strip_prefix("rule ") {
+        let title = rest.trim().trim_matches('"');
+        let name = |r: &mayfly_lang::level::Rule| match r.owner {
+            Some(k) if r.part.is_none() => format!("{} / {}", level.kinds[k.index()].name, r.title),
+            _ => r.title.clone(),
+        };
+        let found = level.rules.iter().position(|r| r.title == title || name(r) == title);
+        return found.map(|r| StopOn::Fires(RuleId::at(r))).ok_or_else(|| {
+            let titles: Vec<String> = level.rules.iter().map(name).collect();
+            near::nearest(title, titles.iter().map(String::as_str))
+                .map_or(format!("there is no rule \"{title}\""), |n| {
+                    format!("there is no rule \"{title}\"; did you mean \"{n}\"?")
+                })
+        });
+    }
+    if let Some(m) = level.messages.iter().position(|m| m.name == text) {
+        return Ok(StopOn::Sent(MessageId::at(m)));
+    }
+    let (e, ty) = check::expression(level, text).map_err(|d| format!("{}; {}", d.message, d.help))?;
+    if let ExprKind::InState(_, None, s, None) = &e.kind {
+        return Ok(StopOn::Enters(*s));
+    }
+    if let Some(t) = crate::watch::target_of(&e) {
+        return Ok(StopOn::Written(t));
+    }
+    if ty == Ty::Flag {
+        Ok(StopOn::True(e))
+    } else {
+        Err("write a variable, a rule, a message, or something that becomes true".into())
+    }
+}
+
+impl Stops {
+    /// One record of the tick under way.
+    pub fn see(&mut self, at: u32, rec: &Rec) {
+        for (i, s) in self.all.iter().enumerate() {
+            let is = match (&s.on, rec) {
+                (StopOn::Fires(r), Rec::Judged { rule, verdict: Verdict::Fired, .. }) => r == rule,
+                (StopOn::Written(t), Rec::Wrote { target, old, new, .. }) => t == target && !old.same(new),
+                (StopOn::Sent(m), Rec::Sent { message, .. }) => m == message,
+                (StopOn::Enters(s), Rec::WentTo { to, .. }) => s == to,
+                (StopOn::Fault, Rec::Faulted { .. }) => true,
+                _ => false,
+            };
+            if is {
+                self.found.push((i, at));
+            }
+        }
+    }
+
+    /// The tick is closed: the first mark that stops.
+    pub fn close(&mut self, engine: &Engine, world: &World, tick: u64) {
+        let is_true = |e: &Expr| crate::values::of(engine, world, e, None, &[]) == Ok(Value::Flag(true));
+        for (i, s) in self.all.iter_mut().enumerate() {
+            if let StopOn::True(e) = &s.on {
+                let now = is_true(e);
+                if now & !std::mem::replace(&mut s.was_true, now) {
+                    self.found.push((i, u32::MAX));
+                }
+            }
+        }
+        for (i, at) in std::mem::take(&mut self.found) {
+            let s = &mut self.all[i];
+            if s.condition.as_ref().is_some_and(|c| !is_true(c)) {
+                continue;
+            }
+            s.seen += 1;
+            if !s.is_on || !s.seen.is_multiple_of(s.times) {
+                continue;
+            }
+            if s.hits.last() != Some(&tick) && s.hits.len() < MOST_HITS {
+                s.hits.push(tick);
+            }
+            if self.hit.is_none() {
+                let at = if at == u32::MAX { At::End } else { At::Record(at) };
+                self.hit = Some((i, Moment { tick, at }));
+            }
+        }
+    }
+
+    /// Forgets hits from `tick` on.
+    pub fn cut(&mut self, tick: u64) {
+        self.all.iter_mut().for_each(|s| s.hits.retain(|t| *t < tick));
+        self.hit = None;
+    }
+}
+
+impl Session {
+    /// Puts a mark, or takes the one of the same text away; true where it was put.
+    ///
+    /// # Errors
+    /// What is wrong with it, in words.
+    pub fn toggle_stop(&mut self, text: &str) -> Result<bool, String> {
+        if let Some(i) = self.stops.all.iter().position(|s| s.text == text.trim()) {
+            self.stops.all.remove(i);
+            return Ok(false);
+        }
+        let stop = Stop::read(&self.level, text)?;
+        self.stops.all.push(stop);
+        Ok(true)
+    }
+
+    /// The marks as text, one line each, those that are off behind a `#`.
+    pub fn stops_text(&self) -> String {
+        self.stops.all.iter().map(|s| format!("{}{}\n", if s.is_on { "" } else { "# " }, s.text)).collect()
+    }
+
+    /// Takes marks over from text; gives what is not understood any more.
+    pub fn read_stops(&mut self, text: &str) -> Vec<String> {
+        let mut lost = vec![];
+        self.stops.all.clear();
+        for line in text.lines().map(str::trim).filter(|l| !l.is_empty()) {
+            let (is_on, text) = line.strip_prefix("# ").map_or((true, line), |t| (false, t));
+            match Stop::read(&self.level, text) {
+                Ok(s) => self.stops.all.push(Stop { is_on, ..s }),
+                Err(why) => lost.push(format!("{text}: {why}")),
+            }
+        }
+        lost
+    }
+}
