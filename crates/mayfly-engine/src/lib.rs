@@ -33,6 +33,7 @@ pub mod sense;
 pub mod sight;
 pub mod space;
 pub mod start;
+pub mod sweep;
 pub mod tick;
 pub mod turn;
 pub mod walk;

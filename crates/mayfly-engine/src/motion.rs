@@ -139,7 +139,15 @@ impl<R: Recorder> Turn<'_, R> {
         } else {
             Point { x: from.x + dx / left * budget, y: from.y + dy / left * budget, area: from.area }
         };
-        if let Some(into) = self.blocked(id, from, to) {
+        let (to, into) = self.way(id, from, to);
+        if let Some(into) = into {
+            if to != from {
+                (self.world.actors[i].at, self.world.actors[i].moved) = (to, true);
+                let cause = self.note(|| Rec::Moved { actor: id, from, to, cause: step.cause });
+                self.world.actors[i].moved_by = cause;
+                self.stopper_changed(id);
+                self.carry(id, from, to, cause);
+            }
             self.bump(id, into, step.cause);
             let a = &mut self.world.actors[i];
             // Stopped on the way it goes back; stopped on the way back it stays.
@@ -202,58 +210,10 @@ impl<R: Recorder> Turn<'_, R> {
         let (cx, cy) = at.cell();
         let (sx, sy) = arith::step(direction);
         let to = Point { x: cx as f64 + sx, y: cy as f64 + sy, area: at.area };
-        match self.blocked(id, at, to) {
+        match self.stands_in(id, at, to) {
             Some(into) => self.bump(id, into, cause),
             None => self.world.actors[id.index()].step = Some(Box::new(Step { from: at, to, back: false, cause })),
         }
-    }
-
-    /// What stops an actor on its way from `from` to `to`; what it stands in already does not.
-    pub fn blocked(&self, id: ActorId, from: Point, to: Point) -> Option<BumpInto> {
-        let a = &self.world.actors[id.index()];
-        let map = &self.program.maps[to.area.index()];
-        let at = |p: Point| (p.x, p.y);
-        // A box as wide as a cell still fits between two walls.
-        let size = (a.size.0.min(1.0), a.size.1.min(1.0));
-        let (x0, y0) = space::cell(to.x - size.0 / 2.0 + NEAR, to.y - size.1 / 2.0 + NEAR);
-        let (x1, y1) = space::cell(to.x + size.0 / 2.0 - NEAR, to.y + size.1 / 2.0 - NEAR);
-        let open = !self.program.solid_tiles && (map.width == 0 || map.holds((x0, y0)) && map.holds((x1, y1)));
-        for cy in y0..=if open { y0 - 1 } else { y1 } {
-            for cx in x0..=x1 {
-                let c = (cx as f64, cy as f64);
-                let overlaps = |p: Point| space::overlap(at(p), size, c, (1.0, 1.0));
-                if !overlaps(to) || overlaps(from) {
-                    continue;
-                }
-                let mut cell = (cx, cy);
-                if map.is_off(cell) {
-                    match self.program.edges {
-                        Edges::Closed => return Some(BumpInto::Edge),
-                        Edges::Open => continue,
-                        Edges::Wrap => cell = (cx.rem_euclid(map.width), cy.rem_euclid(map.height)),
-                    }
-                }
-                if let Some(t) = self.world.tile(self.program, to.area, cell)
-                    && route::tile_stops(self.program, self.world, id, t)
-                    && !route::carried_at(self.program, self.world, id, cell)
-                    && !route::carried_on(self.program, self.world, id, at(to))
-                {
-                    return Some(BumpInto::Tile(t));
-                }
-            }
-        }
-        if !a.tangible {
-            return None;
-        }
-        let stops = |other: &ActorId| {
-            let b = &self.world.actors[other.index()];
-            *other != id
-                && b.at.area == to.area
-                && space::overlap(at(to), a.size, at(b.at), b.size)
-                && !space::overlap(at(from), a.size, at(b.at), b.size)
-                && !route::passes_actor(self.program, self.world, id, *other)
-        };
-        self.world.solids.iter().copied().find(stops).map(BumpInto::Actor)
     }
 
     /// A move was stopped. It is told once, and not again while that contact lasts.

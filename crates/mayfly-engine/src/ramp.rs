@@ -12,9 +12,6 @@ use crate::world::*;
 use mayfly_base::code::*;
 use mayfly_base::*;
 
-/// How far a push goes before it is looked whether a solid is in the way.
-const PUSH_STEP: f64 = 0.1;
-
 impl<R: Recorder> Turn<'_, R> {
     /// Begins a ramp or a slide.
     #[expect(clippy::too_many_arguments, reason = "the parts of one statement")]
@@ -107,33 +104,30 @@ impl<R: Recorder> Turn<'_, R> {
     fn slide_on(&mut self, r: &Ramp, value: &Value) -> bool {
         let (Target::Attr(id, _), Value::Point(to)) = (r.target, value) else { return false };
         let from = self.world.actors[id.index()].at;
-        if let Some(into) = self.blocked(id, from, *to) {
-            self.bump(id, into, r.cause);
-            return false;
+        let (to, into) = self.way(id, from, *to);
+        if to != from {
+            let a = &mut self.world.actors[id.index()];
+            (a.at, a.stirred) = (to, true);
+            let cause = self.note(|| Rec::Moved { actor: id, from, to, cause: r.cause });
+            self.world.actors[id.index()].moved_by = cause;
+            self.stopper_changed(id);
+            self.carry(id, from, to, cause);
         }
-        let a = &mut self.world.actors[id.index()];
-        (a.at, a.stirred) = (*to, true);
-        let cause = self.note(|| Rec::Moved { actor: id, from, to: *to, cause: r.cause });
-        self.world.actors[id.index()].moved_by = cause;
-        true
+        if let Some(into) = into {
+            self.bump(id, into, r.cause);
+        }
+        into.is_none()
     }
 
     /// Pushes an actor at once, as far as solids let it.
     pub fn shove(&mut self, id: ActorId, by: Point, pc: u32) {
         let from = self.world.actors[id.index()].at;
-        let steps = ((by.x.abs().max(by.y.abs()) / PUSH_STEP).ceil().clamp(1.0, 10_000.0)) as u32;
-        let mut at = from;
-        for i in 1..=steps {
-            let t = f64::from(i) / f64::from(steps);
-            let to = Point { x: from.x + by.x * t, y: from.y + by.y * t, area: from.area };
-            if let Some(into) = self.blocked(id, at, to) {
-                let a = &mut self.world.actors[id.index()];
-                a.at = at;
-                let cause = a.moved_by;
-                self.bump(id, into, cause);
-                break;
-            }
-            at = to;
+        let (at, into) = self.way(id, from, Point { x: from.x + by.x, y: from.y + by.y, area: from.area });
+        if let Some(into) = into {
+            let a = &mut self.world.actors[id.index()];
+            a.at = at;
+            let cause = a.moved_by;
+            self.bump(id, into, cause);
         }
         let a = &mut self.world.actors[id.index()];
         a.at = at;

@@ -298,13 +298,16 @@ impl<R: Recorder> Turn<'_, R> {
                 Point { x: at.x + dx / left * budget, y: at.y + dy / left * budget, area: at.area }
             };
             self.turn_to(id, dx, dy, order.cause);
-            if let Some(into) = self.blocked(id, at, to) {
+            let (to, into) = self.way(id, at, to);
+            let a = &mut self.world.actors[id.index()];
+            if to != at {
+                (a.at, a.moved) = (to, true);
+                self.wrap(id);
+            }
+            if let Some(into) = into {
                 self.bump(id, into, order.cause);
                 return None;
             }
-            let a = &mut self.world.actors[id.index()];
-            (a.at, a.moved) = (to, true);
-            self.wrap(id);
             if to != next {
                 return None;
             }

@@ -1,0 +1,173 @@
+//! How far a box goes before a solid stops it.
+//!
+//! What moves an actor is in [`crate::motion`], [`crate::walk`] and [`crate::ramp`]; this only measures.
+//! Source of the method: a moving box against a standing one is a point against the sum of both boxes;
+//! it meets it at the latest of the times at which each axis does.
+//!
+//! Invariant: nothing is tunnelled through, however fast; what an actor stands in already does not stop it;
+//! who is stopped stands where the boxes meet.
+
+use crate::program::Edges;
+use crate::record::*;
+use crate::route;
+use crate::space;
+use crate::turn::Turn;
+use crate::world::*;
+use mayfly_base::value::NEAR;
+use mayfly_base::*;
+
+/// A long way is measured in pieces, in cells: each looks only at what is near it.
+const PIECE: f64 = 0.5;
+/// Pieces of one way at most.
+const MOST_PIECES: f64 = 20_000.0;
+
+type Pair = (f64, f64);
+
+/// When, in parts of the way `d`, a point at `from` meets a box around `centre` that reaches `half` to each
+/// side; none where it passes by or goes away from it.
+fn meets(from: Pair, d: Pair, centre: Pair, half: Pair) -> Option<f64> {
+    let (mut first, mut last) = (f64::NEG_INFINITY, f64::INFINITY);
+    for (p, d, c, h) in [(from.0, d.0, centre.0, half.0), (from.1, d.1, centre.1, half.1)] {
+        if d.abs() < NEAR {
+            if (p - c).abs() >= h - NEAR {
+                return None;
+            }
+            continue;
+        }
+        let (a, b) = ((c - h * d.signum() - p) / d, (c + (h - NEAR) * d.signum() - p) / d);
+        (first, last) = (first.max(a), last.min(b));
+    }
+    // Within a hair of the way's end it is free all the way.
+    let most = 1.0 - NEAR / d.0.abs().max(d.1.abs()).max(NEAR);
+    (first < last && first < most && last > NEAR).then(|| first.max(0.0))
+}
+
+impl<R: Recorder> Turn<'_, R> {
+    /// Where an actor comes to that goes straight from `from` to `to`, and what stopped it there.
+    pub fn way(&self, id: ActorId, from: Point, to: Point) -> (Point, Option<BumpInto>) {
+        let a = &self.world.actors[id.index()];
+        let map = &self.program.maps[to.area.index()];
+        let open = !self.program.solid_tiles && (map.width == 0 || self.is_inside(id, to));
+        if open && (self.world.solids.is_empty() || !a.tangible) {
+            return (to, None);
+        }
+        let d = (to.x - from.x, to.y - from.y);
+        let pieces = (d.0.abs().max(d.1.abs()) / PIECE).ceil().clamp(1.0, MOST_PIECES);
+        let on = |t: f64| Point { x: from.x + d.0 * t, y: from.y + d.1 * t, area: to.area };
+        for i in 0..pieces as u32 {
+            let (start, end) = (f64::from(i) / pieces, f64::from(i + 1) / pieces);
+            let (p, q) = (on(start), if i + 1 == pieces as u32 { to } else { on(end) });
+            if let Some((t, into)) = self.piece(id, from, p, q, open) {
+                // Told as the way's own part, so that one that is stopped at once does not move a hair.
+                let t = start + (end - start) * t;
+                return (if t * d.0.abs().max(d.1.abs()) < NEAR { from } else { on(t) }, Some(into));
+            }
+        }
+        (to, None)
+    }
+
+    fn is_inside(&self, id: ActorId, p: Point) -> bool {
+        let size = self.fitting(id);
+        let map = &self.program.maps[p.area.index()];
+        let corner = |x: f64, y: f64| map.holds(space::cell(p.x + x, p.y + y));
+        let (w, h) = (size.0 / 2.0 - NEAR, size.1 / 2.0 - NEAR);
+        corner(-w, -h) && corner(w, h)
+    }
+
+    /// A box as wide as a cell still fits between two walls.
+    fn fitting(&self, id: ActorId) -> Pair {
+        let size = self.world.actors[id.index()].size;
+        (size.0.min(1.0), size.1.min(1.0))
+    }
+
+    /// The first thing that stops a piece of a way, and after which part of the piece.
+    fn piece(&self, id: ActorId, origin: Point, p: Point, q: Point, open: bool) -> Option<(f64, BumpInto)> {
+        let a = &self.world.actors[id.index()];
+        let (from, d) = ((p.x, p.y), (q.x - p.x, q.y - p.y));
+        let mut first: Option<(f64, BumpInto)> = None;
+        let mut meet = |centre: Pair, own: Pair, other: Pair, into: &dyn Fn() -> Option<BumpInto>| {
+            if space::overlap((origin.x, origin.y), own, centre, other) {
+                return;
+            }
+            let half = ((own.0 + other.0) / 2.0, (own.1 + other.1) / 2.0);
+            if let Some(t) = meets(from, d, centre, half)
+                && first.is_none_or(|(best, _)| t < best)
+                && let Some(into) = into()
+            {
+                first = Some((t, into));
+            }
+        };
+        if !open {
+            let size = self.fitting(id);
+            let (w, h) = (size.0 / 2.0 - NEAR, size.1 / 2.0 - NEAR);
+            let (x0, y0) = space::cell(p.x.min(q.x) - w, p.y.min(q.y) - h);
+            let (x1, y1) = space::cell(p.x.max(q.x) + w, p.y.max(q.y) + h);
+            for y in y0..=y1 {
+                for x in x0..=x1 {
+                    meet((x as f64, y as f64), size, (1.0, 1.0), &|| self.cell_stops(id, q, (x, y)));
+                }
+            }
+        }
+        if a.tangible {
+            for other in self.world.solids.iter().copied() {
+                let b = &self.world.actors[other.index()];
+                if other != id && b.at.area == p.area {
+                    meet((b.at.x, b.at.y), a.size, b.size, &|| {
+                        (!route::passes_actor(self.program, self.world, id, other)).then_some(BumpInto::Actor(other))
+                    });
+                }
+            }
+        }
+        first
+    }
+
+    /// What of a cell stops an actor on its way to `to`.
+    fn cell_stops(&self, id: ActorId, to: Point, mut cell: (i64, i64)) -> Option<BumpInto> {
+        let map = &self.program.maps[to.area.index()];
+        let place = cell;
+        if map.is_off(cell) {
+            match self.program.edges {
+                Edges::Closed => return Some(BumpInto::Edge),
+                Edges::Open => return None,
+                Edges::Wrap => cell = (cell.0.rem_euclid(map.width), cell.1.rem_euclid(map.height)),
+            }
+        }
+        let tile = self.world.tile(self.program, to.area, cell)?;
+        (route::tile_stops(self.program, self.world, id, tile)
+            && !route::carried_at(self.program, self.world, id, place)
+            && !route::carried_on(self.program, self.world, id, (to.x, to.y)))
+        .then_some(BumpInto::Tile(tile))
+    }
+
+    /// What solid an actor would stand in at `to` that it does not stand in at `from`.
+    pub fn stands_in(&self, id: ActorId, from: Point, to: Point) -> Option<BumpInto> {
+        let a = &self.world.actors[id.index()];
+        let size = self.fitting(id);
+        let at = |p: Point| (p.x, p.y);
+        let (x0, y0) = space::cell(to.x - size.0 / 2.0 + NEAR, to.y - size.1 / 2.0 + NEAR);
+        let (x1, y1) = space::cell(to.x + size.0 / 2.0 - NEAR, to.y + size.1 / 2.0 - NEAR);
+        for y in y0..=y1 {
+            for x in x0..=x1 {
+                let overlaps = |p: Point| space::overlap(at(p), size, (x as f64, y as f64), (1.0, 1.0));
+                if overlaps(to)
+                    && !overlaps(from)
+                    && let Some(into) = self.cell_stops(id, to, (x, y))
+                {
+                    return Some(into);
+                }
+            }
+        }
+        if !a.tangible {
+            return None;
+        }
+        let stops = |other: &ActorId| {
+            let b = &self.world.actors[other.index()];
+            *other != id
+                && b.at.area == to.area
+                && space::overlap(at(to), a.size, at(b.at), b.size)
+                && !space::overlap(at(from), a.size, at(b.at), b.size)
+                && !route::passes_actor(self.program, self.world, id, *other)
+        };
+        self.world.solids.iter().copied().find(stops).map(BumpInto::Actor)
+    }
+}
