@@ -14,6 +14,7 @@ pub mod draw;
 pub mod eval;
 pub mod exec;
 pub mod fault;
+pub mod fit;
 pub mod flow;
 pub mod functions;
 pub mod hash;

@@ -6,12 +6,14 @@
 //! Invariant: everything here can be asked of any moment of a flight, and asking changes nothing.
 
 pub mod cascade;
+pub mod cascade_text;
 pub mod explain;
 pub mod flight;
 pub mod headless;
 pub mod index;
 pub mod kept;
 pub mod lower;
+mod ops;
 pub mod reload;
 pub mod report;
 pub mod script;

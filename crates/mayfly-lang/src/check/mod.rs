@@ -27,6 +27,7 @@ mod routines;
 mod rules;
 mod shapes;
 mod stmts;
+mod subjects;
 mod tables;
 mod texts;
 mod walks;

@@ -1,0 +1,311 @@
+//! Who and what an event speaks of: actors, kinds, tags, zones, tiles, ranges and states, and the names
+//! that they bind.
+//!
+//! Invariant: a name given twice in one event is the same actor, so it has one slot.
+
+use super::events::Bound;
+use super::names::Def;
+use super::{Checker, Frame};
+use crate::level::*;
+use crate::near::nearest;
+use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::types::Ty;
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+impl Checker {
+    /// The slot of a name that an event binds: the rule's own where another `when` gave it already.
+    pub fn bind(&mut self, name: &str, ty: &Ty, span: Span, f: &mut Frame, bound: &mut Bound) -> Slot {
+        if let Some(entry) = bound.names.iter_mut().find(|(n, _, _)| n == name) {
+            if entry.1 == Ty::Actor(None) {
+                entry.1 = ty.clone();
+            }
+        } else {
+            bound.names.push((name.to_string(), ty.clone(), span));
+        }
+        if let Some(slot) = f.find(name) {
+            let joined = match (&f.slots[slot as usize].1, ty) {
+                (a, b) if a == b => a.clone(),
+                (Ty::Actor(Some(a)), Ty::Actor(Some(b))) if self.level.is_kind(*b, *a) => Ty::Actor(Some(*a)),
+                (Ty::Actor(_), Ty::Actor(_)) => Ty::Actor(None),
+                (a, _) => a.clone(),
+            };
+            f.slots[slot as usize].1 = joined;
+            return slot;
+        }
+        f.declare(name, ty.clone(), span)
+    }
+
+    /// WHO of an event.
+    pub fn who(&mut self, n: &Node, f: &mut Frame, bound: &mut Bound) -> Who {
+        let nobody = Who { set: WhoSet::Any, bind: None };
+        let Some(e) = n.exprs().first().cloned() else { return nobody };
+        let (name, span) = (Self::text_of(&e), self.span(&e));
+        let called = self.declared(n);
+        let (set, ty, own) = match name.as_str() {
+            "any" => (WhoSet::Any, Ty::Actor(None), None),
+            "self" if f.me.is_some() => (WhoSet::Myself, Ty::Actor(f.me), None),
+            _ if f.waiting && f.find(&name).is_some() => {
+                let slot = f.find(&name).unwrap_or(0);
+                let ty = f.slots[slot as usize].1.clone();
+                (WhoSet::Held(Box::new(Expr { kind: ExprKind::Local(slot), span })), ty, None)
+            }
+            _ if bound.names.iter().any(|(n, _, _)| *n == name) && f.find(&name).is_some() => {
+                let ty = f.slots[f.find(&name).unwrap_or(0) as usize].1.clone();
+                let set = match self.names.get(&name).map(|(d, _)| *d) {
+                    Some(Def::Kind(k)) => WhoSet::Kind(k),
+                    Some(Def::Tag(t)) => WhoSet::Tag(t),
+                    _ => WhoSet::Any,
+                };
+                (set, ty, Some(name.clone()))
+            }
+            _ => match self.names.get(&name).map(|(d, _)| *d) {
+                Some(Def::Kind(k)) => (WhoSet::Kind(k), Ty::Actor(Some(k)), Some(name.clone())),
+                Some(Def::Tag(t)) => (WhoSet::Tag(t), Ty::Actor(None), Some(name.clone())),
+                Some(Def::Actor(a)) => {
+                    let kind = self.actor_kind(a);
+                    (WhoSet::Actor(a), Ty::Actor(kind), None)
+                }
+                _ => {
+                    let (e, ty) = self.expr(&e, Some(&Ty::Actor(None)), f);
+                    match ty.inner() {
+                        Ty::Actor(k) => match e.kind {
+                            ExprKind::Const(Value::Actor(a)) => (WhoSet::Actor(a), Ty::Actor(*k), None),
+                            _ => (WhoSet::Held(Box::new(e)), Ty::Actor(*k), None),
+                        },
+                        Ty::Kind | Ty::Tag => (WhoSet::Held(Box::new(e)), Ty::Actor(None), None),
+                        Ty::Broken => return nobody,
+                        other => {
+                            let shown = other.show(self);
+                            self.error(
+                                "no-one",
+                                span,
+                                format!("`{name}` is {shown}; events are about actors"),
+                                "name an actor, a kind, a tag, `any` or `self`",
+                            );
+                            return nobody;
+                        }
+                    }
+                }
+            },
+        };
+        let bind = match (called, own) {
+            (Some((name, span)), _) => {
+                if self.names.contains_key(&name) {
+                    self.error(
+                        "name-taken",
+                        span,
+                        format!("`{name}` is declared already"),
+                        "choose another name after `as`",
+                    );
+                }
+                Some(self.bind(&name, &ty, span, f, bound))
+            }
+            (None, Some(name)) => Some(self.bind(&name, &ty, span, f, bound)),
+            (None, None) => None,
+        };
+        Who { set, bind }
+    }
+
+    /// ZONE of an event: a zone of the level, or that of an actor (`lamp.glow`, `self.glow`).
+    pub fn which_zone(&mut self, n: &Node, f: &mut Frame, bound: &mut Bound) -> Option<ZoneWhich> {
+        let e = n.exprs().first().cloned()?;
+        let span = self.span(&e);
+        if e.kind() == K::MEMBER_EXPR {
+            let base = e.exprs().first().cloned()?;
+            let (name, at) = self.declared(&e)?;
+            let base_name = Self::text_of(&base);
+            let (who, kind) = match self.names.get(&base_name).map(|(d, _)| *d) {
+                Some(Def::Kind(k)) if !(f.waiting && f.find(&base_name).is_some()) => {
+                    let slot = self.bind(&base_name, &Ty::Actor(Some(k)), span, f, bound);
+                    (Who { set: WhoSet::Kind(k), bind: Some(slot) }, Some(k))
+                }
+                _ => match self.expr(&base, Some(&Ty::Actor(None)), f) {
+                    (Expr { kind: ExprKind::Myself, .. }, Ty::Actor(k)) => (Who { set: WhoSet::Myself, bind: None }, k),
+                    (Expr { kind: ExprKind::Const(Value::Actor(a)), .. }, Ty::Actor(k)) => {
+                        (Who { set: WhoSet::Actor(a), bind: None }, k)
+                    }
+                    (e, Ty::Actor(k)) => (Who { set: WhoSet::Held(Box::new(e)), bind: None }, k),
+                    (_, Ty::Broken) => return None,
+                    (_, other) => {
+                        let shown = other.show(self);
+                        self.error(
+                            "no-zone",
+                            span,
+                            format!("`{base_name}` is {shown} and has no zone"),
+                            "name a zone, or a kind's zone such as `lamp.glow`",
+                        );
+                        return None;
+                    }
+                },
+            };
+            let k = kind?;
+            let found =
+                self.level.kinds[k.index()].zones.iter().find(|z| self.level.zones[z.index()].name == name).copied();
+            if found.is_none() {
+                let zones: Vec<String> = self.level.kinds[k.index()]
+                    .zones
+                    .iter()
+                    .map(|z| self.level.zones[z.index()].name.clone())
+                    .collect();
+                let kind_name = self.level.kinds[k.index()].name.clone();
+                let help = nearest(&name, zones.iter().map(String::as_str))
+                    .map_or(format!("declare it in `kind {kind_name}`: `zone {name} = disc 3`"), |z| {
+                        format!("did you mean `{z}`?")
+                    });
+                self.error("unknown-name", at, format!("`{kind_name}` has no zone `{name}`"), help);
+            }
+            return found.map(|z| ZoneWhich::Of(z, who));
+        }
+        let name = Self::text_of(&e);
+        if name == "self" && f.me.is_some_and(|m| self.level.kinds[m.index()].of_zones) {
+            return Some(ZoneWhich::Myself);
+        }
+        if f.find(&name).is_some() && !bound.names.iter().any(|(n, _, _)| *n == name) {
+            return Some(ZoneWhich::Held(Box::new(self.expect(&e, &Ty::Zone(None), f))));
+        }
+        match self.names.get(&name).map(|(d, _)| *d) {
+            Some(Def::Zone(z)) => Some(ZoneWhich::Level(z)),
+            Some(Def::Kind(k)) if self.level.kinds[k.index()].of_zones => {
+                Some(ZoneWhich::Kind(k, self.bind(&name, &Ty::Zone(Some(k)), span, f, bound)))
+            }
+            Some(Def::Var(_)) => Some(ZoneWhich::Held(Box::new(self.expect(&e, &Ty::Zone(None), f)))),
+            Some(other) => {
+                self.error("no-zone", span, format!("`{name}` is {}, not a zone", other.what()), "name a zone");
+                None
+            }
+            None => {
+                let own = f.me.is_some_and(|m| {
+                    self.level.kinds[m.index()].zones.iter().any(|z| self.level.zones[z.index()].name == name)
+                });
+                if own {
+                    self.error(
+                        "unknown-name",
+                        span,
+                        format!("`{name}` is a zone of its actor"),
+                        format!("write `self.{name}`"),
+                    );
+                } else {
+                    let zones: Vec<String> =
+                        self.level.zones.iter().filter(|z| z.of.is_none()).map(|z| z.name.clone()).collect();
+                    let help = nearest(&name, zones.iter().map(String::as_str))
+                        .map_or(format!("declare it: `zone {name} = rect (x, y) W x H`"), |z| {
+                            format!("did you mean `{z}`?")
+                        });
+                    self.error("unknown-name", span, format!("there is no zone `{name}`"), help);
+                }
+                None
+            }
+        }
+    }
+
+    /// A tile, or a tag that tiles have.
+    pub fn tile_what(&self, name: &str) -> Option<TileWhat> {
+        match self.names.get(name).map(|(d, _)| *d) {
+            Some(Def::Tile(t)) => Some(TileWhat::Tile(t)),
+            Some(Def::Tag(t)) if self.level.tiles.iter().any(|x| x.tags.contains(&t)) => Some(TileWhat::Tag(t)),
+            _ => None,
+        }
+    }
+
+    /// Who sees must be able to: otherwise the rule never fires.
+    pub fn needs_sight(&mut self, set: &WhoSet, span: Span, me: Option<KindId>) {
+        let kind = match set {
+            WhoSet::Kind(k) => Some(*k),
+            WhoSet::Myself => me,
+            WhoSet::Actor(a) => self.actor_kind(*a),
+            _ => None,
+        };
+        let Some(kind) = kind else { return };
+        let sees = (0..self.level.kinds.len())
+            .any(|k| self.level.is_kind(KindId::at(k), kind) && !self.level.kinds[k].sights.is_empty());
+        if !sees {
+            let name = self.level.kinds[kind.index()].name.clone();
+            self.diagnostics.push(crate::diagnostic::Diagnostic::finding(
+                "never-fires",
+                span,
+                format!("`{name}` has no sight, so it sees nobody"),
+                format!("give `kind {name}` a sight: `sight all reach 4`"),
+            ));
+        }
+    }
+
+    /// `sluice.gate enters open`, `night leaves late`: an event of a machine, where the subject is one.
+    #[expect(clippy::option_option, reason = "none: it is no machine's event; some none: it is a wrong one")]
+    pub fn machine_event(
+        &mut self,
+        subject: &Node,
+        object: &Node,
+        verb: &str,
+        f: &mut Frame,
+        bound: &mut Bound,
+    ) -> Option<Option<Event>> {
+        let e = subject.exprs().first().cloned()?;
+        let (machine, who) = if e.kind() == K::MEMBER_EXPR {
+            let base = e.exprs().first().cloned()?;
+            let (name, _) = self.declared(&e)?;
+            let base_name = Self::text_of(&base);
+            let kind = match self.names.get(&base_name).map(|(d, _)| *d) {
+                Some(Def::Kind(k)) => Some(k),
+                Some(Def::Actor(a)) => self.actor_kind(a),
+                Some(Def::Zone(z)) => self.level.zones[z.index()].kind,
+                _ if base_name == "self" => f.me,
+                _ => None,
+            }?;
+            let machine = *self.level.kinds[kind.index()]
+                .machines
+                .iter()
+                .find(|m| self.level.machines[m.index()].name == name)?;
+            let span = self.span(&base);
+            let who = match self.names.get(&base_name).map(|(d, _)| *d) {
+                Some(Def::Kind(_)) if f.waiting && f.find(&base_name).is_some() => {
+                    let slot = f.find(&base_name).unwrap_or(0);
+                    Who { set: WhoSet::Held(Box::new(Expr { kind: ExprKind::Local(slot), span })), bind: None }
+                }
+                Some(Def::Kind(k)) => {
+                    let ty = self.one_of_kind(k);
+                    Who { set: WhoSet::Kind(k), bind: Some(self.bind(&base_name, &ty, span, f, bound)) }
+                }
+                Some(Def::Actor(a)) => Who { set: WhoSet::Actor(a), bind: None },
+                Some(Def::Zone(z)) => Who { set: WhoSet::Actor(self.level.husk(z)?), bind: None },
+                _ => Who { set: WhoSet::Myself, bind: None },
+            };
+            (machine, Some(who))
+        } else {
+            match self.names.get(&Self::text_of(&e)).map(|(d, _)| *d) {
+                Some(Def::Machine(m)) => (m, None),
+                _ => return None,
+            }
+        };
+        let state = object.exprs().first().cloned()?;
+        let (name, at) = (Self::text_of(&state), self.span(&state));
+        let event =
+            self.state_named(machine, &name, at).map(|state| Event::Machine { who, state, enters: verb == "enters" });
+        Some(event)
+    }
+
+    /// Where both sides could be the same kind, both need `as`.
+    pub fn both_named(&mut self, a: &Node, b: &Node) {
+        let name = |n: &Node| n.exprs().first().map(Self::text_of).unwrap_or_default();
+        let (x, y) = (name(a), name(b));
+        let kind = matches!(self.names.get(&x), Some((Def::Kind(_) | Def::Tag(_), _)));
+        if x == y && kind && (a.child(K::NAME).is_none() || b.child(K::NAME).is_none()) {
+            let span = self.span(b);
+            self.error(
+                "both-as",
+                span,
+                format!("which `{x}` is which cannot be told"),
+                format!("name both: `{x} as first touches {x} as second`"),
+            );
+        }
+    }
+
+    pub fn range(&mut self, a: &WhoSet, b: &WhoSet, within: f64, until: f64, me: Option<KindId>) -> RangeId {
+        let range = Range { a: a.clone(), b: b.clone(), within, until, of: me };
+        let at = self.level.ranges.iter().position(|r| *r == range).unwrap_or_else(|| {
+            self.level.ranges.push(range);
+            self.level.ranges.len() - 1
+        });
+        RangeId(at as u32)
+    }
+}
