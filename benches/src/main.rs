@@ -49,7 +49,7 @@ fn recorded(engine: &Engine, ticks: u64) -> History {
     let mut index = Index::default();
     while h.live_tick() < ticks {
         if h.skip(engine, ticks) == 0 {
-            h.advance(engine, vec![], &mut Indexing { index: &mut index, count: 0, stops: None });
+            h.advance(engine, vec![], &mut Indexing { index: &mut index, count: 0, stops: None, names: None });
         }
     }
     h

@@ -44,7 +44,9 @@ impl Rate {
 /// A duration as a person writes it: `2.4s`, `1m 30s`, `2h 5m`.
 pub fn show(micros: Micros, decimals: Option<usize>) -> String {
     let sign = if micros < 0 { "-" } else { "" };
-    let us = micros.unsigned_abs();
+    // Rounded first, so that 59.6s without decimals is a minute.
+    let unit = decimals.map_or(1, |d| 10u64.pow(6u32.saturating_sub(d as u32)));
+    let us = (micros.unsigned_abs() + unit / 2) / unit * unit;
     let (h, m) = (us / 3_600_000_000, us / 60_000_000 % 60);
     let s = (us % 60_000_000) as f64 / 1e6;
     let seconds = match decimals {

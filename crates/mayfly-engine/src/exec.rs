@@ -91,7 +91,13 @@ impl<R: Recorder> Turn<'_, R> {
                 self.note_draws();
                 match flowed {
                     Flowed::Went => {}
-                    Flowed::Turn(turn) => drop(self.note(|| Rec::Turn { pc, turn })),
+                    Flowed::Turn => {
+                        let held = match op {
+                            Op::ForTurn { slot, .. } => Some((*slot, run.locals[*slot as usize].clone())),
+                            _ => None,
+                        };
+                        self.note(|| Rec::Turn { pc, held });
+                    }
                     Flowed::Set(slot, new) => {
                         let target = Target::Local(slot);
                         self.note(|| Rec::Wrote { target, old: Value::None, new, pc, kept_in: false });
@@ -133,7 +139,7 @@ impl<R: Recorder> Turn<'_, R> {
                         return Err(Fault::new(FaultKind::RunawayLoop, "a turn of this loop did not wait", span));
                     }
                     run.locals[*slot as usize] = Value::Number(1.0);
-                    self.note(|| Rec::Turn { pc, turn: 0 });
+                    self.note(|| Rec::Turn { pc, held: None });
                 }
                 Op::WaitWalk => {
                     let Some((who, order)) = self.last_order else { continue };

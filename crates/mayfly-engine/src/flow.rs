@@ -14,7 +14,7 @@ use std::sync::Arc;
 pub enum Flowed {
     Went,
     /// One more turn of a loop.
-    Turn(u64),
+    Turn,
     /// A local was set.
     Set(u16, Value),
 }
@@ -52,7 +52,7 @@ impl Scope<'_> {
             Op::RepeatTurn(slot, exit) => match locals[*slot as usize] {
                 Value::Number(left) if left >= 1.0 => {
                     locals[*slot as usize] = Value::Number(left - 1.0);
-                    return Ok(Some(Flowed::Turn(0)));
+                    return Ok(Some(Flowed::Turn));
                 }
                 _ => *pc = *exit,
             },
@@ -67,7 +67,7 @@ impl Scope<'_> {
                     return Err(self.runaway(test, locals, names));
                 }
                 locals[*slot as usize] = Value::Number(turns as f64 + 1.0);
-                return Ok(Some(Flowed::Turn(turns + 1)));
+                return Ok(Some(Flowed::Turn));
             }
             Op::ForRange { list, at, from, to } => {
                 let (a, b) = (self.number(from, locals)?, self.number(to, locals)?);
@@ -106,7 +106,7 @@ impl Scope<'_> {
                     *pc = at;
                     return Ok(Some(Flowed::Went));
                 }
-                return Ok(Some(Flowed::Turn(i as u64 + 1)));
+                return Ok(Some(Flowed::Turn));
             }
             Op::Lot(draw, arms) => {
                 let mut weights = vec![];

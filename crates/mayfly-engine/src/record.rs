@@ -298,10 +298,10 @@ pub enum Rec {
         value: Value,
         odds: String,
     },
-    /// One more turn of a loop.
+    /// One more turn of a loop, and the value that it is for.
     Turn {
         pc: u32,
-        turn: u64,
+        held: Option<(u16, Value)>,
     },
     Waits {
         pc: u32,

@@ -255,7 +255,8 @@ pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainTape
             }
             Rec::Closed => {}
             _ => {
-                let Some(what) = done(program, &words, r, &c) else { continue };
+                let rung = c.groups.last().and_then(|g| g.rungs.last());
+                let Some(what) = done(program, &words, r, rung) else { continue };
                 let line = Line { at, what };
                 match c.groups.last_mut().and_then(|g| g.rungs.last_mut()) {
                     None if round == 0 => c.before.push(line),
@@ -390,8 +391,9 @@ fn verdict_words(_: &Program, verdict: &Verdict, clauses: &[ClauseSeen], tick: u
     }
 }
 
-fn done(program: &Program, words: &Words, r: &Rec, c: &Cascade) -> Option<Done> {
-    let own = || c.groups.last().and_then(|g| g.rungs.last()).map_or(&[][..], |r| &program.rules[r.rule.index()].names);
+/// What a record says of the rung that did it; none where it says nothing by itself.
+pub(crate) fn done(program: &Program, words: &Words, r: &Rec, rung: Option<&Rung>) -> Option<Done> {
+    let own = || rung.map_or(&[][..], |r| &program.rules[r.rule.index()].names);
     let locals: &[String] = match r {
         Rec::Wrote { pc, .. } => {
             program.routine_at(*pc).filter(|_| !gives_back(program, *pc)).map_or_else(own, |r| &r.names)

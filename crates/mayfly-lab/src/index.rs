@@ -4,11 +4,13 @@
 //! Invariant: a tick stands at most once in a list, and lists are in order. The index never grows past
 //! [`MOST`] entries; past that, the oldest of a list are given up, and the flight itself is asked.
 
+use crate::digest::{self, Names};
 use crate::headless::{FaultAt, Line, Listener};
 use crate::stops::Stops;
 use mayfly_base::*;
+use mayfly_engine::program::Program;
 use mayfly_engine::record::{Rec, Recorder, Target};
-use mayfly_engine::world::World;
+use mayfly_engine::world::{MachineKey, World};
 use rustc_hash::FxHashMap;
 
 /// Entries of one list.
@@ -27,6 +29,14 @@ pub struct Index {
     pub judged_count: u64,
     /// A `save` was carried out since that was last asked.
     pub saved: bool,
+    /// One number for what happened in each tick in which anything did.
+    pub digests: Vec<(u64, u64)>,
+    /// Every change of state of each machine.
+    pub went: FxHashMap<MachineKey, Vec<Went>>,
+    /// Whoever was spawned: when, and by which rule.
+    pub spawned: FxHashMap<ActorId, (u64, Option<RuleId>)>,
+    /// The rule that is being carried out.
+    acting: Option<RuleId>,
     pub log: Vec<Line>,
     pub faults: Vec<FaultAt>,
 }
@@ -40,12 +50,26 @@ fn add(list: &mut Ticks, tick: u64) {
     }
 }
 
+/// One change of a machine's state.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Went {
+    pub tick: u64,
+    /// The record of it.
+    pub at: u32,
+    pub from: StateId,
+    pub to: StateId,
+    /// The transition that was taken, or the rule that said `go`.
+    pub rule: Option<RuleId>,
+}
+
 /// Fills the index while the flight runs.
 pub struct Indexing<'a> {
     pub index: &'a mut Index,
     pub count: u32,
     /// Looks at every record as it comes.
     pub stops: Option<&'a mut Stops>,
+    /// What is needed to keep one number for each tick.
+    pub names: Option<(&'a Names, &'a Program)>,
 }
 
 impl Recorder for Indexing<'_> {
@@ -57,8 +81,27 @@ impl Recorder for Indexing<'_> {
         if let Some(s) = &mut self.stops {
             s.see(self.count, &r);
         }
+        if let Some((names, program)) = self.names
+            && let Some(d) = names.digest(program, world, &r)
+        {
+            digest::add(&mut self.index.digests, tick, d);
+        }
         if matches!(r, Rec::Judged { .. } | Rec::GoesOn { .. }) {
             self.index.judged_count += 1;
+        }
+        match &r {
+            Rec::Round(_) | Rec::Event { .. } => self.index.acting = None,
+            Rec::Judged { rule, .. } | Rec::GoesOn { rule, .. } => self.index.acting = Some(*rule),
+            Rec::WentTo { machine, of, from, to } => {
+                let list = self.index.went.entry((*machine, *of)).or_default();
+                if list.len() < MOST {
+                    list.push(Went { tick, at: self.count, from: *from, to: *to, rule: self.index.acting });
+                }
+            }
+            Rec::Spawned { actor, .. } => {
+                self.index.spawned.insert(*actor, (tick, self.index.acting));
+            }
+            _ => {}
         }
         match &r {
             Rec::Judged { rule, verdict, .. } => {
@@ -98,6 +141,9 @@ impl Index {
         for list in lists {
             list.truncate(list.partition_point(|t| *t < tick));
         }
+        self.went.values_mut().for_each(|l| l.truncate(l.partition_point(|w| w.tick < tick)));
+        self.spawned.retain(|_, (t, _)| *t < tick);
+        self.digests.truncate(self.digests.partition_point(|(t, _)| *t < tick));
         self.log.retain(|l| l.tick < tick);
         self.faults.retain(|f| f.tick < tick);
     }

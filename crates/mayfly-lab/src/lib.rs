@@ -5,14 +5,20 @@
 //!
 //! Invariant: everything here can be asked of any moment of a flight, and asking changes nothing.
 
+pub mod about;
 pub mod cascade;
 pub mod cascade_text;
+pub mod compare;
+pub mod courses;
+pub mod digest;
 pub mod explain;
 pub mod flight;
 pub mod headless;
+pub mod here;
 pub mod index;
 pub mod kept;
 pub mod lower;
+pub mod machines;
 mod ops;
 pub mod reload;
 pub mod report;
@@ -20,6 +26,7 @@ pub mod script;
 pub mod session;
 pub mod step;
 pub mod stops;
+pub mod turns;
 pub mod values;
 pub mod watch;
 pub mod why;

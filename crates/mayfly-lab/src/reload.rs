@@ -1,6 +1,10 @@
-//! A new text for a flight: the same inputs are flown again with it.
+//! A new text for a flight: the same inputs are flown again with it, a slice at a time, so that a long
+//! flight freezes nothing.
 //!
-//! Invariant: a text with errors changes nothing but the list of problems; the old run stays whole.
+//! What differs from the flight before is told by [`crate::compare`].
+//!
+//! Invariant: a text with errors changes nothing but the list of problems; the old run stays whole until
+//! the new one has been flown as far.
 
 use crate::session::{At, Moment, Session};
 use mayfly_engine::Input;
@@ -9,21 +13,30 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 /// What came of a new text.
-#[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Reloaded {
     /// Nothing differs.
     Same,
-    /// Flown again, so many ticks; inputs that no longer exist, line by line.
-    Flown { ticks: u64, lost: Vec<String> },
     /// It has so many errors and was not taken over.
     Broken(usize),
+    /// It is being flown.
+    Begun(Box<Refly>),
+}
+
+/// The flight under way with a new text.
+pub struct Refly {
+    new: Session,
+    inputs: BTreeMap<u64, Vec<Input>>,
+    ticks: u64,
+    /// Inputs that the new text does not know, line by line.
+    pub lost: Vec<String>,
 }
 
 impl Session {
-    /// Takes over a new text, where it has no errors.
+    /// Takes a new text, where it has no errors: it is to be flown as far as this flight came.
     pub fn reload(&mut self, checked: Checked) -> Reloaded {
         let same = checked.sources.iter().map(|s| &s.text).eq(self.sources.iter().map(|s| &s.text));
-        if same && self.problems.is_empty() {
+        if same {
+            self.problems.clear();
             return Reloaded::Same;
         }
         let errors = checked.errors();
@@ -32,46 +45,69 @@ impl Session {
             self.problem_sources = checked.sources;
             return Reloaded::Broken(errors);
         };
-        let ticks = self.history.live_tick();
-        let old = std::mem::replace(self, Self::new(checked.sources, level));
+        let mut new = Self::new(checked.sources, level);
         // The same flight in words is read again in the new text.
-        let flight = crate::flight::in_words(&old.level, &old.engine, &old.history);
-        let (inputs, lost) = flight.resolve(&self.level, &mut Arc::make_mut(&mut self.engine).program);
-        self.fly_again(inputs, ticks);
-        self.watches.clear();
+        let flight = crate::flight::in_words(&self.level, &self.engine, &self.history);
+        let (inputs, mut lost) = flight.resolve(&new.level, &mut Arc::make_mut(&mut new.engine).program);
+        match crate::kept::from_json(&new.level, &new.engine.program, &flight.kept) {
+            Ok((kept, left)) => {
+                new.kept = kept;
+                lost.extend(left);
+            }
+            Err(why) => lost.push(why),
+        }
+        new.watches.clear();
+        if self.history.seed != self.level.seed {
+            new.history.seed = self.history.seed;
+        }
+        new.begin_again();
+        Reloaded::Begun(Box::new(Refly { new, inputs, ticks: self.history.live_tick().max(1), lost }))
+    }
+}
+
+impl Refly {
+    /// Flies on until `go_on` says no; true where it is done.
+    pub fn fly(&mut self, mut go_on: impl FnMut() -> bool) -> bool {
+        while self.flown() < self.ticks && !self.new.has_ended() {
+            if !go_on() {
+                return false;
+            }
+            self.new.queued = self.inputs.remove(&self.flown()).unwrap_or_default();
+            if !self.new.advance() {
+                break;
+            }
+        }
+        true
+    }
+
+    /// Ticks flown by now, of how many.
+    pub fn progress(&self) -> (u64, u64) {
+        (self.flown(), self.ticks)
+    }
+
+    fn flown(&self) -> u64 {
+        self.new.history.live_tick()
+    }
+
+    /// Takes the place of the old flight, which stays beside it as the one of then.
+    pub fn finish(self, session: &mut Session) -> u64 {
+        let mut old = std::mem::replace(session, self.new);
+        old.then = None;
+        old.courses.clear();
+        session.read_stops(&old.stops_text());
+        session.watches.clear();
         for w in &old.watches {
-            let _ = self.watch(&w.text);
+            let _ = session.watch(&w.text);
         }
-        for l in self.new_names(&old) {
-            let _ = self.watch(&l);
+        let names: Vec<String> = session.level.vars.iter().map(|v| v.name.clone()).collect();
+        for n in names.iter().filter(|n| !old.level.vars.iter().any(|v| v.name == **n)) {
+            let _ = session.watch(n);
         }
-        self.gear = old.gear;
-        let marks = old.stops_text();
-        self.read_stops(&marks);
-        self.kept = old.kept.clone();
-        self.go(Moment { tick: old.moment.tick.min(self.last_tick()), at: At::End });
-        Reloaded::Flown { ticks: self.history.live_tick(), lost }
-    }
-
-    fn fly_again(&mut self, mut inputs: BTreeMap<u64, Vec<Input>>, ticks: u64) {
-        let (engine, seed) = (self.engine.clone(), self.level.seed);
-        self.history = mayfly_engine::history::History::new(&engine, seed, self.kept.clone());
-        self.index = crate::index::Index::default();
-        for tick in 0..ticks.max(1) {
-            let now = inputs.remove(&tick).unwrap_or_default();
-            let mut recorder = crate::index::Indexing { index: &mut self.index, count: 0, stops: None };
-            self.history.advance(&engine, now, &mut recorder);
-        }
-        self.now.cascade.records = 0;
-    }
-
-    /// Variables that the old text did not have.
-    fn new_names(&self, old: &Self) -> Vec<String> {
-        self.level
-            .vars
-            .iter()
-            .map(|v| v.name.clone())
-            .filter(|n| !old.level.vars.iter().any(|v| v.name == *n))
-            .collect()
+        session.gear = old.gear;
+        session.stops.hit = None;
+        let tick = old.moment.tick.min(session.last_tick());
+        session.then = Some(Box::new(old));
+        session.refresh_at(Moment { tick, at: At::End });
+        session.history.live_tick()
     }
 }

@@ -7,6 +7,8 @@
 //! world the one right after the moment's record.
 
 use crate::cascade::{self, Cascade};
+use crate::courses::Course;
+use crate::digest::Names;
 use crate::explain::ExplainTape;
 use crate::index::{Index, Indexing};
 use crate::stops::Stops;
@@ -85,14 +87,6 @@ pub struct Now {
     at: At,
 }
 
-/// An older course of the flight, kept when another was begun from its past.
-#[derive(Clone, Debug)]
-pub struct Branch {
-    pub from: u64,
-    pub history: History,
-    pub index: Index,
-}
-
 #[derive(Clone)]
 pub struct Session {
     pub sources: Arc<[Source]>,
@@ -108,7 +102,14 @@ pub struct Session {
     pub watches: Vec<Watch>,
     /// Inputs for the next tick that is run.
     pub queued: Vec<Input>,
-    pub branches: Vec<Branch>,
+    /// The courses that are not flown, the one left last at the end.
+    pub courses: Vec<Course>,
+    /// The name of the course that is flown, and its first own tick.
+    pub course: String,
+    pub course_from: u64,
+    /// The flight of the text before the last edit.
+    pub then: Option<Box<Session>>,
+    names: Arc<Names>,
     pub stops: Stops,
     /// The end of this flight was kept already.
     kept_at_end: bool,
@@ -122,6 +123,7 @@ impl Session {
     /// A flight of a level, with its tick 0 closed.
     pub fn new(sources: Vec<Source>, level: Level) -> Self {
         let engine = Arc::new(Engine::new(crate::lower::lower(&level)));
+        let names = Arc::new(Names::of(&engine.program));
         let history = History::new(&engine, level.seed, Kept::default());
         let world = history.live().clone();
         let now = Now {
@@ -145,7 +147,11 @@ impl Session {
             now,
             watches: vec![],
             queued: vec![],
-            branches: vec![],
+            courses: vec![],
+            course: "the first".into(),
+            course_from: 0,
+            then: None,
+            names,
             stops: Stops::default(),
             kept_at_end: false,
             problems: vec![],
@@ -180,7 +186,8 @@ impl Session {
     /// moment is not moved.
     pub(crate) fn advance(&mut self) -> bool {
         let inputs = std::mem::take(&mut self.queued);
-        let mut recorder = Indexing { index: &mut self.index, count: 0, stops: Some(&mut self.stops) };
+        let names = Some((&*self.names, &self.engine.program));
+        let mut recorder = Indexing { index: &mut self.index, count: 0, stops: Some(&mut self.stops), names };
         if self.history.advance(&self.engine, inputs, &mut recorder) == Held::Ended {
             return false;
         }
@@ -232,44 +239,24 @@ impl Session {
         None
     }
 
-    /// Puts an input into the next tick. In the past this begins another course of the flight from
-    /// there; the old one is kept. Gives true where it did.
-    pub fn queue(&mut self, input: Input) -> bool {
-        let branched = !self.is_live() && self.moment.tick < self.last_tick();
-        if branched {
-            let from = self.moment.tick + 1;
-            self.branches.push(Branch { from, history: self.history.clone(), index: self.index.clone() });
-            if self.branches.len() > 8 {
-                self.branches.remove(0);
-            }
-            self.history.cut(&self.engine, from);
-            self.index.cut(from);
-            self.stops.cut(from);
-            self.watches.iter_mut().for_each(|w| w.cut(from));
-            self.now.cascade.records = 0;
-            self.go(Moment { tick: self.last_tick(), at: At::End });
-        }
-        self.queued.push(input);
-        branched
-    }
-
-    /// One action by hand at the next tick. In the past it begins another course; true where it did.
-    ///
-    /// # Errors
-    /// What is wrong with it, in words.
-    pub fn poke(&mut self, action: &str) -> Result<bool, String> {
-        let engine = Arc::make_mut(&mut self.engine);
-        let input = crate::script::poke(&self.level, &mut engine.program, action)?;
-        Ok(self.queue(input))
-    }
-
     /// Takes over what was kept from earlier runs, before the flight has gone on.
     pub fn begin_with(&mut self, kept: Kept) {
         self.kept = kept;
+        self.begin_again();
+        self.run_tick();
+    }
+
+    /// No tick is closed, nothing is recorded.
+    pub(crate) fn begin_again(&mut self) {
         self.history = History::new(&self.engine, self.history.seed, self.kept.clone());
         self.index = Index::default();
         self.now.cascade.records = 0;
-        self.run_tick();
+    }
+
+    /// Stands at a moment of a flight that was made anew.
+    pub(crate) fn refresh_at(&mut self, to: Moment) {
+        self.now.cascade.records = 0;
+        self.go(to);
     }
 
     /// A recorded flight instead of this one, flown to its end; what no longer exists is told.
@@ -314,34 +301,6 @@ impl Session {
             || self.level.rules.iter().any(|r| r.limits.keep.is_some());
         (keeps && (saved || ended))
             .then(|| format!("{}\n", crate::kept::to_json(&self.engine.program, self.history.live())))
-    }
-
-    /// Begins the flight anew from tick 0, without inputs; the old course is kept.
-    pub fn begin_anew(&mut self) {
-        let seed = self.history.seed;
-        let history = std::mem::replace(&mut self.history, History::new(&self.engine, seed, self.kept.clone()));
-        let index = std::mem::take(&mut self.index);
-        self.branches.push(Branch { from: 0, history, index });
-        self.queued.clear();
-        self.watches.iter_mut().for_each(|w| w.cut(0));
-        self.now.cascade.records = 0;
-        self.run_tick();
-    }
-
-    /// Goes back to the course that was left last, and keeps the present one instead.
-    pub fn swap_branch(&mut self) -> bool {
-        let Some(old) = self.branches.pop() else { return false };
-        let present = Branch {
-            from: old.from,
-            history: std::mem::replace(&mut self.history, old.history),
-            index: std::mem::replace(&mut self.index, old.index),
-        };
-        self.branches.insert(0, present);
-        self.queued.clear();
-        self.resample_watches();
-        self.now.cascade.records = 0;
-        self.go(Moment { tick: self.last_tick(), at: At::End });
-        true
     }
 
     /// Stands at a moment, kept within the flight.

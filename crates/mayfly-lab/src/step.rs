@@ -8,7 +8,7 @@
 use crate::index::Index;
 use crate::session::{At, Gear, Moment, Session};
 use mayfly_base::RuleId;
-use mayfly_engine::Target;
+use mayfly_engine::{Rec, Target};
 
 /// Ticks that a step in a fine gear runs on at the live edge, looking for something to stop at.
 const LOOK_AHEAD: u64 = 2_000;
@@ -46,11 +46,20 @@ impl Session {
             }
             Gear::Firing => c.rungs().map(|r| At::Record(r.end)).collect(),
             Gear::Action => {
-                let mut at: Vec<At> = c
-                    .rungs()
-                    .flat_map(|r| std::iter::once(r.at).chain(r.lines.iter().map(|l| l.at).filter(|l| *l > r.at)))
-                    .map(At::Record)
-                    .collect();
+                // What the language keeps for itself is no action of the level's.
+                let own = |s: u16, r: &crate::cascade::Rung| {
+                    let names = &self.engine.program.rules[r.rule.index()].names;
+                    names.get(s as usize).is_some_and(|n| n.starts_with('('))
+                };
+                let acts = |i: &u32, r: &crate::cascade::Rung| match self.now.records.get(*i as usize) {
+                    Some(Rec::Wrote { target: Target::Local(s), .. }) => !own(*s, r),
+                    Some(Rec::Round(_) | Rec::Event { .. } | Rec::Dropped { .. } | Rec::Drew { .. } | Rec::Closed) => {
+                        false
+                    }
+                    r => r.is_some(),
+                };
+                let mut at: Vec<At> =
+                    c.rungs().flat_map(|r| (r.at..=r.end).filter(|i| acts(i, r))).map(At::Record).collect();
                 at.sort();
                 at.dedup();
                 at

@@ -129,6 +129,18 @@ impl Session {
         Ok(self.watches.len() - 1)
     }
 
+    /// Takes watches over from text, one a line; gives what is not understood any more.
+    pub fn read_watches(&mut self, text: &str) -> Vec<String> {
+        let mut lost = vec![];
+        self.watches.clear();
+        for line in text.lines().map(str::trim).filter(|l| !l.is_empty()) {
+            if let Err(why) = self.watch(line) {
+                lost.push(format!("{line}: {why}"));
+            }
+        }
+        lost
+    }
+
     pub fn unwatch(&mut self, i: usize) {
         if i < self.watches.len() {
             self.watches.remove(i);

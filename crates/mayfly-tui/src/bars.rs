@@ -30,8 +30,10 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
         _ => "paused in the past",
     };
     let driving = app.driving.map_or(String::new(), |a| format!("driving {}  ", s.now.world.actors[a.index()].name));
-    let courses = if s.branches.is_empty() { String::new() } else { format!("   {} courses", s.branches.len() + 1) };
-    let rest = format!("   {}   {}/s   seed {}{courses} ", SPEEDS[app.speed].0, s.level.rate.0, s.history.seed);
+    let parts = crate::flight::compare::badge(s, app.parts_at);
+    let parts = if parts.is_empty() { parts } else { format!("   {parts}") };
+    let courses = if s.courses.is_empty() { String::new() } else { format!("   {} courses", s.courses.len() + 1) };
+    let rest = format!("   {}   {}/s   seed {}{courses}{parts} ", SPEEDS[app.speed].0, s.level.rate.0, s.history.seed);
     let width = (pen.plain(&driving).width() + state.width() + pen.plain(&rest).width()) as u16;
     let x = area.right().saturating_sub(width).max(area.x + area.width / 3);
     let role = if app.running { Role::Fired } else { Role::Text };

@@ -8,12 +8,17 @@
 pub mod app;
 mod bars;
 pub mod commands;
+mod drawer;
+mod drive;
 mod flight;
+mod marks;
 pub mod mouse;
 pub mod overlay;
 mod pen;
+mod play;
 pub mod run;
 pub mod screen;
+mod selection;
 mod strand;
 pub mod terminal;
 pub mod theme;

@@ -9,6 +9,7 @@ use crate::mouse;
 use crate::overlay;
 use crate::screen;
 use crate::terminal::{self, Screen};
+use crossterm::clipboard::CopyToClipboard;
 use crossterm::event::{self, Event, KeyCode, KeyEvent, KeyEventKind};
 use mayfly_base::InputId;
 use mayfly_lang::check::Checked;
@@ -50,6 +51,14 @@ fn turns(app: &mut App, screen: &mut Screen, news: &Receiver<News>, write: Write
     loop {
         for (what, text) in std::mem::take(&mut app.to_write) {
             stale = true;
+            if what == Writing::Clipboard {
+                let copied = crossterm::execute!(io::stdout(), CopyToClipboard::to_clipboard_from(&text));
+                match copied {
+                    Ok(()) => app.say("copied, where the terminal lets its programs reach the clipboard"),
+                    Err(e) => app.say_error(format!("not copied: {e}")),
+                }
+                continue;
+            }
             match write(what, &text) {
                 Ok(said) if said.is_empty() => {}
                 Ok(said) => app.say(said),
@@ -60,7 +69,13 @@ fn turns(app: &mut App, screen: &mut Screen, news: &Receiver<News>, write: Write
             screen.draw(|f| screen::draw(app, f))?;
             stale = false;
         }
-        let wait = if app.running { FRAME.saturating_sub(last.elapsed()) } else { IDLE };
+        let wait = if app.refly.is_some() {
+            Duration::ZERO
+        } else if app.running {
+            FRAME.saturating_sub(last.elapsed())
+        } else {
+            IDLE
+        };
         if event::poll(wait)? {
             // All that waits is taken before the next frame: a storm of resizes is one redraw.
             loop {
@@ -90,6 +105,7 @@ fn turns(app: &mut App, screen: &mut Screen, news: &Receiver<News>, write: Write
             }
         }
         let now = Instant::now();
+        stale |= app.fly_again(now + FRAME / 2);
         let passed = now.duration_since(last);
         if app.running {
             app.release_keys(now);
@@ -105,6 +121,7 @@ fn turns(app: &mut App, screen: &mut Screen, news: &Receiver<News>, write: Write
 
 /// One key.
 pub fn key(app: &mut App, k: &KeyEvent, now: Instant) -> Effect {
+    app.is_new = false;
     if !app.overlays.is_empty() {
         return if k.kind == KeyEventKind::Release { Effect::None } else { overlay::key(app, k) };
     }

@@ -42,6 +42,7 @@ pub fn draw(app: &mut App, frame: &mut Frame) {
     app.size = (area.width, area.height);
     app.is_folded = layout(area.width, area.height) == Layout::Folded;
     app.ask();
+    app.ask_comparison();
     let theme = app.theme;
     let buf = frame.buffer_mut();
     buf.set_style(area, theme.ground());
@@ -88,11 +89,29 @@ fn folded(app: &App, pen: &mut Pen, body: Rect) {
         at += 1;
     }
     let inner = Rect { x: body.x + 1, y: body.y + 1, width: body.width - 2, height: body.height - 1 };
+    if app.comparing && app.focus != Pane::Why {
+        return flight::compare::draw_folded(app, pen, inner);
+    }
     match app.focus {
         Pane::Map => flight::map::draw(app, pen, inner),
         Pane::Cascade => flight::cascade::draw(app, pen, inner),
         Pane::Watches => flight::watches::draw(app, pen, inner),
         Pane::Why => flight::why::draw(app, pen, inner),
+    }
+}
+
+/// A word for who is here for the first time; the first key takes it away.
+fn hint(pen: &mut Pen, area: Rect) {
+    let y = area.bottom() - 6;
+    let lines: [[(&str, Role); 2]; 5] = [
+        [("Space ", Role::Key), ("runs the level, n and b step through it, forward and back", Role::Dim)],
+        [("d ", Role::Key), ("drives: arrows walk, Esc lets go", Role::Dim)],
+        [("y ", Role::Key), ("says why the selected rung fired or was held, r why a rule did not fire", Role::Dim)],
+        [("; ", Role::Key), ("finds any command by a few letters", Role::Dim)],
+        [("? ", Role::Key), ("shows every key", Role::Dim)],
+    ];
+    for (i, pieces) in lines.iter().enumerate() {
+        pen.run(area.x, y + i as u16, area.width, pieces);
     }
 }
 
@@ -108,6 +127,13 @@ fn pane(app: &App, pen: &mut Pen, which: Pane, area: Rect) {
         Pane::Map => {
             pen.title(area, "Map", "", focus);
             flight::map::draw(app, pen, inner);
+            if app.is_new && inner.height > 24 {
+                hint(pen, inner);
+            }
+        }
+        Pane::Cascade if app.comparing => {
+            pen.title(area, "Then and now", &flight::compare::facts(app), focus);
+            flight::compare::draw(app, pen, inner);
         }
         Pane::Cascade => {
             pen.title(area, "Cascade", &flight::cascade::facts(app), focus);
@@ -133,6 +159,7 @@ pub fn places(app: &App, area: Rect) -> Vec<(Pane, Rect)> {
     let why = (Pane::Why, Rect { y: body.y + top, height: drawer, ..body });
     match layout(area.width, area.height) {
         Layout::Folded => vec![(app.focus, body)],
+        _ if app.comparing => vec![(Pane::Cascade, Rect { height: top, ..body }), why],
         Layout::Two => {
             let left = body.width / 2;
             let right = Rect { x: left + 1, width: body.width - left - 1, ..body };
@@ -169,6 +196,9 @@ fn parted(app: &App, pen: &mut Pen, area: Rect) {
     for x in lines {
         pen.upright(x, body + 1, why);
         pen.say(x, body, 1, "┬", Role::Line);
-        pen.say(x, why, 1, "┴", Role::Line);
+        let line = pen.theme.glyph("─", "-");
+        if pen.buf.cell((x, why)).is_some_and(|c| c.symbol() == line) {
+            pen.say(x, why, 1, "┴", Role::Line);
+        }
     }
 }

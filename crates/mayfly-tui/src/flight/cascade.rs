@@ -7,13 +7,17 @@ use crate::pen::Pen;
 use crate::theme::Role;
 use mayfly_lab::cascade::{Cascade, Done, Group, Line, Mark, Origin, Rung};
 use mayfly_lab::session::At;
+use mayfly_lab::turns::TurnHere;
 use ratatui::layout::Rect;
 use unicode_width::UnicodeWidthStr;
 
 /// `5 fired  2 held  2 spent`.
 pub fn facts(app: &App) -> String {
     let c = &app.session.now.cascade;
-    let hidden = if app.only_fired { "  only what fired" } else { "" };
+    let mut hidden = if app.only_fired { "  only what fired" } else { "" }.to_string();
+    if !app.filter[0].is_empty() {
+        hidden.push_str(&format!("  only `{}`", app.filter[0]));
+    }
     format!("tick {}  {} fired  {} held  {} spent{hidden}", c.tick, c.fired, c.held, c.spent)
 }
 
@@ -30,6 +34,8 @@ enum Row<'a> {
     Event(&'a Group, bool),
     Rung(&'a Rung, bool),
     Effect(&'a Line, bool),
+    /// A loop opened at that turn.
+    Turn(u64, &'a Rung),
 }
 
 pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
@@ -39,7 +45,8 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         return nothing(app, pen, area, c);
     }
     let unfold = unfolds_all(app, c, area.height);
-    let rows = rows(app, c, unfold);
+    let turn = app.session.turn_here();
+    let rows = rows(app, c, unfold, turn.as_ref());
     let is_selected = |r: &Row| matches!(r, Row::Rung(r, _) if Some(r.number) == app.selected);
     let at = rows.iter().position(is_selected).unwrap_or(0);
     let height = area.height as usize;
@@ -74,8 +81,8 @@ fn nothing(app: &App, pen: &mut Pen, area: Rect, c: &Cascade) {
     }
 }
 
-fn is_shown(app: &App, m: Mark) -> bool {
-    !app.only_fired || matches!(m, Mark::Fired | Mark::GoesOn | Mark::Fault)
+fn is_shown(app: &App, r: &Rung) -> bool {
+    app.shows(r)
 }
 
 /// Rungs stand open where all of them fit; else the selected one alone.
@@ -83,12 +90,12 @@ fn unfolds_all(app: &App, c: &Cascade, height: u16) -> bool {
     let lines: usize = c
         .groups
         .iter()
-        .map(|g| 2 + g.rungs.iter().filter(|r| is_shown(app, r.mark)).map(|r| 1 + r.lines.len()).sum::<usize>())
+        .map(|g| 2 + g.rungs.iter().filter(|r| is_shown(app, r)).map(|r| 1 + r.lines.len()).sum::<usize>())
         .sum();
     lines <= height as usize
 }
 
-fn rows<'a>(app: &App, c: &'a Cascade, unfold: bool) -> Vec<Row<'a>> {
+fn rows<'a>(app: &App, c: &'a Cascade, unfold: bool, turn: Option<&'a TurnHere>) -> Vec<Row<'a>> {
     let until = match app.session.moment.at {
         At::Start => 0,
         At::Record(i) => i,
@@ -103,8 +110,8 @@ fn rows<'a>(app: &App, c: &'a Cascade, unfold: bool) -> Vec<Row<'a>> {
         out.push(Row::Gap);
     }
     for g in &c.groups {
-        let rungs: Vec<&Rung> = g.rungs.iter().filter(|r| is_shown(app, r.mark)).collect();
-        if rungs.is_empty() && app.only_fired {
+        let rungs: Vec<&Rung> = g.rungs.iter().filter(|r| is_shown(app, r)).collect();
+        if rungs.is_empty() && (app.only_fired || !app.filter[0].is_empty()) {
             continue;
         }
         if g.round != round && round != 0 {
@@ -115,7 +122,13 @@ fn rows<'a>(app: &App, c: &'a Cascade, unfold: bool) -> Vec<Row<'a>> {
         for r in rungs {
             out.push(Row::Rung(r, r.at <= until));
             let open = (unfold || Some(r.number) == app.selected) != app.toggled.contains(&r.number);
-            if open {
+            // A loop in which the moment stands is opened at its turn.
+            if let Some(t) = turn.filter(|t| t.rung == r.number) {
+                let before = r.lines.iter().take_while(|l| !matches!(l.what, Done::Turns { .. }));
+                out.extend(before.map(|l| Row::Effect(l, l.at <= until)));
+                out.push(Row::Turn(t.turn, r));
+                out.extend(t.lines.iter().map(|l| Row::Effect(l, l.at <= until)));
+            } else if open {
                 out.extend(r.lines.iter().map(|l| Row::Effect(l, l.at <= until)));
             }
         }
@@ -129,6 +142,15 @@ fn draw_row(app: &App, pen: &mut Pen, area: Rect, row: &Row) {
         Row::Before(l) => effect(pen, area, l, 4, true),
         Row::Event(g, first) => event(pen, area, g, *first),
         Row::Rung(r, past) => rung(app, pen, area, r, *past),
+        Row::Turn(turn, r) => {
+            let of = r.lines.iter().find_map(|l| match l.what {
+                Done::Turns { count, .. } => Some(count),
+                _ => None,
+            });
+            pen.say(area.x + 3, area.y, 1, "│", Role::Line);
+            let text = format!("turn {turn} of {}", of.unwrap_or(*turn));
+            pen.run(area.x + 8, area.y, area.width, &[("× ", Role::Dim), (&text, Role::Fired)]);
+        }
         Row::Effect(l, past) => {
             pen.say(area.x + 3, area.y, 1, "│", Role::Line);
             effect(pen, area, l, 8, *past);

@@ -1,6 +1,9 @@
 //! The flight view: the map as it was, the firing order, the values, and why.
 
 pub mod cascade;
+pub mod compare;
+pub mod lanes;
+pub mod machine;
 pub mod map;
 pub mod tiles;
 pub mod watches;

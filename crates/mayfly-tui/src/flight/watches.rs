@@ -19,7 +19,10 @@ const STRIP: u16 = 14;
 
 pub fn facts(app: &App) -> String {
     let n = app.session.seen().iter().filter(|s| s.changed).count();
-    let only = if app.only_changed { "  only those" } else { "" };
+    let mut only = if app.only_changed { "  only those" } else { "" }.to_string();
+    if !app.filter[1].is_empty() {
+        only.push_str(&format!("  only `{}`", app.filter[1]));
+    }
     format!("{n} changed here{only}")
 }
 
@@ -28,11 +31,24 @@ pub fn short_facts(app: &App) -> String {
 }
 
 pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
-    let area = Rect { y: area.y + 1, height: area.height.saturating_sub(1), ..area };
-    let seen: Vec<(usize, Seen)> =
-        app.session.seen().into_iter().enumerate().filter(|(_, s)| !app.only_changed || s.changed).collect();
+    let mut area = Rect { y: area.y + 1, height: area.height.saturating_sub(1), ..area };
+    let used = here(app, pen, area);
+    area = Rect { y: area.y + used, height: area.height - used, ..area };
+    let wanted = &app.filter[1];
+    let seen: Vec<(usize, Seen)> = app
+        .session
+        .seen()
+        .into_iter()
+        .enumerate()
+        .filter(|(_, s)| !app.only_changed || s.changed)
+        .filter(|(_, s)| {
+            wanted.is_empty() || s.text.to_lowercase().contains(wanted) || s.shown.to_lowercase().contains(wanted)
+        })
+        .collect();
     if seen.is_empty() {
-        let text = if app.session.watches.is_empty() {
+        let text = if !wanted.is_empty() {
+            "No watch has these letters: f finds others."
+        } else if app.session.watches.is_empty() {
             "Nothing is watched: w adds a variable or an expression."
         } else {
             "No watched value changed here."
@@ -54,6 +70,22 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         }
         one(app, pen, Rect { y, height: lines, ..area }, &app.session.watches[*i], s, widest);
     }
+}
+
+/// The group *Here*: what the firing that one stands in holds. Gives the rows it took.
+fn here(app: &App, pen: &mut Pen, area: Rect) -> u16 {
+    let Some(here) = app.session.here().filter(|_| area.height >= 8) else { return 0 };
+    let at = pen.run(area.x, area.y, area.width, &[("Here  ", Role::Key), ("in ", Role::Dim)]);
+    pen.say(at, area.y, area.right().saturating_sub(at), &here.title, Role::Dim);
+    let most = (area.height / 2).saturating_sub(2) as usize;
+    let widest = here.held.iter().map(|h| pen.plain(&h.name).width()).max().unwrap_or(0).clamp(6, 16) as u16;
+    for (i, h) in here.held.iter().take(most).enumerate() {
+        let y = area.y + 1 + i as u16;
+        pen.say(area.x + 2, y, widest, &h.name, if h.changed { Role::Strong } else { Role::Text });
+        let role = if h.changed { Role::Fired } else { Role::Dim };
+        pen.say(area.x + widest + 4, y, area.width.saturating_sub(widest + 4), &h.value, role);
+    }
+    here.held.len().min(most) as u16 + 2
 }
 
 fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, s: &Seen, name_width: u16) {

@@ -2,7 +2,7 @@
 //!
 //! Invariant: it shows the answer that the application keeps; it asks nothing itself.
 
-use crate::app::{Answer, App};
+use crate::app::{Answer, App, Drawer};
 use crate::pen::Pen;
 use crate::theme::Role;
 use mayfly_engine::Target;
@@ -23,19 +23,31 @@ fn answer(app: &App) -> &Answer {
 }
 
 pub fn title(app: &App) -> (&'static str, String) {
+    match app.drawer {
+        Drawer::Lanes => return ("Lanes", super::lanes::facts(app)),
+        Drawer::Machine => return ("Machine", super::machine::facts(app)),
+        Drawer::Why => {}
+    }
     match answer(app) {
         Answer::Why(w) => ("Why", format!("{} {}  {}", w.label, w.title, w.mark.word())),
         Answer::WhyNot(w) => ("Why not", w.title.clone()),
         Answer::Watch(i) => ("Why", app.session.watches.get(*i).map_or(String::new(), |w| w.text.clone())),
+        Answer::About(name, _) => ("Why", name.clone()),
         Answer::Nothing => ("Why", String::new()),
     }
 }
 
 pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
+    match app.drawer {
+        Drawer::Lanes => return super::lanes::draw(app, pen, area),
+        Drawer::Machine => return super::machine::draw(app, pen, area),
+        Drawer::Why => {}
+    }
     let mut lines: Vec<Said> = match answer(app) {
         Answer::Why(w) => why(w, area.width),
         Answer::WhyNot(w) => why_not(w),
         Answer::Watch(i) => writers(&app.session, *i),
+        Answer::About(_, said) => about(said),
         Answer::Nothing => vec![vec![
             ("Select a rung of the cascade to see why it fired or did not; ".into(), Role::Dim),
             ("r".into(), Role::Key),
@@ -134,6 +146,20 @@ fn why(w: &Why, width: u16) -> Vec<Said> {
     let doc = if w.doc.is_empty() { String::new() } else { format!("   {}", w.doc) };
     out.push(vec![label("text"), (format!("line {}", w.line), Role::Dim), (doc, Role::Dim)]);
     out
+}
+
+/// What is to be said of an actor or a machine.
+fn about(list: &[mayfly_lab::about::Said]) -> Vec<Said> {
+    list.iter()
+        .map(|s| {
+            let role = match s.fact.good {
+                Some(true) => Role::True,
+                Some(false) => Role::Held,
+                None => Role::Text,
+            };
+            vec![label(s.label), (s.fact.text.clone(), role)]
+        })
+        .collect()
 }
 
 fn why_not(w: &WhyNot) -> Vec<Said> {

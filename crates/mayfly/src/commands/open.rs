@@ -109,6 +109,9 @@ fn show(checked: Checked, name: &str, path: Option<&Path>, flight: Option<&Fligh
     }
     let stops = path.and_then(|p| std::fs::read_to_string(p.with_extension("stops")).ok());
     said.extend(session.read_stops(stops.as_deref().unwrap_or("faults\n")));
+    if let Some(text) = path.and_then(|p| std::fs::read_to_string(p.with_extension("watches")).ok()) {
+        said.extend(session.read_watches(&text));
+    }
     let mut app = App::new(session, look.theme(), mayfly_lang::diagnostic::safe(name));
     if !said.is_empty() {
         app.say_error(format!("lost: {}", said.join(", ")));
@@ -129,17 +132,19 @@ fn keep(path: Option<&Path>, what: Writing, text: &str) -> Result<String, String
     let Some(path) = path else {
         return match what {
             Writing::Flight => Err("the demo is no file of yours: save its text first, then its flights".into()),
-            Writing::Stops | Writing::Kept => Ok(String::new()),
+            _ => Ok(String::new()),
         };
     };
     let target = path.with_extension(match what {
         Writing::Stops => "stops",
         Writing::Kept => "kept",
         Writing::Flight => "flight",
+        Writing::Watches => "watches",
+        Writing::Clipboard => return Ok(String::new()),
     });
     files::save(&target, text).map_err(|e| format!("{e:#}"))?;
     Ok(match what {
         Writing::Flight => format!("the flight was written to {}", files::shown(&target)),
-        Writing::Stops | Writing::Kept => String::new(),
+        _ => String::new(),
     })
 }

@@ -1,0 +1,117 @@
+//! Courses of a flight: a key or a poke in the past begins another course from there; the one before is
+//! kept, has a name, and can be returned to.
+//!
+//! Invariant: exactly one course is flown; the others stand still as they were left.
+
+use crate::index::Index;
+use crate::session::{At, Moment, Session};
+use mayfly_engine::Input;
+use mayfly_engine::history::History;
+use mayfly_lang::level::Level;
+use std::sync::Arc;
+
+/// Courses that are kept beside the one that is flown.
+const MOST: usize = 12;
+
+/// A course that is kept.
+#[derive(Clone, Debug)]
+pub struct Course {
+    pub name: String,
+    /// The first tick that differs from the course it was begun from.
+    pub from: u64,
+    pub history: History,
+    pub index: Index,
+}
+
+impl Session {
+    /// Puts an input into the next tick. In the past this begins another course of the flight from
+    /// there; the old one is kept. Gives true where it did.
+    pub fn queue(&mut self, input: Input) -> bool {
+        let branched = !self.is_live() && self.moment.tick < self.last_tick();
+        if branched {
+            let from = self.moment.tick + 1;
+            let name = format!("{}, from tick {from}", said(&self.level, &self.engine.program, &input));
+            self.keep_course(name, from);
+            self.history.cut(&self.engine, from);
+            self.index.cut(from);
+            self.stops.cut(from);
+            self.watches.iter_mut().for_each(|w| w.cut(from));
+            self.now.cascade.records = 0;
+            self.go(Moment { tick: self.last_tick(), at: At::End });
+        }
+        self.queued.push(input);
+        branched
+    }
+
+    /// The present course is kept as it is; what goes on is another, of that name.
+    fn keep_course(&mut self, name: String, from: u64) {
+        let old = Course {
+            name: std::mem::replace(&mut self.course, name),
+            from: std::mem::replace(&mut self.course_from, from),
+            history: self.history.clone(),
+            index: self.index.clone(),
+        };
+        self.courses.push(old);
+        if self.courses.len() > MOST {
+            self.courses.remove(0);
+        }
+    }
+
+    /// One action by hand at the next tick. In the past it begins another course; true where it did.
+    ///
+    /// # Errors
+    /// What is wrong with it, in words.
+    pub fn poke(&mut self, action: &str) -> Result<bool, String> {
+        let engine = Arc::make_mut(&mut self.engine);
+        let input = crate::script::poke(&self.level, &mut engine.program, action)?;
+        Ok(self.queue(input))
+    }
+
+    /// Begins the flight anew from tick 0, without inputs; the old course is kept.
+    pub fn begin_anew(&mut self) {
+        self.keep_course("from the start anew".into(), 0);
+        self.history = History::new(&self.engine, self.history.seed, self.kept.clone());
+        self.index = Index::default();
+        self.stops.cut(0);
+        self.queued.clear();
+        self.watches.iter_mut().for_each(|w| w.cut(0));
+        self.now.cascade.records = 0;
+        self.run_tick();
+    }
+
+    /// Goes on with the kept course of that place in the list, and keeps the present one.
+    pub fn take_course(&mut self, i: usize) -> bool {
+        if i >= self.courses.len() {
+            return false;
+        }
+        let other = self.courses.remove(i);
+        let present = Course {
+            name: std::mem::replace(&mut self.course, other.name),
+            from: std::mem::replace(&mut self.course_from, other.from),
+            history: std::mem::replace(&mut self.history, other.history),
+            index: std::mem::replace(&mut self.index, other.index),
+        };
+        self.courses.push(present);
+        self.queued.clear();
+        self.stops.cut(0);
+        self.resample_watches();
+        self.now.cascade.records = 0;
+        self.go(Moment { tick: self.last_tick(), at: At::End });
+        true
+    }
+
+    /// Goes back to the course that was left last.
+    pub fn swap_course(&mut self) -> bool {
+        self.courses.len().checked_sub(1).is_some_and(|i| self.take_course(i))
+    }
+}
+
+/// What began a course, in words.
+fn said(level: &Level, program: &mayfly_engine::program::Program, input: &Input) -> String {
+    let key = |i: &mayfly_base::InputId| level.inputs[i.index()].name.clone();
+    match input {
+        Input::Tap(_, i) | Input::Down(_, i) | Input::Up(_, i) => format!("key {}", key(i)),
+        Input::Poke(rule) => program.rule_name(*rule),
+        Input::Fix { .. } => "a draw fixed".into(),
+    }
+}

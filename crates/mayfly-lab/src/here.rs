@@ -1,0 +1,80 @@
+//! What the firing that one stands in holds: the names that its event bound, its locals, the turn of its
+//! loop.
+//!
+//! Invariant: the values are those of the moment, not of the firing's end.
+
+use crate::session::{At, Session};
+use crate::words::Words;
+use mayfly_base::*;
+use mayfly_engine::{Rec, Target};
+
+/// One of them.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Held {
+    pub name: String,
+    pub value: String,
+    /// Written by the record at which one stands.
+    pub changed: bool,
+}
+
+/// A firing and what it holds.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Here {
+    pub title: String,
+    pub held: Vec<Held>,
+}
+
+impl Session {
+    /// What the firing at the moment holds; none between firings.
+    pub fn here(&self) -> Option<Here> {
+        let At::Record(at) = self.moment.at else { return None };
+        let rung = self.now.cascade.rung(self.rung_here()?)?;
+        let p = &self.engine.program;
+        let rule = &p.rules[rung.rule.index()];
+        let words = Words::new(p, &self.now.world);
+        let begun = self.now.records.get(rung.at as usize)?;
+        let (me, mut values) = match begun {
+            Rec::Judged { me, locals, .. } => (*me, locals.clone()),
+            // A run that waited holds what it held before the tick.
+            Rec::GoesOn { rule, me, cause, .. } => {
+                let same = |r: &&mayfly_engine::world::Run| r.rule == *rule && r.me == *me && r.cause == *cause;
+                (*me, self.now.before.runs.iter().find(same).map_or(vec![], |r| r.locals.to_vec()))
+            }
+            _ => return None,
+        };
+        values.resize(rule.slots.max(values.len()), Value::None);
+        let mut known: Vec<bool> = values.iter().map(|v| *v != Value::None).collect();
+        let (mut last, mut turn) = (None, None);
+        for (i, r) in self.now.records.iter().enumerate().take(at as usize + 1).skip(rung.at as usize) {
+            match r {
+                Rec::Wrote { target: Target::Local(s), new, .. } if (*s as usize) < values.len() => {
+                    values[*s as usize] = new.clone();
+                    known[*s as usize] = true;
+                    last = (i == at as usize).then_some(*s as usize);
+                }
+                Rec::Turn { pc, held: value } => {
+                    turn = Some(*pc);
+                    if let Some((s, v)) = value {
+                        values[*s as usize] = v.clone();
+                        known[*s as usize] = true;
+                    }
+                }
+                _ => {}
+            }
+        }
+        let mut held: Vec<Held> = vec![];
+        held.extend(me.map(|a| Held { name: "self".into(), value: words.actor(a), changed: false }));
+        for (slot, name) in rule.names.iter().enumerate() {
+            // Names in parentheses are the machine's own, not the level's.
+            if known.get(slot) == Some(&true) && !name.is_empty() && !name.starts_with('(') {
+                held.push(Held { name: name.clone(), value: words.value(&values[slot]), changed: last == Some(slot) });
+            }
+        }
+        let turns = |pc: u32| {
+            let same = |r: &&Rec| matches!(r, Rec::Turn { pc: p, .. } if *p == pc);
+            self.now.records[rung.at as usize..=at as usize].iter().filter(same).count()
+        };
+        held.extend(turn.map(turns).map(|n| Held { name: "turn".into(), value: n.to_string(), changed: false }));
+        Some(Here { title: rung.title.clone(), held })
+    }
+}

@@ -1,0 +1,197 @@
+//! What the drawer and the comparison show, and how one moves between them.
+//!
+//! Invariant: the drawer shows one thing; Esc leads back to Why.
+
+use crate::app::{Answer, App, Asked, Drawer, Lane, Pane};
+use mayfly_base::*;
+use mayfly_engine::{Rec, Target};
+use mayfly_lab::index::Index;
+use mayfly_lab::session::{At, Moment};
+use mayfly_lab::watch::Watch;
+
+/// Columns before the moment in which something must have happened to get a lane unasked.
+const LANES_BACK: u64 = 60;
+/// Rules, and watches, that get one unasked.
+const MOST_LANES: usize = 8;
+
+impl App {
+    pub(crate) fn turn_drawer(&mut self, to: Drawer) {
+        self.drawer = if self.drawer == to { Drawer::Why } else { to };
+        self.why_scroll = 0;
+        if to == Drawer::Machine {
+            self.machine = self.machine_here();
+        }
+        if self.is_folded {
+            self.focus = Pane::Why;
+        }
+    }
+
+    /// The drawer answers a question of its own until Esc.
+    pub(crate) fn ask_about(&mut self, what: Asked) {
+        self.running = false;
+        if let Asked::Machine(key) = what {
+            self.machine = Some(key);
+        }
+        self.drawer = Drawer::Why;
+        self.asked = Some(what);
+        self.answer = None;
+        self.why_scroll = 0;
+        if self.is_folded {
+            self.focus = Pane::Why;
+        }
+    }
+
+    /// The machine to draw: the one shown, that of whom one asks about, the one that moved here, the first.
+    pub fn machine_here(&self) -> Option<mayfly_engine::world::MachineKey> {
+        let s = &self.session;
+        let lives = |k: &mayfly_engine::world::MachineKey| s.now.world.machines.contains_key(k);
+        let asked = match self.asked {
+            Some(Asked::Machine(k)) => Some(k),
+            Some(Asked::Actor(a)) => s.machine_keys().into_iter().find(|(_, of)| *of == Some(a)),
+            _ => None,
+        };
+        let of_rung = self
+            .selected_rung()
+            .and_then(|n| s.now.cascade.rung(n))
+            .and_then(|r| r.me)
+            .and_then(|a| s.machine_keys().into_iter().find(|(_, of)| *of == Some(a)));
+        let went = s.now.records.iter().find_map(|r| match r {
+            Rec::WentTo { machine, of, .. } => Some((*machine, *of)),
+            _ => None,
+        });
+        asked
+            .or(self.machine)
+            .filter(lives)
+            .or(of_rung)
+            .or(went)
+            .filter(lives)
+            .or_else(|| s.machine_keys().first().copied())
+    }
+
+    pub(crate) fn next_machine(&mut self) {
+        let keys = self.session.machine_keys();
+        let at = self.machine_here().and_then(|k| keys.iter().position(|x| *x == k));
+        self.machine = at.map(|i| keys[(i + 1) % keys.len()]);
+        if let Some(Asked::Machine(_)) = self.asked {
+            self.asked = None;
+            self.answer = None;
+        }
+        self.drawer = Drawer::Machine;
+    }
+
+    /// What would get a lane: the selected watch, or the rule of the selected rung.
+    pub fn selected_lane(&self) -> Option<Lane> {
+        if self.focus == Pane::Watches {
+            return self.session.watches.get(self.watch_at).map(|w| Lane::Watch(w.text.clone()));
+        }
+        let of_rung = self.selected_rung().and_then(|n| self.session.now.cascade.rung(n)).map(|r| r.rule);
+        self.asked_rule().or(of_rung).map(Lane::Rule)
+    }
+
+    pub(crate) fn pin(&mut self) {
+        let Some(lane) = self.selected_lane() else { return };
+        let name = self.lane_name(&lane);
+        if let Some(i) = self.lanes.iter().position(|l| *l == lane) {
+            self.lanes.remove(i);
+            self.say(format!("{name} has no lane any more"));
+        } else {
+            self.lanes.push(lane);
+            self.say(format!("{name} has a lane"));
+        }
+        self.drawer = Drawer::Lanes;
+    }
+
+    pub fn lane_name(&self, lane: &Lane) -> String {
+        match lane {
+            Lane::Rule(r) => self.session.engine.program.rule_name(*r),
+            Lane::Watch(text) => text.clone(),
+        }
+    }
+
+    /// The lanes to show: those that were pinned; else what was judged and what changed in this tick or
+    /// shortly before.
+    pub fn shown_lanes(&self) -> Vec<Lane> {
+        if !self.lanes.is_empty() {
+            return self.lanes.clone();
+        }
+        let s = &self.session;
+        let here = s.moment.tick;
+        let from = here.saturating_sub(LANES_BACK * self.lane_scale);
+        let mut rules: Vec<(u64, RuleId)> = s
+            .index
+            .judged
+            .iter()
+            .filter_map(|(r, ticks)| Index::last(Some(ticks), here).filter(|t| *t >= from).map(|t| (t, *r)))
+            .collect();
+        rules.sort_by_key(|(t, r)| (std::cmp::Reverse(*t), *r));
+        let changed = |w: &&Watch| {
+            let n = w.series.partition_point(|(t, _)| *t <= here);
+            n > 1 && w.series[n - 1].0 >= from && !w.flows
+        };
+        let watches = s.watches.iter().filter(changed).map(|w| Lane::Watch(w.text.clone())).take(MOST_LANES);
+        rules.into_iter().map(|(_, r)| Lane::Rule(r)).take(MOST_LANES).chain(watches).collect()
+    }
+
+    /// `+` and `-` are the lanes' where the keys go to them.
+    pub(crate) fn zooms_lanes(&self) -> bool {
+        self.drawer == Drawer::Lanes && self.focus == Pane::Why
+    }
+
+    pub(crate) fn then_and_now(&mut self) {
+        self.comparing = !self.comparing;
+        self.comparison = None;
+        if !self.comparing {
+            return;
+        }
+        self.parts_at = self.session.parts_at();
+        match self.parts_at {
+            Some(tick) => {
+                self.go(Moment { tick, at: At::End });
+                self.say(format!("the two part at tick {tick}: then on the left, now on the right"));
+            }
+            None => self.say("nothing happens otherwise than before the last edit"),
+        }
+    }
+
+    /// Makes what the comparison shows, where the moment moved.
+    pub(crate) fn ask_comparison(&mut self) {
+        self.comparing &= self.session.then.is_some();
+        let tick = self.session.moment.tick;
+        if self.comparing && self.comparison.as_ref().is_none_or(|(t, _)| *t != tick) {
+            self.comparison = self.session.compare().map(|c| (tick, c));
+        }
+    }
+
+    /// To the first thing that the selected rung led to.
+    pub(crate) fn first_effect(&mut self) {
+        self.asked = None;
+        self.answer = None;
+        let link = match self.ask() {
+            Answer::Why(w) => w.led_to.first().cloned(),
+            _ => None,
+        };
+        match link {
+            Some(l) => {
+                self.go(l.moment);
+                self.say(l.text);
+            }
+            None => self.say("it led to nothing in this tick"),
+        }
+    }
+
+    /// Where the text of the selected thing stands.
+    pub fn selected_span(&self) -> Option<Span> {
+        let s = &self.session;
+        if self.focus == Pane::Watches {
+            let w = s.watches.get(self.watch_at)?;
+            return match w.target? {
+                Target::Var(v) => Some(s.level.vars[v.index()].span),
+                Target::Field(a, _) | Target::Attr(a, _) => s.level.actors.get(a.index()).map(|x| x.span),
+                _ => None,
+            };
+        }
+        let of_rung = self.selected_rung().and_then(|n| s.now.cascade.rung(n)).map(|r| r.rule);
+        let rule = self.asked_rule().or(of_rung)?;
+        s.level.rules.get(rule.index()).map(|r| r.span)
+    }
+}

@@ -1,0 +1,123 @@
+//! The machine drawer: its states in ranks from the start, each with the ways out of it; the active one
+//! lit, the way taken to it marked.
+//!
+//! Invariant: every state is drawn or counted as left out.
+
+use crate::app::App;
+use crate::pen::Pen;
+use crate::theme::Role;
+use mayfly_lab::machines::{Card, Picture, Way};
+use ratatui::layout::Rect;
+
+pub fn facts(app: &App) -> String {
+    match app.machine_here().and_then(|k| app.session.picture(k)) {
+        Some(p) => format!("{}  {} since tick {}   M next   i why", p.name, p.state, p.since),
+        None => String::new(),
+    }
+}
+
+/// One line of a card.
+struct Line {
+    pieces: Vec<(String, Role)>,
+}
+
+fn title(c: &Card) -> Line {
+    let (sign, role) = if c.active { ("◆ ", Role::Fired) } else { ("○ ", Role::Dim) };
+    let name = if c.active {
+        Role::Fired
+    } else if c.previous {
+        Role::Text
+    } else {
+        Role::Dim
+    };
+    let mut pieces = vec![(sign.to_string(), role), (c.name.clone(), name)];
+    if c.entered > 0 {
+        pieces.push((format!("  {}×", c.entered), Role::Line));
+    }
+    if c.previous {
+        pieces.push(("  came from here".into(), Role::Dim));
+    }
+    Line { pieces }
+}
+
+fn way(w: &Way, active: bool, last: bool) -> Line {
+    let bright = if last {
+        Role::Fired
+    } else if active {
+        Role::Text
+    } else {
+        Role::Zone
+    };
+    let mut pieces = vec![("  → ".to_string(), bright), (format!("{} ", w.to), bright)];
+    if w.taken > 0 {
+        pieces.push((format!("{}× ", w.taken), Role::Dim));
+    }
+    pieces.push((w.label.clone(), if active { Role::Dim } else { Role::Line }));
+    Line { pieces }
+}
+
+fn lines(p: &Picture, c: &Card, newest: Option<u64>) -> Vec<Line> {
+    let mut out = vec![title(c)];
+    // The way that was taken last leads to the active state.
+    out.extend(
+        c.ways.iter().map(|w| way(w, c.active, newest.is_some() && w.last == newest && w.last == Some(p.since))),
+    );
+    out
+}
+
+pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
+    let Some(p) = app.machine_here().and_then(|k| app.session.picture(k)) else {
+        pen.say(area.x, area.y, area.width, "No machine is there at this moment.", Role::Dim);
+        return;
+    };
+    let area = Rect { y: area.y + u16::from(area.height > 8), ..area };
+    let height = area.height.saturating_sub(u16::from(area.height > 8));
+    let newest = p.cards.iter().flat_map(|c| &c.ways).chain(&p.wherever).filter_map(|w| w.last).max();
+    let mut cards: Vec<&Card> = p.cards.iter().collect();
+    cards.sort_by_key(|c| c.rank);
+    let all: Vec<Vec<Line>> = cards.iter().map(|c| lines(&p, c, newest)).collect();
+    // Columns are filled from top to bottom, rank by rank: a card is never torn.
+    let mut columns: Vec<Vec<&Vec<Line>>> = vec![vec![]];
+    let mut used = 0;
+    for card in &all {
+        let need = card.len() as u16 + u16::from(used > 0);
+        if used + need > height && used > 0 {
+            columns.push(vec![]);
+            used = 0;
+        }
+        used += card.len() as u16 + u16::from(used > 0);
+        columns.last_mut().expect("there is one").push(card);
+    }
+    let most = (area.width / 24).max(1) as usize;
+    let shown = columns.len().min(most);
+    let from = (app.why_scroll as usize).min(columns.len() - shown);
+    let width = area.width / shown.max(1) as u16;
+    for (i, column) in columns.iter().skip(from).take(shown).enumerate() {
+        let (x, mut y) = (area.x + i as u16 * width, area.y);
+        for card in column {
+            for l in card.iter() {
+                if y >= area.y + height {
+                    break;
+                }
+                let pieces: Vec<(&str, Role)> = l.pieces.iter().map(|(t, r)| (t.as_str(), *r)).collect();
+                pen.run(x, y, width.saturating_sub(2), &pieces);
+                y += 1;
+            }
+            y += 1;
+        }
+        if i + 1 == shown {
+            for w in &p.wherever {
+                if y < area.y + height {
+                    let l = way(w, true, w.last.is_some() && w.last == newest && w.last == Some(p.since));
+                    let mut pieces: Vec<(&str, Role)> = vec![("wherever", Role::Dim)];
+                    pieces.extend(l.pieces.iter().map(|(t, r)| (t.as_str(), *r)));
+                    pen.run(x, y, width.saturating_sub(2), &pieces);
+                    y += 1;
+                }
+            }
+        }
+    }
+    if from + shown < columns.len() {
+        pen.say_right(area.right(), area.y + height - 1, 26, " more: ↓ in this pane", Role::Dim);
+    }
+}

@@ -1,0 +1,122 @@
+//! Running for a stretch of real time, and flying a new text.
+//!
+//! Invariant: nothing here takes longer than it was given.
+
+use crate::app::{App, SPEEDS, Writing};
+use mayfly_lab::reload::Reloaded;
+use mayfly_lab::session::{At, Moment};
+use std::time::{Duration, Instant};
+
+/// How long a new text is flown before the screen is drawn again.
+const AT_ONCE: Duration = Duration::from_millis(60);
+
+impl App {
+    /// Runs for a stretch of real time; true where anything changed.
+    pub fn run_for(&mut self, passed: Duration, until: Instant) -> bool {
+        if !self.running {
+            return false;
+        }
+        let (_, factor) = SPEEDS[self.speed];
+        let past = self.session.moment.tick < self.session.last_tick();
+        if self.session.moment.at != At::End && past {
+            self.session.go(Moment { at: At::End, ..self.session.moment });
+        }
+        let mut ran = false;
+        if factor == 0.0 {
+            if past {
+                self.session.go(Moment { tick: self.session.last_tick(), at: At::End });
+            }
+            ran = self.session.run_ticks(u64::MAX, || Instant::now() < until) > 0;
+        } else {
+            self.owed += passed.as_secs_f64() * f64::from(self.session.level.rate.0) * factor;
+            // A slow terminal does not make the level leap.
+            self.owed = self.owed.min(f64::from(self.session.level.rate.0) * factor / 4.0 + 2.0);
+            let due = self.owed.floor() as u64;
+            self.owed -= due as f64;
+            if due > 0 {
+                let behind = (self.session.last_tick() - self.session.moment.tick).min(due);
+                if behind > 0 {
+                    self.session.go(Moment { tick: self.session.moment.tick + behind, at: At::End });
+                }
+                ran = behind == due || self.session.run_ticks(due - behind, || Instant::now() < until) > 0;
+            }
+        }
+        if let Some((i, _)) = self.session.stops.hit.take() {
+            self.running = false;
+            let text = self.session.stops.all.get(i).map_or("", |s| s.text.as_str());
+            self.say(format!("stopped at {text}"));
+            ran = true;
+        }
+        if let Some(text) = self.session.to_keep() {
+            self.to_write.push((Writing::Kept, text));
+        }
+        if self.session.is_live() && self.session.has_ended() {
+            self.running = false;
+            let end = self.session.history.live().ended.clone();
+            if let Some(e) = end {
+                self.say(format!("{} at tick {}: {}", if e.win { "won" } else { "lost" }, e.tick, e.text));
+            }
+            ran = true;
+        }
+        if ran {
+            self.follow();
+        }
+        ran
+    }
+
+    /// A new text from the disk: it is flown as far as the old one came, in the background where that takes
+    /// long.
+    pub fn take_text(&mut self, checked: mayfly_lang::check::Checked) {
+        match self.session.reload(checked) {
+            Reloaded::Same => self.refly = None,
+            Reloaded::Begun(refly) => {
+                self.running = false;
+                self.refly = Some(refly);
+                self.fly_again(Instant::now() + AT_ONCE);
+            }
+            Reloaded::Broken(n) => {
+                self.refly = None;
+                let first = self.session.problems.first().map_or(String::new(), |d| {
+                    let (line, _) = d.place(&self.session.problem_sources);
+                    format!("line {line}: {}", d.message)
+                });
+                self.say_error(format!(
+                    "{n} error{} in {}, the old run stays. {first} (! shows all)",
+                    if n == 1 { "" } else { "s" },
+                    self.file_name
+                ));
+            }
+        }
+    }
+
+    /// Goes on with flying a new text; true where anything is to be seen of it.
+    pub fn fly_again(&mut self, until: Instant) -> bool {
+        let Some(mut refly) = self.refly.take() else { return false };
+        if !refly.fly(|| Instant::now() < until) {
+            let (flown, of) = refly.progress();
+            self.say(format!(
+                "{} is flown again: {}%; the old run is shown until then",
+                self.file_name,
+                flown * 100 / of
+            ));
+            self.refly = Some(refly);
+            return true;
+        }
+        let lost = std::mem::take(&mut refly.lost);
+        let ticks = refly.finish(&mut self.session);
+        self.driving = self.driving.filter(|a| self.session.history.live().actor(*a).is_some());
+        self.held.clear();
+        self.asked = None;
+        self.watch_at = self.watch_at.min(self.session.watches.len().saturating_sub(1));
+        self.selected_tick = u64::MAX;
+        self.parts_at = self.session.parts_at();
+        self.follow();
+        let lost = if lost.is_empty() { String::new() } else { format!("; lost: {}", lost.join(", ")) };
+        let parts = match self.parts_at {
+            Some(t) => format!("parts at tick {t} (t compares)"),
+            None => "nothing happens otherwise".into(),
+        };
+        self.say(format!("{} was read again and flown for {ticks} ticks: {parts}{lost}", self.file_name));
+        true
+    }
+}

@@ -1,0 +1,130 @@
+//! What is selected, how it moves, and what is proposed for it.
+//!
+//! Invariant: the selection goes with the moment; what is proposed can be read by what it is proposed to.
+
+use crate::app::{App, Asked, Pane};
+use mayfly_base::*;
+use mayfly_lab::cascade::{Mark, Rung};
+use mayfly_lab::cascade_text::line_text;
+
+impl App {
+    /// The selected rung of the cascade, where it is still there.
+    pub fn selected_rung(&self) -> Option<u32> {
+        self.selected.filter(|n| self.session.now.cascade.rung(*n).is_some())
+    }
+
+    /// True where `N` and `B` have something to go along.
+    pub fn selection_is_a_thing(&self) -> bool {
+        if self.focus == Pane::Watches {
+            return self.session.watches.get(self.watch_at).is_some_and(|w| w.target.is_some());
+        }
+        self.asked_rule().is_some() || self.selected_rung().is_some()
+    }
+
+    pub fn asked_rule(&self) -> Option<RuleId> {
+        match self.asked {
+            Some(Asked::WhyNot(r)) => Some(r),
+            _ => None,
+        }
+    }
+
+    /// After the moment moved: the selection goes with it.
+    pub fn follow(&mut self) {
+        let s = &self.session;
+        if self.selected_tick != s.moment.tick {
+            self.toggled.clear();
+            self.selected = None;
+            self.selected_tick = s.moment.tick;
+        }
+        if let Some(n) = s.rung_here() {
+            self.selected = Some(n);
+        } else if self.selected_rung().is_none() {
+            let first =
+                |m: Option<Mark>| s.now.cascade.rungs().find(|r| m.is_none_or(|m| r.mark == m)).map(|r| r.number);
+            self.selected = first(Some(Mark::Fault)).or(first(Some(Mark::Fired))).or(first(None));
+        }
+        self.answer = None;
+    }
+
+    pub fn move_in_pane(&mut self, by: i64) {
+        let moved = |at: usize, n: usize| (at as i64 + by).clamp(0, n.saturating_sub(1) as i64) as usize;
+        match self.focus {
+            Pane::Watches => {
+                let n = self.session.watches.len();
+                self.watch_at = moved(self.watch_at, n);
+                if let Some(Asked::Watch(_)) = self.asked {
+                    self.asked = Some(Asked::Watch(self.watch_at));
+                    self.answer = None;
+                }
+            }
+            Pane::Why => self.why_scroll = (i64::from(self.why_scroll) + by).clamp(0, 200) as u16,
+            Pane::Map | Pane::Cascade => {
+                let rungs: Vec<u32> = self.visible_rungs();
+                if rungs.is_empty() {
+                    return;
+                }
+                let at = self.selected.and_then(|n| rungs.iter().position(|r| *r == n));
+                let next = at.map_or(0, |at| moved(at, rungs.len()));
+                self.selected = Some(rungs[next]);
+                self.asked = None;
+                self.answer = None;
+                self.why_scroll = 0;
+            }
+        }
+    }
+
+    /// The rungs that the cascade shows.
+    pub fn visible_rungs(&self) -> Vec<u32> {
+        self.session.now.cascade.rungs().filter(|r| self.shows(r)).map(|r| r.number).collect()
+    }
+
+    /// Whether the cascade shows a rung: `h` leaves out what did not fire, `f` what lacks the letters.
+    pub fn shows(&self, r: &Rung) -> bool {
+        let fired = !self.only_fired || matches!(r.mark, Mark::Fired | Mark::GoesOn | Mark::Fault);
+        let wanted = &self.filter[0];
+        let has = |text: &str| text.to_lowercase().contains(wanted);
+        fired
+            && (wanted.is_empty()
+                || has(&r.title)
+                || has(&r.note)
+                || r.lines.iter().any(|l| has(&line_text(&l.what, "→"))))
+    }
+
+    pub fn watch_suggestion(&self) -> String {
+        let Some(rung) = self.selected_rung().and_then(|n| self.session.now.cascade.rung(n)) else {
+            return String::new();
+        };
+        rung.lines
+            .iter()
+            .find_map(|l| match &l.what {
+                mayfly_lab::cascade::Done::Wrote { name, target, .. }
+                    if !matches!(target, mayfly_engine::Target::Local(_)) =>
+                {
+                    Some(name.clone())
+                }
+                _ => None,
+            })
+            .unwrap_or_default()
+    }
+
+    /// What a poke could begin with: the selected watch, with its value.
+    pub fn poke_suggestion(&self) -> String {
+        let watch = self.session.watches.get(self.watch_at).filter(|_| self.focus == Pane::Watches);
+        match watch.filter(|w| w.target.is_some()) {
+            Some(w) => format!("{} = ", w.text),
+            None => String::new(),
+        }
+    }
+
+    /// What a stop mark could be on: the selected watch, or the rule of the selected rung.
+    pub fn stop_suggestion(&self) -> String {
+        if self.focus == Pane::Watches
+            && let Some(w) = self.session.watches.get(self.watch_at)
+        {
+            return w.text.clone();
+        }
+        let of_rung = self.selected_rung().and_then(|n| self.session.now.cascade.rung(n)).map(|r| r.rule);
+        let rule = self.asked_rule().or(of_rung);
+        rule.map_or(String::new(), |r| format!("rule \"{}\"", self.session.engine.program.rule_name(r)))
+    }
+}
