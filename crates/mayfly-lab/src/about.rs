@@ -150,7 +150,7 @@ impl Session {
         }
         for t in transitions_from(&self.engine.program, key.0, now.state) {
             let Some(rule) = t.rule else { continue };
-            let w = self.why_not(rule);
+            let w = self.why_not_for(rule, key.1);
             let mut facts: Vec<Fact> = w.awaits.iter().flat_map(|(_, f)| f.iter().take(1).cloned()).collect();
             facts.extend(
                 w.clauses
@@ -162,7 +162,7 @@ impl Session {
             out.push(Said {
                 label: "could go",
                 fact: Fact {
-                    text: format!("to {}  {}   {}", t.to, t.label, text.join("; ")),
+                    text: format!("to {}  {}   {}", t.to, self.label(rule), text.join("; ")),
                     good: facts.iter().any(|f| f.good == Some(false)).then_some(false),
                 },
             });

@@ -132,7 +132,7 @@ impl Session {
     }
 
     /// What a transition awaits, as its text has it.
-    fn label(&self, rule: RuleId) -> String {
+    pub(crate) fn label(&self, rule: RuleId) -> String {
         let Some(r) = self.level.rules.get(rule.index()) else { return String::new() };
         let mut parts: Vec<String> = r.whens.iter().map(|w| when(&source(&self.sources, w.span), &w.event)).collect();
         let tests = self.engine.program.rules[rule.index()].clauses.iter().map(|c| source(&self.sources, c.test.span));

@@ -47,24 +47,28 @@ fn cells(d: f64) -> String {
 impl Session {
     /// Why this rule did not fire at the moment.
     pub fn why_not(&mut self, rule: RuleId) -> WhyNot {
+        self.why_not_for(rule, None)
+    }
+
+    /// Why this rule did not fire for that `self`; for the first who has it where none is given.
+    pub fn why_not_for(&mut self, rule: RuleId, of: Option<ActorId>) -> WhyNot {
         let l = self.level.rules[rule.index()].clone();
         let sources = self.sources.clone();
         let mut awaits = vec![];
         let mut candidate: Candidate = vec![];
+        let me = of.or_else(|| {
+            l.owner.and_then(|_| {
+                let kinds = &self.engine.program.rules[rule.index()].kinds;
+                self.now.world.ones().find(|(_, a)| kinds.contains(&a.kind)).map(|(id, _)| id)
+            })
+        });
         for (i, w) in l.whens.iter().enumerate() {
-            let (facts, who) = self.how_near(rule, i, &w.event);
+            let (facts, who) = self.how_near(rule, i, &w.event, self.counts_from(rule, me));
             awaits.push((source(&sources, w.span), facts));
             if candidate.is_empty() {
                 candidate = who;
             }
         }
-        let me = l.owner.and_then(|_| {
-            self.now
-                .world
-                .ones()
-                .find(|(_, a)| self.engine.program.rules[rule.index()].kinds.contains(&a.kind))
-                .map(|(id, _)| id)
-        });
         let mut locals = vec![Value::None; self.engine.program.rules[rule.index()].slots];
         for (slot, a) in &candidate {
             locals[*slot as usize] = self.now.world.as_value(*a);
@@ -144,8 +148,26 @@ impl Session {
         out
     }
 
+    /// The tick from which a rule's `every` and `after` count: the entry of its state, its actor's creation, or
+    /// the level's beginning.
+    fn counts_from(&self, rule: RuleId, me: Option<ActorId>) -> u64 {
+        let (w, p) = (&self.now.world, &self.engine.program);
+        let state = match &p.rules[rule.index()].part {
+            Some(Part::Transition { from: Some(s), .. } | Part::In(s)) => Some(*s),
+            _ => None,
+        };
+        let stay = state.and_then(|s| {
+            let machine = p.states[s.index()].machine;
+            let of = w.machines.iter().find(|((m, of), now)| {
+                *m == machine && now.since(s).is_some() && (me.is_none() || *of == me || of.is_none())
+            });
+            of.and_then(|(_, now)| now.since(s))
+        });
+        stay.or_else(|| me.and_then(|a| w.actors.get(a.index())).map(|a| a.created)).unwrap_or(w.base)
+    }
+
     /// How near an event came, and who it could be about.
-    fn how_near(&self, rule: RuleId, when: usize, event: &Event) -> (Vec<Fact>, Candidate) {
+    fn how_near(&self, rule: RuleId, when: usize, event: &Event, since: u64) -> (Vec<Fact>, Candidate) {
         let (w, p) = (&self.now.world, &self.engine.program);
         let words = Words::new(p, w);
         let tick = self.moment.tick;
@@ -154,11 +176,18 @@ impl Session {
             Event::Start => plain("it happens in tick 0 alone".into()),
             Event::Tick => plain("it happens in every tick".into()),
             Event::Every { first, period } => {
-                let next = if tick < *first { *first } else { tick + period - (tick - first) % period };
+                let first = since + first;
+                let next = if tick < first { first } else { tick + period - (tick - first) % period };
                 plain(format!("next at tick {next}, in {} ticks", next - tick))
             }
-            Event::After(t) if *t > tick => plain(format!("due at tick {t}, in {} ticks", t - tick)),
-            Event::After(t) => plain(format!("it was due at tick {t}, once")),
+            Event::After(t) => {
+                let t = since + t;
+                plain(if t > tick {
+                    format!("due at tick {t}, in {} ticks", t - tick)
+                } else {
+                    format!("it was due at tick {t}, once")
+                })
+            }
             Event::Zone { verb, who, zone } => self.zone_near(rule, *verb, who, zone),
             Event::Pair { verb: PairVerb::Sees | PairVerb::Loses | PairVerb::Seeing(_), a, b } => {
                 self.sight_near(rule, a, b)

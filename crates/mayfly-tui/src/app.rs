@@ -6,6 +6,7 @@
 //! Invariant: nothing here draws, sleeps or reads a file; the session alone says what is true.
 
 use crate::commands::Command;
+use crate::keys::Keys;
 use crate::overlay::Overlay;
 use crate::theme::Theme;
 use mayfly_base::*;
@@ -130,6 +131,7 @@ pub struct App {
     /// The terminal tells when a key is let go.
     pub has_release: bool,
     pub file_name: String,
+    pub keys: Keys,
     /// The terminal is small: one pane is shown at a time.
     pub is_folded: bool,
     /// Nothing was pressed yet: a word for who is here for the first time.
@@ -179,6 +181,7 @@ impl App {
             message: (String::new(), false),
             has_release: false,
             file_name,
+            keys: Keys::default(),
             is_folded: false,
             is_new: true,
             drawer: Drawer::Why,
@@ -361,7 +364,7 @@ impl App {
             Command::Rules => self.overlays.push(Overlay::rules(self)),
             Command::Problems => self.overlays.push(Overlay::problems(self)),
             Command::Palette => self.overlays.push(Overlay::palette(self)),
-            Command::Help => self.overlays.push(Overlay::help()),
+            Command::Help => self.overlays.push(Overlay::help(self)),
         }
         Effect::None
     }

@@ -80,7 +80,7 @@ pub fn footer(app: &App, pen: &mut Pen, area: Rect) {
         .filter(|r| r.footer > 0 && r.command.applies(app))
         .map(|r| {
             let word = if r.footer == 1 && app.running { "pause" } else { r.short };
-            (r.footer, word, r.keys[0].to_string())
+            (r.footer, word, app.keys.of(r).first().map_or(String::new(), ToString::to_string))
         })
         .collect();
     if app.driving.is_some() {

@@ -433,7 +433,7 @@ pub fn of_key(app: &App, key: &KeyEvent) -> Option<Command> {
     }
     // `=` is `+` without Shift.
     let name = if name == "=" { "+".to_string() } else { name };
-    TABLE.iter().filter(|r| r.keys.contains(&name.as_str())).map(|r| r.command).find(|c| c.applies(app))
+    TABLE.iter().filter(|r| app.keys.of(r).contains(&name.as_str())).map(|r| r.command).find(|c| c.applies(app))
 }
 
 #[cfg(test)]

@@ -116,7 +116,8 @@ impl App {
         }
         let s = &self.session;
         let here = s.moment.tick;
-        let from = here.saturating_sub(LANES_BACK * self.lane_scale);
+        let columns = LANES_BACK.min(u64::from(self.size.0) * 2 / 5);
+        let from = here.saturating_sub(columns * self.lane_scale);
         let mut rules: Vec<(u64, RuleId)> = s
             .index
             .judged

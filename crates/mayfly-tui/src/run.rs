@@ -141,7 +141,7 @@ pub fn key(app: &mut App, k: &KeyEvent, now: Instant) -> Effect {
         Some(c) => app.update(c),
         None => {
             let name = commands::key_name(k);
-            let row = commands::TABLE.iter().find(|r| r.keys.contains(&name.as_str()));
+            let row = commands::TABLE.iter().find(|r| app.keys.of(r).contains(&name.as_str()));
             match row {
                 Some(r) => app.say(format!("{}: not now", r.name)),
                 None if name.is_empty() => {}

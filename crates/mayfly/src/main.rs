@@ -5,6 +5,7 @@
 
 mod commands;
 mod files;
+mod settings;
 mod watcher;
 
 use clap::{Parser, Subcommand};

@@ -2,108 +2,11 @@
 //!
 //! No journey sleeps for a fixed time where it can wait for what must appear.
 
-use std::path::Path;
-use std::process::{Command, Output};
-use std::sync::atomic::{AtomicU32, Ordering};
+mod terminal;
+
+use std::process::Command;
 use std::time::{Duration, Instant};
-
-static NUMBER: AtomicU32 = AtomicU32::new(0);
-
-/// A terminal of its own with the application in it.
-struct Terminal {
-    socket: String,
-}
-
-impl Terminal {
-    fn open(size: (u16, u16), args: &[&str]) -> Self {
-        let socket = format!("mayfly-{}-{}", std::process::id(), NUMBER.fetch_add(1, Ordering::SeqCst));
-        let t = Self { socket };
-        let mut command = format!("env -u NO_COLOR COLORTERM=truecolor {}", env!("CARGO_BIN_EXE_mayfly"));
-        args.iter().for_each(|a| command.push_str(&format!(" '{a}'")));
-        command.push_str("; echo status $?; exec sleep 600");
-        let (w, h) = (size.0.to_string(), size.1.to_string());
-        let out = t.tmux(&["-f", "/dev/null", "new-session", "-d", "-x", &w, "-y", &h, &command]);
-        assert!(out.status.success(), "tmux did not start: {}", String::from_utf8_lossy(&out.stderr));
-        t.tmux(&["set", "-g", "status", "off"]);
-        t.tmux(&["set", "-s", "escape-time", "5"]);
-        t
-    }
-
-    fn tmux(&self, args: &[&str]) -> Output {
-        Command::new("tmux")
-            .args(["-u", "-L", &self.socket])
-            .args(args)
-            .output()
-            .expect("tmux is installed (./test does that)")
-    }
-
-    fn screen(&self) -> String {
-        String::from_utf8_lossy(&self.tmux(&["capture-pane", "-p"]).stdout).to_string()
-    }
-
-    /// Waits until the screen shows all of these at once.
-    fn see(&self, wanted: &[&str]) -> String {
-        let end = Instant::now() + Duration::from_secs(20);
-        loop {
-            let screen = self.screen();
-            if wanted.iter().all(|w| screen.contains(w)) {
-                return screen;
-            }
-            assert!(Instant::now() < end, "never saw {wanted:?} on:\n{screen}");
-            std::thread::sleep(Duration::from_millis(20));
-        }
-    }
-
-    /// Waits until the screen no longer shows this.
-    fn gone(&self, unwanted: &str) {
-        let end = Instant::now() + Duration::from_secs(20);
-        while self.screen().contains(unwanted) {
-            assert!(Instant::now() < end, "{unwanted} stays on:\n{}", self.screen());
-            std::thread::sleep(Duration::from_millis(20));
-        }
-    }
-
-    fn keys(&self, keys: &[&str]) -> &Self {
-        keys.iter().for_each(|k| drop(self.tmux(&["send-keys", k])));
-        self
-    }
-
-    fn typed(&self, text: &str) -> &Self {
-        // A lone `;` would part two commands of tmux.
-        self.tmux(&["send-keys", "-l", if text == ";" { "\\;" } else { text }]);
-        self
-    }
-}
-
-impl Drop for Terminal {
-    fn drop(&mut self) {
-        self.tmux(&["kill-server"]);
-    }
-}
-
-const ROOM: &str = r#"level "Room" { rate 10; seed 1 }
-tiles { '#' piles solid opaque; '_' boards }
-map """
-##########
-#________#
-##########
-"""
-kind person { steered; speed 10; var oil = 0 }
-kind lamp { look "x"; var lit = false }
-place keeper: person at (1, 1)
-place lamp at (6, 1)
-zone jetty = rect (3, 1) 2 x 1 for person
-var visits = 0
-/// Counts every visit.
-rule "count visits" { when person enters jetty; then { visits += 1 } }
-rule "light a lamp" { when person touches lamp; if person.oil > 0; then { lamp.lit = true } }
-"#;
-
-fn room(dir: &Path) -> String {
-    let path = dir.join("room.may");
-    std::fs::write(&path, ROOM).expect("the level is written");
-    path.to_str().expect("a path").to_string()
-}
+use terminal::{ROOM, Terminal, room};
 
 /// One driven step east: the key waits for the next tick, and the tick is made.
 fn east(t: &Terminal, to_tick: u32) {

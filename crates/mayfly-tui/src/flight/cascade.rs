@@ -14,11 +14,11 @@ use unicode_width::UnicodeWidthStr;
 /// `5 fired  2 held  2 spent`.
 pub fn facts(app: &App) -> String {
     let c = &app.session.now.cascade;
-    let mut hidden = if app.only_fired { "  only what fired" } else { "" }.to_string();
+    let mut only = if app.only_fired { "  only what fired" } else { "" }.to_string();
     if !app.filter[0].is_empty() {
-        hidden.push_str(&format!("  only `{}`", app.filter[0]));
+        only.push_str(&format!("  only `{}`", app.filter[0]));
     }
-    format!("tick {}  {} fired  {} held  {} spent{hidden}", c.tick, c.fired, c.held, c.spent)
+    format!("tick {}{only}  {} fired  {} held  {} spent", c.tick, c.fired, c.held, c.spent)
 }
 
 /// The same for a small terminal.

@@ -19,6 +19,11 @@ pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> 
     if what == LineFor::Filter {
         let which = usize::from(app.focus == Pane::Watches);
         app.filter[which] = typed.to_lowercase();
+        let shown = app.visible_rungs();
+        if which == 0 && !app.selected.is_some_and(|n| shown.contains(&n)) {
+            app.selected = shown.first().copied();
+            app.answer = None;
+        }
         return Ok(());
     }
     if typed.is_empty() {

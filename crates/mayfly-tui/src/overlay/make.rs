@@ -16,7 +16,7 @@ impl Overlay {
     pub fn go_to() -> Self {
         Self {
             title: "Go to",
-            hint: "634   31.7s   +50 hours on: +50h   turn 17   or where something comes true: lamps_lit == 3",
+            hint: "634   31.7s   on by: +50h   turn 17   or where true: lamps_lit == 3",
             typed: String::new(),
             proposed: false,
             kind: Kind::Line { what: LineFor::GoTo, error: String::new() },
@@ -166,7 +166,7 @@ impl Overlay {
             .filter(|r| r.command.applies(app))
             .map(|r| Entry {
                 text: format!("{}: {}", r.name, r.help),
-                note: r.keys.join(" "),
+                note: app.keys.of(r).join(" "),
                 choice: Choice::Do(r.command),
             })
             .collect();
@@ -204,13 +204,13 @@ impl Overlay {
         }
     }
 
-    pub fn help() -> Self {
+    pub fn help(app: &App) -> Self {
         let mut lines: Vec<Vec<(String, Role)>> = vec![];
         for (group, name) in Group::ALL {
             lines.push(vec![(name.to_string(), Role::Strong)]);
             for r in TABLE.iter().filter(|r| r.group == group) {
                 lines.push(vec![
-                    (format!("  {:<12}", r.keys.join(" ")), Role::Key),
+                    (format!("  {:<12}", app.keys.of(r).join(" ")), Role::Key),
                     (format!("{:<24}", r.name), Role::Text),
                     (r.help.to_string(), Role::Dim),
                 ]);

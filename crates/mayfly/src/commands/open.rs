@@ -1,5 +1,6 @@
 //! `mayfly demo` and `mayfly open LEVEL`: the application.
 
+use crate::settings::{self, Settings};
 use crate::{files, watcher};
 use anyhow::{Context, Result, bail};
 use clap::{Args, ValueEnum};
@@ -53,16 +54,18 @@ pub struct Open {
 }
 
 impl Look {
-    fn theme(&self) -> Theme {
+    /// The arguments first, then the settings, then what the terminal can show.
+    fn theme(&self, settings: &Settings) -> Theme {
         let set = |name: &str| std::env::var_os(name).is_some_and(|v| !v.is_empty());
         let true_colour = std::env::var("COLORTERM").is_ok_and(|v| v.contains("truecolor") || v.contains("24bit"));
-        let found = Theme::for_terminal(set("NO_COLOR"), true_colour, self.ascii);
+        let found = Theme::for_terminal(set("NO_COLOR"), true_colour, self.ascii || settings.ascii);
         let palette = match self.theme {
             Some(ThemeName::Dusk) => Palette::Dusk,
             Some(ThemeName::Noon) => Palette::Noon,
             Some(ThemeName::Sixteen) => Palette::Sixteen,
             Some(ThemeName::None) => Palette::None,
-            None => found.palette,
+            None if set("NO_COLOR") => found.palette,
+            None => settings.palette.unwrap_or(found.palette),
         };
         Theme { palette, ..found }
     }
@@ -112,9 +115,19 @@ fn show(checked: Checked, name: &str, path: Option<&Path>, flight: Option<&Fligh
     if let Some(text) = path.and_then(|p| std::fs::read_to_string(p.with_extension("watches")).ok()) {
         said.extend(session.read_watches(&text));
     }
-    let mut app = App::new(session, look.theme(), mayfly_lang::diagnostic::safe(name));
+    let mut wrong = String::new();
+    let settings = settings::read().unwrap_or_else(|why| {
+        wrong = why;
+        Settings::default()
+    });
+    let mut app = App::new(session, look.theme(&settings), mayfly_lang::diagnostic::safe(name));
+    app.speed = settings.speed.unwrap_or(app.speed);
+    app.keys = settings.keys;
     if !said.is_empty() {
-        app.say_error(format!("lost: {}", said.join(", ")));
+        wrong = format!("{wrong} lost: {}", said.join(", "));
+    }
+    if !wrong.is_empty() {
+        app.say_error(wrong.trim());
     }
     let (send, news) = mpsc::channel();
     watcher::signals(send.clone())?;

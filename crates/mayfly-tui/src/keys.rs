@@ -1,0 +1,78 @@
+//! Which keys a command has: those of the table, or those that a person gave it in their settings.
+//!
+//! Invariant: a key that was given to one command is no other's, except where two can never both be
+//! used, as the table has it.
+
+use crate::commands::{Row, TABLE};
+use std::collections::BTreeMap;
+
+/// Keys of a person's own, by the command's name.
+#[derive(Clone, Debug, Default)]
+pub struct Keys {
+    own: BTreeMap<&'static str, Vec<String>>,
+}
+
+impl Keys {
+    /// Takes a person's keys over.
+    ///
+    /// # Errors
+    /// A command that does not exist, no key at all, or a key that another command has, in words.
+    pub fn read(wanted: &BTreeMap<String, Vec<String>>) -> Result<Self, String> {
+        let mut own = BTreeMap::new();
+        for (name, keys) in wanted {
+            let Some(row) = TABLE.iter().find(|r| r.name == name) else {
+                let near = mayfly_lang::near::nearest(name, TABLE.iter().map(|r| r.name));
+                let hint = near.map_or(String::new(), |n| format!("; did you mean `{n}`?"));
+                return Err(format!("there is no command `{name}`{hint}"));
+            };
+            if keys.is_empty() {
+                return Err(format!("`{name}` must have a key"));
+            }
+            own.insert(row.name, keys.clone());
+        }
+        let keys = Self { own };
+        for (i, r) in TABLE.iter().enumerate() {
+            for k in keys.of(r) {
+                let changed = |r: &Row| keys.own.contains_key(r.name);
+                let other = TABLE[i + 1..].iter().find(|o| keys.of(o).contains(&k) && (changed(r) || changed(o)));
+                if let Some(o) = other {
+                    return Err(format!("`{k}` is the key of `{}` and of `{}`", r.name, o.name));
+                }
+            }
+        }
+        Ok(keys)
+    }
+
+    /// The keys of a row, the first of them for the footer.
+    pub fn of<'k>(&'k self, row: &Row) -> Vec<&'k str> {
+        match self.own.get(row.name) {
+            Some(keys) => keys.iter().map(String::as_str).collect(),
+            None => row.keys.to_vec(),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn read(name: &str, keys: &[&str]) -> Result<Keys, String> {
+        Keys::read(&BTreeMap::from([(name.to_string(), keys.iter().map(|k| k.to_string()).collect())]))
+    }
+
+    #[test]
+    fn a_key_is_taken_over_or_refused_with_the_reason() {
+        let keys = read("step forward", &["j", "F9"]).expect("free keys");
+        let row = TABLE.iter().find(|r| r.name == "step forward").expect("a command");
+        assert_eq!(keys.of(row), ["j", "F9"]);
+        assert_eq!(
+            read("step forwards", &["j"]).expect_err("no such"),
+            "there is no command `step forwards`; did you mean `step forward`?"
+        );
+        assert_eq!(
+            read("step back", &["n"]).expect_err("taken"),
+            "`n` is the key of `step forward` and of `step back`"
+        );
+        assert_eq!(read("why", &[]).expect_err("none"), "`why` must have a key");
+    }
+}

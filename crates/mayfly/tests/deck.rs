@@ -1,0 +1,94 @@
+//! Journeys over the flight deck: comparing, lanes, machines, courses, loops, finding, settings.
+
+mod terminal;
+
+use terminal::{ROOM, Terminal, room};
+
+#[test]
+fn an_edit_is_flown_again_and_shown_beside_the_run_before_it() {
+    let dir = tempfile::tempdir().expect("a folder");
+    let path = room(dir.path());
+    let t = Terminal::open((160, 47), &["open", &path]);
+    t.see(&["paused at the live edge"]);
+    t.keys(&["p"]).typed("move keeper to (3, 1)").keys(&["Enter"]).see(&["waits for tick 1"]);
+    t.keys(&["n"]).see(&["visits      0 → 1"]);
+    t.keys(&["n"]).see(&["tick 2 "]);
+    t.keys(&["t"]).see(&["then and now: not now"]);
+    std::fs::write(&path, ROOM.replace("visits += 1", "visits += 5; cue \"in\"")).expect("the level is written");
+    t.see(&["parts at tick 1 ", "flown for 3 ticks"]);
+    t.keys(&["t"]).see(&["Then and now", "visits 0 → 1", "visits 0 → 5", "cues in", "tick 1, where the two part"]);
+    t.keys(&["N"]).see(&["do not differ later"]);
+    t.keys(&["Escape"]).see(&["Cascade", "visits      0 → 5"]);
+    // An edit that changes nothing of what happens says so.
+    std::fs::write(&path, ROOM.replace("visits += 1", "visits += 2 + 3; cue \"in\"")).expect("the level is written");
+    t.see(&["nothing happens otherwise"]);
+}
+
+#[test]
+fn lanes_machines_and_actors_answer_in_the_drawer() {
+    let t = Terminal::open((160, 47), &["demo"]);
+    t.see(&["paused at the live edge"]);
+    t.keys(&["p"]).typed("move keeper to (21, 4)").keys(&["Enter"]).see(&["waits for tick 1"]);
+    t.keys(&["n"]).see(&["temper: wary → flown", "tick 1 "]);
+    t.keys(&["l"]).see(&["Lanes", "▾ 1", "temper: fishing → wary"]);
+    t.keys(&["L"]).see(&["has a lane", "pinned"]);
+    t.keys(&["m"]).see(&["Machine", "heron#1.temper", "◆ flown", "→ fishing after 12s", "came from here"]);
+    t.keys(&["M"]).see(&["Machine", "temper", "nesting since tick 0"]);
+    t.keys(&["i"]).typed("heron#1.temper").keys(&["Enter"]);
+    t.see(&["flown since tick 1, from wary", "could go to fishing  after 12s   due at tick 241, in 240 ticks"]);
+    t.keys(&["i"]).typed("keeper").keys(&["Enter"]).see(&["is       person, placed by line", "(21, 4) facing east"]);
+    t.keys(&["Escape"]).see(&["when"]);
+    t.keys(&["e"]).see(&["Its text", "state "]);
+}
+
+#[test]
+fn courses_have_names_and_can_be_returned_to() {
+    let dir = tempfile::tempdir().expect("a folder");
+    let t = Terminal::open((160, 47), &["open", &room(dir.path())]);
+    t.see(&["paused at the live edge"]);
+    t.keys(&["g"]).typed("+1s").keys(&["Enter"]).see(&["tick 10 "]);
+    t.keys(&["b", "b"]).see(&["tick 8 "]);
+    t.keys(&["p"]).typed("visits = 9").keys(&["Enter"]).see(&["another course from tick 9", "2 courses"]);
+    t.keys(&["n"]).see(&["visits      0 → 9"]);
+    t.keys(&["F3"]).typed("nine visits").keys(&["Enter"]).see(&["this course is nine visits"]);
+    t.keys(&["O"]).see(&["nine visits  (here)", "the first", "to tick 10"]);
+    t.keys(&["Down", "Enter"]).see(&["the first, to tick 10", "visits      0 "]);
+    t.keys(&["O"]).see(&["the first  (here)", "nine visits"]);
+}
+
+#[test]
+fn a_loop_opens_at_a_turn_and_lists_are_searched_and_copied() {
+    let dir = tempfile::tempdir().expect("a folder");
+    let path = dir.path().join("loops.may");
+    let text = "var total = 0\nvar days = 0\nrule \"other\" { when after 50ms; then { days += 1 } }\n\
+                rule \"sum\" { when after 50ms; then { let add = 1; for i in 1..40 { add = i * 2; total += add } } }\n";
+    std::fs::write(&path, text).expect("the level is written");
+    let t = Terminal::open((160, 47), &["open", path.to_str().expect("a path")]);
+    t.see(&["paused at the live edge"]);
+    t.keys(&["n"]).see(&["tick 1 ", "× 40 turns"]);
+    t.keys(&["Down", "g"]).typed("turn 17").keys(&["Enter"]).see(&["turn 17 of 40", "Here  in sum", "i       17"]);
+    t.keys(&[",", ",", ",", "n"]).see(&["gear action", "add     34"]);
+    t.keys(&["n"]).see(&["total     0 → 306"]);
+    t.keys(&["g"]).typed("turn 41").keys(&["Enter"]).see(&["has no turn 41"]);
+    t.keys(&["Escape", "End", "f"]).typed("other").keys(&["Enter"]).see(&["only `other`"]);
+    t.gone("◆ sum");
+    t.keys(&["f", "C-u", "Enter"]).see(&["◆ sum"]);
+    t.keys(&["C"]).see(&["copied"]);
+}
+
+#[test]
+fn settings_give_keys_and_speed_and_say_what_is_wrong_with_them() {
+    let dir = tempfile::tempdir().expect("a folder");
+    let folder = dir.path().join("mayfly");
+    std::fs::create_dir(&folder).expect("a folder");
+    let write = |text: &str| std::fs::write(folder.join("settings.toml"), text).expect("the settings are written");
+    write("speed = 4\n[keys]\n\"step forward\" = [\"j\"]\n");
+    let t = Terminal::open_with((160, 47), &["demo"], dir.path());
+    t.see(&["4×", "j next"]);
+    t.keys(&["j"]).see(&["tick 1 "]);
+    t.keys(&["n"]).see(&["n does nothing here"]);
+    write("[keys]\n\"step back\" = [\"n\"]\n");
+    let t = Terminal::open_with((160, 47), &["demo"], dir.path());
+    t.see(&["settings.toml: `n` is the key of `step forward` and of `step back`"]);
+    t.keys(&["n"]).see(&["tick 1 "]);
+}
