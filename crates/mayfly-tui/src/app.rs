@@ -7,6 +7,7 @@
 
 use crate::commands::Command;
 use crate::keys::Keys;
+use crate::pen::Hit;
 use crate::overlay::Overlay;
 use crate::theme::Theme;
 use mayfly_base::*;
@@ -19,6 +20,7 @@ use mayfly_lab::step::Step;
 use mayfly_lab::why::Why;
 use mayfly_lab::why_not::WhyNot;
 use mayfly_lab::words::Words;
+use ratatui::layout::Rect;
 use std::collections::BTreeSet;
 use std::time::{Duration, Instant};
 
@@ -152,8 +154,9 @@ pub struct App {
     pub parts_at: Option<u64>,
     /// What the world outside has to write.
     pub to_write: Vec<(Writing, String)>,
-    /// The size of the last frame, for the mouse.
+    /// The size of the last frame, and what lies where on it, for the mouse.
     pub size: (u16, u16),
+    pub hits: Vec<(Rect, Hit)>,
 }
 
 impl App {
@@ -195,6 +198,7 @@ impl App {
             parts_at: None,
             to_write: vec![],
             size: (0, 0),
+            hits: vec![],
         };
         app.follow();
         app

@@ -1,9 +1,10 @@
-//! The mouse: a click or a drag on the strand goes there, a click on a pane takes the keys there, the
-//! wheel scrolls the pane under it.
+//! The mouse: a click or a drag on the strand goes there, a click on a pane takes the keys there and
+//! selects what lies under it, a click on an actor asks about it, the wheel scrolls the pane under it.
 //!
 //! Invariant: all that the mouse does, keys do too.
 
-use crate::app::{App, Pane};
+use crate::app::{App, Asked, Pane};
+use crate::pen::Hit;
 use crate::screen;
 use crate::strand::Scale;
 use crossterm::event::{MouseButton, MouseEvent, MouseEventKind};
@@ -24,6 +25,10 @@ pub fn take(app: &mut App, m: &MouseEvent) -> bool {
         MouseEventKind::Down(MouseButton::Left) => {
             let Some(pane) = pane_at(app, m) else { return false };
             app.focus = pane;
+            let under = |(r, _): &&(Rect, Hit)| r.contains((m.column, m.row).into());
+            if let Some((_, hit)) = app.hits.iter().rev().find(under).copied() {
+                take_hit(app, hit);
+            }
             true
         }
         MouseEventKind::ScrollUp | MouseEventKind::ScrollDown => {
@@ -39,6 +44,23 @@ pub fn take(app: &mut App, m: &MouseEvent) -> bool {
         }
         _ => false,
     }
+}
+
+/// A click: on a rung or a watch it selects, on an actor it asks about it.
+fn take_hit(app: &mut App, hit: Hit) {
+    match hit {
+        Hit::Rung(n) => {
+            app.selected = Some(n);
+            app.asked = None;
+        }
+        Hit::Watch(i) => {
+            app.watch_at = i;
+            app.asked = Some(Asked::Watch(i));
+        }
+        Hit::Actor(a) => app.ask_about(Asked::Actor(a)),
+    }
+    app.why_scroll = 0;
+    app.answer = None;
 }
 
 fn seek(app: &mut App, column: u16) {

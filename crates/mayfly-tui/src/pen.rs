@@ -3,16 +3,27 @@
 //! Invariant: nothing from a level reaches the terminal raw, and nothing is drawn outside its place.
 
 use crate::theme::{Role, Theme};
+use mayfly_base::ActorId;
 use mayfly_lang::diagnostic::safe;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use unicode_width::UnicodeWidthStr;
 
+/// What lies under a place of the screen.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Hit {
+    Rung(u32),
+    Watch(usize),
+    Actor(ActorId),
+}
+
 /// A screen under the pen.
 pub struct Pen<'a> {
     pub buf: &'a mut Buffer,
     pub theme: Theme,
+    /// Where what was drawn, for the mouse; what was drawn last lies on top.
+    pub hits: Vec<(Rect, Hit)>,
 }
 
 /// Characters that only fine fonts have, and what stands for each in plain text.

@@ -46,7 +46,7 @@ pub fn draw(app: &mut App, frame: &mut Frame) {
     let theme = app.theme;
     let buf = frame.buffer_mut();
     buf.set_style(area, theme.ground());
-    let mut pen = Pen { buf, theme };
+    let mut pen = Pen { buf, theme, hits: vec![] };
     if area.width < SMALLEST.0 || area.height < SMALLEST.1 {
         let text = format!("Mayfly needs {}x{}, this is {}x{}", SMALLEST.0, SMALLEST.1, area.width, area.height);
         pen.say(0, area.height / 2, area.width, &text, Role::Strong);
@@ -61,6 +61,7 @@ pub fn draw(app: &mut App, frame: &mut Frame) {
         Layout::Two | Layout::Three => parted(app, &mut pen, area),
     }
     overlay::draw(app, &mut pen, area);
+    app.hits = pen.hits;
 }
 
 fn drawer_height(height: u16) -> u16 {

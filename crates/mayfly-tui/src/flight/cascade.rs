@@ -3,7 +3,7 @@
 //! Invariant: what has not happened yet at the moment is dim; the moment's rung is the brightest.
 
 use crate::app::App;
-use crate::pen::Pen;
+use crate::pen::{Hit, Pen};
 use crate::theme::Role;
 use mayfly_lab::cascade::{Cascade, Done, Group, Line, Mark, Origin, Rung};
 use mayfly_lab::session::At;
@@ -141,7 +141,10 @@ fn draw_row(app: &App, pen: &mut Pen, area: Rect, row: &Row) {
         Row::Gap => {}
         Row::Before(l) => effect(pen, area, l, 4, true),
         Row::Event(g, first) => event(pen, area, g, *first),
-        Row::Rung(r, past) => rung(app, pen, area, r, *past),
+        Row::Rung(r, past) => {
+            pen.hits.push((area, Hit::Rung(r.number)));
+            rung(app, pen, area, r, *past);
+        }
         Row::Turn(turn, r) => {
             let of = r.lines.iter().find_map(|l| match l.what {
                 Done::Turns { count, .. } => Some(count),

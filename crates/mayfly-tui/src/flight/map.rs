@@ -5,7 +5,7 @@
 
 use super::tiles::{self, Frame};
 use crate::app::App;
-use crate::pen::Pen;
+use crate::pen::{Hit, Pen};
 use crate::theme::Role;
 use mayfly_base::code::Shape;
 use mayfly_base::*;
@@ -187,7 +187,7 @@ fn actors(app: &App, pen: &mut Pen, view: &View, area: AreaId) {
         s.now.world.living().filter(|(_, a)| a.at.area == area && a.visible).collect();
     // Whoever is driven, and whoever moved, is drawn last.
     all.sort_by_key(|(id, _)| (Some(*id) == app.driving.or_else(|| s.steered()), moved.contains(id), *id));
-    for (_, a) in all {
+    for (id, a) in all {
         let at = view.at(a.at.x, a.at.y);
         if !view.holds(at) {
             continue;
@@ -195,6 +195,8 @@ fn actors(app: &App, pen: &mut Pen, view: &View, area: AreaId) {
         let style = if a.enabled { pen.theme.look(a.colour) } else { pen.style(Role::Line) };
         let look = look_of(pen, a);
         pen.put(at.0 as u16, at.1 as u16, 1, &look, style);
+        let place = Rect { x: at.0 as u16, y: at.1 as u16, width: view.columns as u16, height: 1 };
+        pen.hits.push((place, Hit::Actor(id)));
     }
 }
 

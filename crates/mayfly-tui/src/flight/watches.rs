@@ -3,7 +3,7 @@
 //! Invariant: what changed in this tick up to the moment is bright, all else dim.
 
 use crate::app::{App, Pane};
-use crate::pen::Pen;
+use crate::pen::{Hit, Pen};
 use crate::theme::Role;
 use mayfly_base::Value;
 use mayfly_lab::session::At;
@@ -68,7 +68,9 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
             let style = pen.style(Role::Selected);
             pen.tint(area.x, y, area.width, style);
         }
-        one(app, pen, Rect { y, height: lines, ..area }, &app.session.watches[*i], s, widest);
+        let place = Rect { y, height: lines, ..area };
+        pen.hits.push((place, Hit::Watch(*i)));
+        one(app, pen, place, &app.session.watches[*i], s, widest);
     }
 }
 
