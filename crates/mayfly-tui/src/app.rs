@@ -7,8 +7,8 @@
 
 use crate::commands::Command;
 use crate::keys::Keys;
-use crate::pen::Hit;
 use crate::overlay::Overlay;
+use crate::pen::Hit;
 use crate::theme::Theme;
 use mayfly_base::*;
 use mayfly_engine::world::MachineKey;

@@ -1,0 +1,210 @@
+//! What a session answers without a screen: what an edit changed, what a firing holds, a loop's turns, an
+//! actor, a machine, stop marks, courses.
+
+use mayfly_lab::about::Said;
+use mayfly_lab::reload::Reloaded;
+use mayfly_lab::session::{At, Moment, Session};
+use mayfly_lang::check::{self, Checked};
+
+fn checked(text: &str) -> Checked {
+    check::check("asking.may", text)
+}
+
+fn session(text: &str) -> Session {
+    let c = checked(text);
+    assert_eq!(c.errors(), 0, "{:?}", c.diagnostics);
+    Session::new(c.sources, c.level.expect("a level"))
+}
+
+fn edit(s: &mut Session, text: &str) -> Vec<String> {
+    let Reloaded::Begun(mut refly) = s.reload(checked(text)) else { panic!("it is flown again") };
+    // A slice at a time comes to the same.
+    let mut slices = 0;
+    while !refly.fly(|| {
+        slices += 1;
+        slices % 7 != 0
+    }) {}
+    let lost = refly.lost.clone();
+    refly.finish(s);
+    lost
+}
+
+fn said(list: &[Said]) -> String {
+    list.iter().map(|s| format!("{}: {}\n", s.label, s.fact.text)).collect()
+}
+
+const GATE: &str = r#"level "Gate" { rate 10 }
+kind person { steered; speed 5; var oil = 0 }
+kind sluice {
+  var winds = 0
+  machine gate {
+    start shut
+    state shut { to raising when person nears self within 2 if person.oil > 0 then { self.winds += 1 } }
+    state raising { to open after 1s }
+    state open { to shut after 2s if self.winds > 3 }
+    wherever { to shut when hears alarm }
+  }
+}
+message alarm
+var visits = 0
+place keeper: person at (0, 0)
+place weir: sluice at (6, 0)
+zone jetty = rect (2, 0) 2 x 1
+rule "count" { when person enters jetty; then { visits += 1 } }
+rule "grease" { when after 300ms; then { keeper.oil = 2 } }
+rule "go" { when start; then { walk keeper to (5, 0) } }
+"#;
+
+#[test]
+fn an_edit_parts_the_flight_where_something_happens_otherwise_and_only_there() {
+    let mut s = session(GATE);
+    s.run_ticks(40, || true);
+    s.poke("send alarm").expect("a poke");
+    s.run_ticks(5, || true);
+    let visits = s.along_write(mayfly_engine::Target::Var(mayfly_base::VarId(0)), false);
+    assert!(visits);
+    let entered = s.moment.tick;
+    // Renaming a local thing, adding an idle rule, reordering declarations: nothing happens otherwise.
+    let idle = GATE.replace(
+        "var visits = 0\n",
+        "var idle = 0\nvar visits = 0\nrule \"idle\" { when after 1h; then { idle += 1 } }\n",
+    );
+    assert!(edit(&mut s, &idle).is_empty());
+    assert_eq!(s.parts_at(), None);
+    assert_eq!(s.history.live_tick(), 46);
+    let other = idle.replace("visits += 1", "visits += 2");
+    edit(&mut s, &other);
+    assert_eq!(s.parts_at(), Some(entered));
+    s.go(Moment { tick: entered, at: At::End });
+    let c = s.compare().expect("both flights");
+    let differing: Vec<_> = c.rows.iter().filter(|r| r.differs()).collect();
+    assert_eq!(differing.len(), 1);
+    assert_eq!(differing[0].then.as_deref(), Some("visits 0 → 1"));
+    assert_eq!(differing[0].now.as_deref(), Some("visits 0 → 2"));
+    assert_eq!((s.next_difference(true), s.next_difference(false)), (None, None));
+    // A poke that the new text does not know is told, and the flight goes on without it.
+    let lost = edit(&mut s, &other.replace("alarm", "warning"));
+    assert_eq!(lost.len(), 1, "{lost:?}");
+    assert!(lost[0].contains("alarm"), "{lost:?}");
+    // A text with errors changes nothing.
+    let before = s.history.live_tick();
+    assert!(matches!(s.reload(checked("var x = ")), Reloaded::Broken(1)));
+    assert_eq!(s.history.live_tick(), before);
+}
+
+#[test]
+fn a_machine_says_why_it_is_where_it_is_and_what_each_way_out_awaits() {
+    let mut s = session(GATE);
+    let weir = s.now.world.living().find(|(_, a)| &*a.name == "weir").map(|(id, _)| id).expect("the weir");
+    let key = s.machine_keys()[0];
+    assert_eq!(key.1, Some(weir));
+    assert!(said(&s.about_machine(key)).starts_with("is: shut since tick 0: it starts there\ncould go: to raising"));
+    s.run_ticks(35, || true);
+    let open = said(&s.about_machine(key));
+    assert!(open.contains("is: open since tick 18, from raising, by gate: raising → open"), "{open}");
+    assert!(
+        open.contains(
+            "could go: to shut  after 2s if self.winds > 3   due at tick 38, in 3 ticks; not self.winds > 3: "
+        ),
+        "{open}"
+    );
+    assert!(open.contains("could go: to shut  hears alarm"), "{open}");
+    let p = s.picture(key).expect("its picture");
+    let ranks: Vec<(&str, usize, bool)> = p.cards.iter().map(|c| (c.name.as_str(), c.rank, c.active)).collect();
+    assert_eq!(ranks, [("shut", 0, false), ("raising", 1, false), ("open", 2, true)]);
+    assert_eq!((p.cards[0].ways[0].taken, p.cards[2].ways[0].taken, p.wherever.len()), (1, 0, 1));
+    // Before it moved the picture is another.
+    s.go(Moment { tick: 3, at: At::End });
+    assert!(s.picture(key).expect("its picture").cards[0].active);
+    let keeper = said(&s.about_actor(mayfly_base::ActorId(0)));
+    for line in [
+        "is: person, placed by line 15",
+        "stands: (1.5, 0) facing east",
+        "moves: walks to (5, 0)",
+        "has: oil 2 (by grease, here)",
+    ] {
+        assert!(keeper.contains(line), "{line} in\n{keeper}");
+    }
+}
+
+#[test]
+fn a_firing_shows_its_locals_and_the_turn_of_its_loop() {
+    let mut s = session(
+        "var total = 0\nkind lamp { var n = 2 }\nplace lamp at (0, 0)\n\
+         rule \"sum\" { when tick; once; then { let add = 1; for l in all lamp { repeat l.n { add += 1; total += add } }; \
+         wait 100ms; add = 9; total += add } }\n",
+    );
+    assert!(s.go_to_turn(1, 1) && !s.go_to_turn(1, 2));
+    let show = |s: &Session| {
+        let h = s.here().expect("a firing");
+        h.held.iter().map(|x| format!("{}={}", x.name, x.value)).collect::<Vec<_>>().join(" ")
+    };
+    assert_eq!(show(&s), "add=1 l=lamp#1 turn=1");
+    s.gear = mayfly_lab::session::Gear::Action;
+    for _ in 0..2 {
+        s.step_forward();
+    }
+    assert_eq!(show(&s), "add=2 l=lamp#1 turn=1");
+    assert!(s.here().expect("a firing").held[0].changed);
+    let turn = s.turn_here().expect("a turn");
+    assert_eq!((turn.turn, turn.lines.len()), (1, 2));
+    // After a wait the run still holds what it held.
+    s.run_ticks(2, || true);
+    s.go(Moment { tick: 2, at: At::Start });
+    // The first rung is the tick's own judgement, which is spent.
+    s.step_forward();
+    s.step_forward();
+    assert_eq!(show(&s), "add=3 l=lamp#1");
+    s.go(Moment { tick: 2, at: At::End });
+    assert_eq!(s.here(), None);
+}
+
+#[test]
+fn stop_marks_hit_what_they_say_and_nothing_else() {
+    for (mark, stops_at) in [
+        ("visits", Some(3)),
+        ("rule \"grease\"", Some(3)),
+        ("keeper.oil == 2", Some(3)),
+        ("weir.gate is raising", Some(8)),
+        ("weir.winds", Some(8)),
+        ("alarm", None),
+        ("keeper.x > 100", None),
+        ("rule \"count\" if keeper.oil == 0", None),
+        ("tick times 5", None),
+    ] {
+        let mut s = session(GATE);
+        if let Err(why) = s.toggle_stop(mark) {
+            assert_eq!(mark, "tick times 5", "{why}");
+            continue;
+        }
+        s.run_ticks(30, || true);
+        assert_eq!(s.stops.hit.map(|(_, m)| m.tick), stops_at, "{mark}");
+        if let Some(t) = stops_at {
+            assert_eq!(s.moment.tick, t, "it stands there");
+            // Switched off it only counts.
+            s.stops.all[0].is_on = false;
+            s.run_ticks(30, || true);
+            assert_eq!(s.stops.hit, None);
+        }
+        assert!(!s.toggle_stop(mark).expect("the same mark"), "the same text takes it away");
+    }
+    let mut s = session(GATE);
+    assert!(s.toggle_stop("vists").expect_err("misspelt").contains("did you mean `visits`?"));
+    assert!(s.toggle_stop("rule \"greese\"").expect_err("misspelt").contains("did you mean \"grease\"?"));
+}
+
+#[test]
+fn courses_stand_still_while_another_is_flown() {
+    let mut s = session(GATE);
+    s.run_ticks(20, || true);
+    s.go(Moment { tick: 5, at: At::End });
+    assert!(s.poke("visits = 40").expect("a poke"));
+    s.run_ticks(3, || true);
+    let (here, visits) = (s.last_tick(), s.history.live().vars[0].clone());
+    assert_eq!((here, s.course.as_str()), (8, "visits = 40, from tick 6"));
+    assert!(s.swap_course());
+    assert_eq!((s.last_tick(), s.course.as_str()), (20, "the first"));
+    assert!(!s.history.live().vars[0].same(&visits));
+    assert!(s.take_course(0) && !s.take_course(5));
+    assert_eq!((s.last_tick(), s.history.live().vars[0].clone()), (here, visits));
+}
