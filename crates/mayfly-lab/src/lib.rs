@@ -20,6 +20,7 @@ pub mod kept;
 pub mod lower;
 pub mod machines;
 mod ops;
+mod past;
 pub mod reload;
 pub mod report;
 pub mod script;

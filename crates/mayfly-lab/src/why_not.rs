@@ -63,7 +63,10 @@ impl Session {
             })
         });
         for (i, w) in l.whens.iter().enumerate() {
-            let (facts, who) = self.how_near(rule, i, &w.event, self.counts_from(rule, me));
+            let (mut facts, who) = self.how_near(rule, i, &w.event, self.counts_from(rule, me));
+            if let Event::Watched { watch, form, .. } = &w.event {
+                facts.extend(self.past_of(*watch, form));
+            }
             awaits.push((source(&sources, w.span), facts));
             if candidate.is_empty() {
                 candidate = who;

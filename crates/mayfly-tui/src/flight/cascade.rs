@@ -239,6 +239,12 @@ fn effect(pen: &mut Pen, area: Rect, l: &Line, indent: u16, past: bool) {
                 (_, _, true) => "stopped at its bound".into(),
                 _ => String::new(),
             };
+            let wide = [name, old, new, &tail].iter().map(|t| pen.plain(t).width()).sum::<usize>() + 6;
+            let tail = match (overwritten_by, undoes) {
+                (Some((r, n)), _) if wide > room as usize => format!("⇄ by {r}.{n}"),
+                (_, Some((r, n))) if wide > room as usize => format!("⇄ {r}.{n}"),
+                _ => tail,
+            };
             let mut right = area.right();
             if !tail.is_empty() {
                 right = pen.say_right(right, y, room, &tail, dim(Role::Held)).saturating_sub(1);
@@ -247,7 +253,9 @@ fn effect(pen: &mut Pen, area: Rect, l: &Line, indent: u16, past: bool) {
             // Values stand in one column where the name leaves room for it.
             let column = x + 16;
             let old_width = pen.plain(old).width() as u16;
-            let at = if at < column && old_width <= 6 {
+            let at = if !tail.is_empty() {
+                at + 1
+            } else if at < column && old_width <= 6 {
                 at.max(column.saturating_sub(0) + 6 - old_width.min(6)).min(right)
             } else {
                 at + 1

@@ -111,6 +111,7 @@ fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, s: &Seen, name_width: u1
     }
     if area.height > 1 {
         let text = match &s.writer {
+            Some((by, _)) if !by.is_empty() && !s.changed => format!("by {by}, here; as before"),
             Some((by, _)) if !by.is_empty() => format!("by {by}, here"),
             Some((_, tick)) => format!("since tick {tick}"),
             None if s.target.is_some() => "never written yet".into(),
@@ -120,7 +121,7 @@ fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, s: &Seen, name_width: u1
         pen.say(
             area.x + 2,
             area.y + 1,
-            area.width.saturating_sub(2 + STRIP),
+            area.width.saturating_sub(2),
             &text,
             if s.changed { Role::Dim } else { Role::Line },
         );

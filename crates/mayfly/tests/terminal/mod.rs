@@ -65,6 +65,22 @@ impl Terminal {
         }
     }
 
+    /// Waits until the screen shows all of these, whatever the space between words and whatever frames them.
+    pub fn see_words(&self, wanted: &[&str]) {
+        let plain = |t: &str| t.replace(['│', '─'], " ").split_whitespace().collect::<Vec<_>>().join(" ");
+        let end = Instant::now() + Duration::from_secs(20);
+        loop {
+            let screen = self.screen();
+            let words = plain(&screen);
+            let missing: Vec<_> = wanted.iter().filter(|w| !words.contains(&plain(w))).collect();
+            if missing.is_empty() {
+                return;
+            }
+            assert!(Instant::now() < end, "never saw {missing:?} on:\n{screen}");
+            std::thread::sleep(Duration::from_millis(20));
+        }
+    }
+
     /// Waits until the screen no longer shows this.
     pub fn gone(&self, unwanted: &str) {
         let end = Instant::now() + Duration::from_secs(20);

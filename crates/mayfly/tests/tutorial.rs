@@ -1,0 +1,66 @@
+//! Follows `docs/tutorial.md` word for word: opens what it opens, presses what it says, makes its edits, and
+//! waits for what it promises.
+
+mod terminal;
+
+use std::path::{Path, PathBuf};
+use terminal::Terminal;
+
+/// The fenced blocks of the page: what each is, and its lines.
+fn blocks(text: &str) -> Vec<(String, Vec<String>)> {
+    let mut out = vec![];
+    let mut open: Option<(String, Vec<String>)> = None;
+    for line in text.lines() {
+        match (&mut open, line.strip_prefix("```")) {
+            (None, Some(kind)) => open = Some((kind.to_string(), vec![])),
+            (Some(_), Some(_)) => out.extend(open.take()),
+            (Some((_, lines)), None) => lines.push(line.to_string()),
+            (None, None) => {}
+        }
+    }
+    out
+}
+
+#[test]
+fn the_tutorial_does_what_it_says() {
+    let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
+    let text = std::fs::read_to_string(root.join("docs/tutorial.md")).expect("the tutorial");
+    let dir = tempfile::tempdir().expect("a folder");
+    let mut terminal: Option<Terminal> = None;
+    let mut level = PathBuf::new();
+    let mut opened = 0;
+    for (kind, lines) in blocks(&text) {
+        match kind.as_str() {
+            "open" => {
+                let from = root.join(&lines[0]);
+                level = dir.path().join(from.file_name().expect("a name"));
+                std::fs::copy(&from, &level).expect("the level is copied");
+                let t = Terminal::open((160, 47), &["open", level.to_str().expect("a path")]);
+                t.see(&["paused at the live edge"]);
+                terminal = Some(t);
+                opened += 1;
+            }
+            "keys" => {
+                let t = terminal.as_ref().expect("a level is open");
+                for line in &lines {
+                    match line.strip_prefix("type ") {
+                        Some(typed) => drop(t.typed(typed)),
+                        None => drop(t.keys(&[line])),
+                    }
+                }
+            }
+            "edit" => {
+                let text = std::fs::read_to_string(&level).expect("the level");
+                assert!(text.contains(&lines[0]), "{} has no {}", level.display(), lines[0]);
+                std::fs::write(&level, text.replace(&lines[0], &lines[1])).expect("the level is saved");
+                terminal.as_ref().expect("a level is open").see(&["was read again"]);
+            }
+            "screen" => {
+                let wanted: Vec<&str> = lines.iter().map(String::as_str).collect();
+                terminal.as_ref().expect("a level is open").see_words(&wanted);
+            }
+            other => panic!("a block of no known kind: {other}"),
+        }
+    }
+    assert_eq!(opened, 3);
+}
