@@ -58,7 +58,7 @@ pub fn read() -> Result<Settings, String> {
 
 fn parse(text: &str) -> Result<Settings, String> {
     let file: File = toml::from_str(text).map_err(|e| {
-        let line = e.span().map_or(0, |s| text[..s.start.min(text.len())].lines().count().max(1));
+        let line = e.span().map_or(0, |s| text[..s.start.min(text.len())].matches('\n').count() + 1);
         format!("line {line}: {}", e.message())
     })?;
     let palette = match file.theme.as_deref() {
