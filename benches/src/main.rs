@@ -47,9 +47,11 @@ fn silent(engine: &Engine, ticks: u64) -> World {
 fn recorded(engine: &Engine, ticks: u64) -> History {
     let mut h = History::new(engine, engine.program.seed, Kept::default());
     let mut index = Index::default();
+    let names = mayfly_lab::digest::Names::of(&engine.program);
+    let names = Some((&names, &engine.program));
     while h.live_tick() < ticks {
         if h.skip(engine, ticks) == 0 {
-            h.advance(engine, vec![], &mut Indexing { index: &mut index, count: 0, stops: None, names: None });
+            h.advance(engine, vec![], &mut Indexing { index: &mut index, count: 0, stops: None, names });
         }
     }
     h
@@ -205,9 +207,16 @@ fn main() {
         println!("{:?}", counts(&silent(&e, 60_000)));
         return;
     }
-    four_ways();
-    cost_follows_what_happens();
-    quiet_ticks();
-    seeking();
-    reading();
+    // One part alone, by its name; all without one.
+    let only = std::env::args().nth(1);
+    let parts: [(&str, fn()); 5] = [
+        ("reedbed", four_ways),
+        ("cost", cost_follows_what_happens),
+        ("quiet", quiet_ticks),
+        ("seek", seeking),
+        ("read", reading),
+    ];
+    for (_, part) in parts.iter().filter(|(name, _)| only.as_deref().is_none_or(|o| o == *name)) {
+        part();
+    }
 }

@@ -412,8 +412,8 @@ impl<R: Recorder> Turn<'_, R> {
         for ((zone, of), _) in inside {
             self.cause(Happening::Leaves(id, zone, of), cause);
         }
-        for other in 0..self.world.actors.len() {
-            let other = ActorId::at(other);
+        for n in 0..self.world.actors.len() {
+            let other = self.world.actors.id(n);
             let list = &mut self.world.actors[other.index()].inside;
             let left: Vec<ZoneKey> = list.iter().filter(|((_, of), _)| *of == Some(id)).map(|(z, _)| *z).collect();
             list.retain(|((_, of), _)| *of != Some(id));
@@ -482,7 +482,7 @@ impl<R: Recorder> Turn<'_, R> {
                 if let Some(husk) = self.program.zones[z.index()].husk {
                     self.enable(husk, on);
                 }
-                for a in &mut self.world.actors {
+                for (_, a) in self.world.actors.iter_mut() {
                     a.stirred = true;
                 }
                 self.note(|| Rec::Switched { what: SwitchedWhat::Zone(z, of), on, pc });

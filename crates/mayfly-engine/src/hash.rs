@@ -106,7 +106,9 @@ pub fn state_hash(w: &World) -> u64 {
     h.n(w.base);
     h.n(w.seed);
     w.vars.iter().for_each(|v| h.value(v));
-    for a in &w.actors {
+    h.n(w.actors.made() as u64);
+    for (id, a) in w.actors.iter() {
+        h.n(id.0.into());
         h.s(&a.name);
         h.point(a.at);
         let flags = [a.solid, a.opaque, a.visible, a.tangible, a.enabled, a.gone];

@@ -246,8 +246,9 @@ const ACTOR: usize = std::mem::size_of::<crate::world::Actor>() + std::mem::size
 pub fn weight(w: &World) -> usize {
     let values = |l: &[mayfly_base::Value]| l.iter().map(|v| 24 + v.weight()).sum::<usize>();
     values(&w.vars)
-        + w.actors.iter().map(|a| ACTOR + values(&a.fields)).sum::<usize>()
-        + w.firsts.len() * 8
+        + w.actors.iter().map(|(_, a)| ACTOR + values(&a.fields)).sum::<usize>()
+        + w.actors.shared_weight()
+        + w.origins.len() * 40
         + w.machines.len() * 120
         + w.laid.len() * 40
         + w.chance.borrow().streams.len() * 80

@@ -182,8 +182,8 @@ impl<R: Recorder> Turn<'_, R> {
         let named = if own && !self.program.dispatch.asks_everyone() { self.named(&q.what) } else { None };
         let count = named.as_ref().map_or(self.world.actors.len(), |n| n.len());
         for i in 0..count {
-            let i = named.as_ref().map_or(i, |n| n[i].index());
-            let a = &self.world.actors[i];
+            let id = named.as_ref().map_or_else(|| self.world.actors.id(i), |n| n[i]);
+            let a = &self.world.actors[id.index()];
             // One that is removed still hears of its own end.
             let ends = matches!(
                 q.what,
@@ -194,7 +194,7 @@ impl<R: Recorder> Turn<'_, R> {
                     | Happening::Removed(_)
             ) && !a.buried;
             if a.enabled && (!a.gone || ends) && r.kinds.contains(&a.kind) {
-                self.judge_one(rule, whens, q, Some(ActorId::at(i)), event);
+                self.judge_one(rule, whens, q, Some(id), event);
             }
         }
     }

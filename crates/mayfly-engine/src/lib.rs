@@ -7,6 +7,7 @@
 //! hangs or takes memory without bound.
 
 pub mod act;
+pub mod actors;
 pub mod change;
 pub mod clock;
 pub mod dispatch;
@@ -23,6 +24,7 @@ pub mod judge;
 pub mod machine;
 pub mod motion;
 pub mod names;
+pub mod nearness;
 pub mod notice;
 pub mod program;
 pub mod quiet;

@@ -246,8 +246,8 @@ impl<R: Recorder> Turn<'_, R> {
         self.world.signs.retain(|s| !of_state(&s.home));
         self.world.ramps.retain(|r| !of_state(&r.home));
         for i in 0..self.world.actors.len() {
-            if self.world.actors[i].walk.as_ref().is_some_and(|w| of_state(&w.home)) {
-                self.end_order(ActorId::at(i));
+            if self.world.actors.nth(i).walk.as_ref().is_some_and(|w| of_state(&w.home)) {
+                self.end_order(self.world.actors.id(i));
             }
         }
         if let Some(rule) = self.program.states[state.index()].leave {

@@ -17,12 +17,11 @@ impl<R: Recorder> Turn<'_, R> {
     /// Moves every actor in order of creation.
     pub fn motion(&mut self) {
         let falling = self.program.kinds.iter().any(|k| k.falls.is_some());
-        for i in 0..self.world.actors.len() {
-            let a = &self.world.actors[i];
+        for n in 0..self.world.actors.len() {
+            let (id, a) = (self.world.actors.id(n), self.world.actors.nth(n));
             if a.gone || !a.enabled {
                 continue;
             }
-            let id = ActorId::at(i);
             if a.step.is_some() || a.pressed.is_some() {
                 self.step_actor(id);
             } else if a.walk.is_some() {

@@ -50,7 +50,7 @@ fn is_busy(p: &Program, w: &World) -> bool {
         || d.lasting.1 && !w.contacts.is_empty()
         || d.lasting.2 && !w.seen.is_empty()
         || w.runs.iter().any(|r| matches!(r.wait, Wait::Test(_)))
-        || w.actors.iter().any(|a| {
+        || w.actors.iter().any(|(_, a)| {
             a.stirs()
                 || a.step.is_some()
                 || a.pressed.is_some()

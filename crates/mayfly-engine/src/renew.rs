@@ -26,7 +26,7 @@ impl World {
         let vars = program.vars.iter().enumerate().filter(|(_, v)| v.keep);
         let mut kept =
             Kept { vars: vars.map(|(i, _)| (VarId::at(i), self.vars[i].clone())).collect(), ..Kept::default() };
-        for (i, a) in self.actors.iter().enumerate().take(placed(program)) {
+        for (i, a) in (0..placed(program)).filter_map(|i| Some((i, self.actors.get(i)?))) {
             let fields = program.kinds[a.kind.index()].fields.iter().enumerate().filter(|(_, f)| f.keep);
             for (f, _) in fields {
                 kept.fields.push((ActorId::at(i), FieldId::at(f), a.fields[f].clone()));
@@ -59,7 +59,7 @@ impl World {
 }
 
 /// How many actors were placed, stand-ins of zones included.
-fn placed(program: &Program) -> usize {
+pub(crate) fn placed(program: &Program) -> usize {
     program.actors.len() + program.zones.iter().filter(|z| z.husk.is_some()).count()
 }
 
@@ -82,7 +82,7 @@ impl<R: Recorder> Turn<'_, R> {
 
     /// An actor is as it was first, where it was first; its machines begin anew.
     pub fn reset(&mut self, id: ActorId, pc: u32, span: Span) -> Result<(), Fault> {
-        let first = self.world.firsts[id.index()].clone();
+        let Some(first) = self.world.actors[id.index()].first.clone() else { return Ok(()) };
         self.end_order(id);
         self.world.runs.retain(|r| r.me != Some(id));
         self.world.later.retain(|l| l.me != Some(id));

@@ -1,5 +1,5 @@
 //! Step 3 of the tick: areas, zones, contact, nearness and tiles, compared with the tick before. Sight is
-//! [`crate::sight`]'s.
+//! [`crate::sight`]'s, nearness [`crate::nearness`]'s.
 //!
 //! Only what stirred is looked at: actors that moved or changed, and whoever a stirred actor's own
 //! zones or nearness may concern. Zones of the level are found by a grid of cells.
@@ -36,7 +36,7 @@ impl<R: Recorder> Turn<'_, R> {
         let zones_alone =
             !everyone && !d.contact && !d.sight && self.program.ranges.is_empty() && grid.moving.is_empty();
         let mut stirred = vec![];
-        for (i, a) in self.world.actors.iter_mut().enumerate().filter(|(_, a)| !a.is_zone) {
+        for (id, a) in self.world.actors.iter_mut().filter(|(_, a)| !a.is_zone) {
             a.stirred |= everyone && !a.gone;
             if a.moved && !a.stirred && !a.jumped && zones_alone && a.before.area == a.at.area {
                 let cell = a.at.cell();
@@ -47,7 +47,7 @@ impl<R: Recorder> Turn<'_, R> {
                 }
             }
             if a.stirs() {
-                stirred.push(ActorId::at(i));
+                stirred.push(id);
             }
         }
         if !stirred.is_empty() {
@@ -56,7 +56,7 @@ impl<R: Recorder> Turn<'_, R> {
             if self.program.dispatch.contact {
                 self.sense_contact(&stirred, &mut sensed);
             }
-            self.sense_near(&stirred, &mut sensed);
+            self.sense_near(&mut sensed);
         }
         if self.program.dispatch.sight && (!stirred.is_empty() || self.world.sight_changed) {
             self.sense_sight(&stirred, &mut sensed);
@@ -90,8 +90,8 @@ impl<R: Recorder> Turn<'_, R> {
 
     /// Which tiles are trodden: the cell under a centre is another one, or another tile was laid there.
     fn sense_tiles(&mut self, sensed: &mut Vec<Sensed>) {
-        for i in 0..self.world.actors.len() {
-            let a = &self.world.actors[i];
+        for n in 0..self.world.actors.len() {
+            let (id, a) = (self.world.actors.id(n), self.world.actors.nth(n));
             let cell = a.at.cell();
             let here = (a.at.area, cell.0, cell.1);
             let laid = self.world.fresh.iter().rev().find(|(c, _)| *c == here).map(|(_, cause)| *cause);
@@ -100,17 +100,13 @@ impl<R: Recorder> Turn<'_, R> {
             }
             let there = a.enabled && !a.gone;
             let tile = self.world.tile(self.program, a.at.area, cell).filter(|_| there).map(|t| (cell, t));
-            let a = &mut self.world.actors[i];
+            let a = &mut self.world.actors[id.index()];
             if a.ground.as_deref() == tile.as_ref() {
                 continue;
             }
             a.ground = tile.map(Box::new);
             if let Some((_, t)) = tile {
-                sensed.push((
-                    (BEGINS, i as u32, 5, t.0, 0, 0),
-                    Happening::Treads(ActorId::at(i), t),
-                    laid.unwrap_or(a.moved_by),
-                ));
+                sensed.push(((BEGINS, id.0, 5, t.0, 0, 0), Happening::Treads(id, t), laid.unwrap_or(a.moved_by)));
             }
         }
     }
@@ -128,7 +124,7 @@ impl<R: Recorder> Turn<'_, R> {
         }
         // Where a zone's owner stirred, everyone is looked at against it.
         let all: Vec<ActorId> = if moving.iter().any(|(_, o)| self.world.actors[o.index()].stirs()) {
-            (0..self.world.actors.len()).map(ActorId::at).collect()
+            self.world.actors.iter().map(|(id, _)| id).collect()
         } else {
             stirred.to_vec()
         };
@@ -295,41 +291,6 @@ impl<R: Recorder> Turn<'_, R> {
             } else {
                 self.world.contacts.remove(&(a, b));
                 sensed.push(((ENDS, a.0, 2, b.0, 0, 0), Happening::Parts(a, b), cause));
-            }
-        }
-    }
-
-    fn sense_near(&mut self, stirred: &[ActorId], sensed: &mut Vec<Sensed>) {
-        let tick = self.world.tick;
-        for r in 0..self.program.ranges.len() {
-            let range = &self.program.ranges[r];
-            let mut pairs: Vec<(ActorId, ActorId)> = vec![];
-            for id in stirred {
-                for (other, _) in self.world.living().filter(|(o, _)| o != id) {
-                    let (a, b) = World::pair(*id, other);
-                    let of = |x: ActorId, s: &WhoSet| self.world.is_one_of(self.program, x, s, None);
-                    if of(a, &range.a) && of(b, &range.b) || of(b, &range.a) && of(a, &range.b) {
-                        pairs.push((a, b));
-                    }
-                }
-            }
-            pairs.sort();
-            pairs.dedup();
-            for (a, b) in pairs {
-                let (x, y) = (&self.world.actors[a.index()], &self.world.actors[b.index()]);
-                let there = !x.gone && !y.gone && x.enabled && y.enabled && x.at.area == y.at.area;
-                let d = (x.at.x - y.at.x).hypot(x.at.y - y.at.y);
-                let key = (r as u32, a, b);
-                let was = self.world.near.contains_key(&key);
-                let cause = x.moved_by.max_by_tick(y.moved_by);
-                let r = r as u32;
-                if !was && there && d <= range.within + value::NEAR {
-                    self.world.near.insert(key, tick);
-                    sensed.push(((BEGINS, a.0, 3, r, b.0, 0), Happening::Nears(r, a, b), cause));
-                } else if was && (!there || d > range.until + value::NEAR) {
-                    self.world.near.remove(&key);
-                    sensed.push(((ENDS, a.0, 3, r, b.0, 0), Happening::Strays(r, a, b), cause));
-                }
             }
         }
     }

@@ -3,6 +3,7 @@
 //! Invariant: first values are reckoned in order of declaration; one that is faulty is none, and the
 //! fault is told in tick 0.
 
+use crate::actors::Actors;
 use crate::eval::Scope;
 use crate::fault::Fault;
 use crate::program::Program;
@@ -23,7 +24,7 @@ impl World {
             base,
             seed,
             vars: vec![Value::None; program.vars.len()],
-            actors: Vec::with_capacity(program.actors.len()),
+            actors: Actors::with_capacity(program.actors.len()),
             numbered: vec![0; program.kinds.len()],
             zone_off: vec![false; program.zones.len()],
             timers: vec![],
@@ -36,7 +37,6 @@ impl World {
             solids: vec![],
             seen: BTreeMap::new(),
             origins: BTreeMap::new(),
-            firsts: vec![],
             removed: false,
             bytes: 0,
             rules: program.rules.iter().map(|r| RuleState { on: !r.limits.off, fired: 0, held: 0, spent: 0 }).collect(),
@@ -119,7 +119,8 @@ impl World {
         }
         world.list_solids();
         world.watch_all(program);
-        world.bytes = world.vars.iter().chain(world.actors.iter().flat_map(|a| &a.fields)).map(Value::weight).sum();
+        world.bytes =
+            world.vars.iter().chain(world.actors.iter().flat_map(|(_, a)| &a.fields)).map(Value::weight).sum();
         (world, faults)
     }
 
@@ -132,21 +133,21 @@ impl World {
             a.stream = Arc::from(format!("{kind}@{},{},{}#{ordinal}", a.at.x, a.at.y, a.at.area.0));
         }
         (a.created, a.area) = (self.base, a.at.area);
-        self.firsts.push(Arc::new(a.clone()));
         self.actors.push(a);
     }
 
     /// Makes the list of what stops others.
     pub fn list_solids(&mut self) {
         let solid = |a: &Actor| a.solid && a.enabled && a.tangible && !a.gone && a.zone.is_none();
-        self.solids = (0..self.actors.len()).filter(|i| solid(&self.actors[*i])).map(ActorId::at).collect();
+        self.solids = self.actors.iter().filter(|(_, a)| solid(a)).map(|(id, _)| id).collect();
     }
 
     /// What an actor is like after its first values: what `reset` brings back.
     pub fn settle_first(&mut self, id: ActorId) {
+        self.actors[id.index()].first = None;
         let a = &mut self.actors[id.index()];
         (a.checkpoint, a.area) = ((a.at, a.facing), a.at.area);
-        self.firsts[id.index()] = Arc::new(a.clone());
+        a.first = Some(Arc::new(a.clone()));
     }
 
     fn reckon(&self, program: &Program, e: &Expr, me: Option<ActorId>) -> Result<Value, Fault> {
@@ -166,7 +167,7 @@ impl World {
         at: Point,
         facing: u32,
     ) -> Result<ActorId, (ActorId, Fault)> {
-        let id = ActorId::at(self.actors.len());
+        let id = ActorId::at(self.actors.made());
         self.push_actor(program, Actor::husk(name, kind, at, facing), true);
         self.fill(program, id).map(|()| id).map_err(|f| (id, f))
     }
@@ -263,7 +264,7 @@ fn bounded(v: Value, bounds: Option<(f64, f64)>) -> Value {
 
 impl Actor {
     /// An actor with the language's own defaults.
-    fn husk(name: &str, kind: KindId, at: Point, facing: u32) -> Self {
+    pub(crate) fn husk(name: &str, kind: KindId, at: Point, facing: u32) -> Self {
         let rest = Rest {
             name: Arc::from(name),
             stream: Arc::from(name),
@@ -276,6 +277,7 @@ impl Actor {
             created: 0,
             disabled_at: 0,
             size: (0.8, 0.8),
+            first: None,
         };
         Self {
             at,

@@ -86,7 +86,7 @@ impl Engine {
             t.ramps();
             t.clocks();
         } else {
-            for a in &mut t.world.actors {
+            for (_, a) in t.world.actors.iter_mut() {
                 a.starts_here();
             }
         }
@@ -239,9 +239,7 @@ impl<R: Recorder> Turn<'_, R> {
             None => {}
         }
         if std::mem::take(&mut self.world.removed) {
-            for a in &mut self.world.actors {
-                a.buried = a.gone;
-            }
+            self.world.bury(self.program);
         }
         for input in inputs {
             if let Input::Tap(a, i) = input {

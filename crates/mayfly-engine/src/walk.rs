@@ -415,9 +415,8 @@ impl<R: Recorder> Turn<'_, R> {
         }
         let size = carrier.size;
         let (dx, dy) = (to.x - from.x, to.y - from.y);
-        for i in 0..self.world.actors.len() {
-            let other = ActorId::at(i);
-            let a = &self.world.actors[i];
+        for n in 0..self.world.actors.len() {
+            let (other, a) = (self.world.actors.id(n), self.world.actors.nth(n));
             let rides = !a.gone
                 && a.enabled
                 && !a.is_zone
@@ -427,7 +426,7 @@ impl<R: Recorder> Turn<'_, R> {
             if !rides {
                 continue;
             }
-            let a = &mut self.world.actors[i];
+            let a = &mut self.world.actors[other.index()];
             let was = a.at;
             let shift = |p: &mut Point| (p.x, p.y) = (p.x + dx, p.y + dy);
             shift(&mut a.at);
@@ -441,7 +440,7 @@ impl<R: Recorder> Turn<'_, R> {
             }
             let now = a.at;
             let moved = self.note(|| Rec::Moved { actor: other, from: was, to: now, cause });
-            self.world.actors[i].moved_by = moved;
+            self.world.actors[other.index()].moved_by = moved;
             self.stopper_changed(other);
         }
     }

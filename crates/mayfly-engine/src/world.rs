@@ -6,6 +6,7 @@
 //! Invariant: actors stand in order of creation and keep their place for ever; a removed one stays as
 //! a husk that nothing finds. Collections are ordered; nothing here depends on where memory lies.
 
+use crate::actors::Actors;
 use crate::program::Program;
 use crate::record::{Cause, Target};
 use mayfly_base::code::{Slot, WhoSet};
@@ -25,7 +26,7 @@ pub struct World {
     pub base: u64,
     pub seed: u64,
     pub vars: Vec<Value>,
-    pub actors: Vec<Actor>,
+    pub actors: Actors,
     /// How many actors of each kind had no name of their own.
     pub numbered: Vec<u32>,
     pub zone_off: Vec<bool>,
@@ -46,8 +47,6 @@ pub struct World {
     pub seen: BTreeMap<(ActorId, ActorId), u64>,
     /// How many unnamed actors of a kind were first placed at a point.
     pub origins: BTreeMap<(KindId, AreaId, u64, u64), u32>,
-    /// Each actor as it was first.
-    pub firsts: Vec<Arc<Actor>>,
     /// Some actor was removed in this tick.
     pub removed: bool,
     /// Bytes that all variables hold outside themselves.
@@ -104,6 +103,8 @@ pub struct Rest {
     pub created: u64,
     pub disabled_at: u64,
     pub size: (f64, f64),
+    /// As it was at first, once that is settled: what `reset` brings back.
+    pub first: Option<Arc<Actor>>,
 }
 
 #[derive(Clone, Debug)]
@@ -479,7 +480,7 @@ impl World {
 
     /// All actors that are there, and the stand-ins of zones with a kind.
     pub fn ones(&self) -> impl Iterator<Item = (ActorId, &Actor)> {
-        self.actors.iter().enumerate().filter(|(_, a)| !a.gone).map(|(i, a)| (ActorId::at(i), a))
+        self.actors.iter().filter(|(_, a)| !a.gone)
     }
 
     /// An actor as a value; of a stand-in, its zone.

@@ -1,0 +1,210 @@
+//! All actors that ever were, found by their id. Those that stand lie together in order of creation;
+//! who was removed lies in a grave that the worlds of a flight share, so that neither a tick nor a
+//! keyframe pays for the dead.
+//!
+//! Not here: what an actor is ([`crate::world::Actor`]), who is removed when ([`crate::act`]).
+//!
+//! Invariant: every id below [`Actors::made`] is found, standing or buried, and the standing ones are in
+//! order of their ids.
+
+use crate::program::Program;
+use crate::renew;
+use crate::world::{Actor, World};
+use mayfly_base::{ActorId, RuleId, Value};
+use std::ops::{Index, IndexMut};
+use std::sync::Arc;
+
+/// Graves of one page.
+const PAGE: u32 = 64;
+
+#[derive(Clone, Debug, Default)]
+pub struct Actors {
+    standing: Vec<Actor>,
+    /// The ids of those that stand.
+    ids: Vec<ActorId>,
+    /// Ids below this stand at their own place.
+    settled: usize,
+    made: u32,
+    /// Pages of graves by id; a page in which nobody lies is empty.
+    graves: Vec<Arc<Vec<(ActorId, Actor)>>>,
+}
+
+impl Actors {
+    pub fn with_capacity(n: usize) -> Self {
+        Self { standing: Vec::with_capacity(n), ids: Vec::with_capacity(n), ..Self::default() }
+    }
+
+    /// How many were made so far: the id of the next one.
+    pub fn made(&self) -> usize {
+        self.made as usize
+    }
+
+    /// How many stand, those included that were removed in this tick.
+    pub fn len(&self) -> usize {
+        self.standing.len()
+    }
+
+    pub fn is_empty(&self) -> bool {
+        self.standing.is_empty()
+    }
+
+    /// The id of the n-th that stands.
+    pub fn id(&self, n: usize) -> ActorId {
+        self.ids[n]
+    }
+
+    /// The n-th that stands.
+    pub fn nth(&self, n: usize) -> &Actor {
+        &self.standing[n]
+    }
+
+    /// Those that stand, in order of creation.
+    pub fn iter(&self) -> impl Iterator<Item = (ActorId, &Actor)> {
+        self.ids.iter().copied().zip(&self.standing)
+    }
+
+    /// Those that stand, in order of creation.
+    pub fn iter_mut(&mut self) -> impl Iterator<Item = (ActorId, &mut Actor)> {
+        self.ids.iter().copied().zip(&mut self.standing)
+    }
+
+    /// Whoever ever had this id.
+    pub fn get(&self, index: usize) -> Option<&Actor> {
+        (index < self.made()).then(|| &self[index])
+    }
+
+    /// Whoever ever had this id.
+    pub fn get_mut(&mut self, index: usize) -> Option<&mut Actor> {
+        (index < self.made()).then(|| &mut self[index])
+    }
+
+    pub fn push(&mut self, a: Actor) {
+        if self.settled == self.standing.len() && self.settled == self.made() {
+            self.settled += 1;
+        }
+        self.ids.push(ActorId::at(self.made()));
+        self.standing.push(a);
+        self.made += 1;
+    }
+
+    /// Buries those that are gone. `shrink` takes from each what nobody reads any more. Gives who was buried.
+    pub fn bury(&mut self, mut shrink: impl FnMut(ActorId, &mut Actor)) -> Vec<ActorId> {
+        let mut dead = vec![];
+        let Some(first) = self.standing.iter().position(|a| a.gone) else { return dead };
+        self.settled = self.settled.min(first);
+        let after = self.ids.split_off(first).into_iter().zip(self.standing.split_off(first));
+        for (id, mut a) in after {
+            if !a.gone {
+                self.ids.push(id);
+                self.standing.push(a);
+                continue;
+            }
+            shrink(id, &mut a);
+            a.buried = true;
+            let page = (id.0 / PAGE) as usize;
+            if self.graves.len() <= page {
+                self.graves.resize_with(page + 1, Arc::default);
+            }
+            let page = Arc::make_mut(&mut self.graves[page]);
+            let at = page.partition_point(|(other, _)| *other < id);
+            page.insert(at, (id, a));
+            dead.push(id);
+        }
+        dead
+    }
+
+    /// Bytes that the list of graves takes in each world that shares them.
+    pub fn shared_weight(&self) -> usize {
+        self.graves.len() * size_of::<usize>()
+    }
+
+    fn place(&self, index: usize) -> Result<usize, (usize, usize)> {
+        if index < self.settled {
+            return Ok(index);
+        }
+        let id = ActorId(index as u32);
+        let from = self.settled;
+        self.ids[from..].binary_search(&id).map(|n| from + n).map_err(|_| self.grave(id))
+    }
+
+    /// Page and place in it.
+    ///
+    /// # Panics
+    /// Where no actor ever had this id.
+    fn grave(&self, id: ActorId) -> (usize, usize) {
+        let page = (id.0 / PAGE) as usize;
+        let at = self.graves.get(page).and_then(|p| p.binary_search_by_key(&id, |(other, _)| *other).ok());
+        (page, at.expect("every id that was made stands or is buried"))
+    }
+}
+
+impl World {
+    /// Buries who was removed in this tick, with all that only they could have used.
+    pub fn bury(&mut self, program: &Program) {
+        let placed = renew::placed(program);
+        let mut freed = 0;
+        let dead = self.actors.bury(|id, a| {
+            a.first = None;
+            (a.step, a.pressed, a.walk, a.ground, a.bump) = (None, None, None, None, None);
+            // What is kept between runs is read from a placed one even then.
+            if id.index() >= placed {
+                freed += a.fields.iter().map(Value::weight).sum::<usize>();
+                a.fields = vec![];
+            }
+        });
+        self.bytes = self.bytes.saturating_sub(freed);
+        let is_dead = |a: &Option<ActorId>| a.is_some_and(|a| dead.binary_search(&a).is_ok());
+        let kept = |rule: RuleId, n: u8| program.rules[rule.index()].limits.keep == Some(n.into());
+        self.uses.retain(|(rule, n, me, per), _| kept(*rule, *n) || !is_dead(me) && !is_dead(per));
+        self.rests.retain(|(_, _, me, per), _| !is_dead(me) && !is_dead(per));
+        self.chance.get_mut().streams.retain(|(_, me, _), _| !is_dead(me));
+    }
+}
+
+impl Index<usize> for Actors {
+    type Output = Actor;
+
+    fn index(&self, index: usize) -> &Actor {
+        match self.place(index) {
+            Ok(n) => &self.standing[n],
+            Err((page, at)) => &self.graves[page][at].1,
+        }
+    }
+}
+
+impl IndexMut<usize> for Actors {
+    fn index_mut(&mut self, index: usize) -> &mut Actor {
+        match self.place(index) {
+            Ok(n) => &mut self.standing[n],
+            Err((page, at)) => &mut Arc::make_mut(&mut self.graves[page])[at].1,
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use mayfly_base::{KindId, Point};
+
+    #[test]
+    fn who_is_buried_is_still_found_and_the_others_keep_their_order() {
+        let mut all = Actors::default();
+        for n in 0..300 {
+            all.push(Actor::husk(&format!("crate#{n}"), KindId(0), Point::main(0.0, 0.0), 2));
+        }
+        for n in (0..300).filter(|n| n % 3 == 0) {
+            all[n].gone = true;
+        }
+        let before = all.clone();
+        assert_eq!(all.bury(|_, _| {}).len(), 100);
+        for n in 0..300 {
+            assert_eq!(&*all[n].name, format!("crate#{n}"));
+            assert_eq!(all[n].buried, n % 3 == 0);
+            assert!(!before[n].buried, "a world that was kept stays as it was");
+        }
+        all.push(Actor::husk("late", KindId(0), Point::main(0.0, 0.0), 2));
+        let ids: Vec<u32> = all.iter().map(|(id, _)| id.0).collect();
+        assert!(ids.is_sorted() && ids.len() == 201 && ids.last() == Some(&300));
+        assert_eq!((all.made(), &*all[300].name), (301, "late"));
+    }
+}

@@ -1,0 +1,111 @@
+//! Nearness: who came within a range of whom, and who strayed beyond it.
+//!
+//! Only pairs of which one stirred are looked at, and of those only who can be close: everyone that a
+//! range concerns is sorted by x once, and each looks into the window round itself.
+//!
+//! A pair stands in the order of creation, whichever side of the range each is on.
+//!
+//! Invariant: after sensing, `near` holds the pairs that a look at every pair would give; nobody passes
+//! through a whole range unnoticed.
+
+use crate::program::Range;
+use crate::record::*;
+use crate::sense::{BEGINS, ENDS, Sensed};
+use crate::space;
+use crate::turn::Turn;
+use crate::world::*;
+use mayfly_base::value::NEAR;
+use mayfly_base::*;
+
+/// Someone whom a range concerns, on which of its sides, and how far they went in this tick.
+struct Member {
+    x: f64,
+    id: ActorId,
+    sides: u8,
+    went: f64,
+    stirs: bool,
+}
+
+impl<R: Recorder> Turn<'_, R> {
+    pub fn sense_near(&mut self, sensed: &mut Vec<Sensed>) {
+        for r in 0..self.program.ranges.len() {
+            let range = &self.program.ranges[r];
+            for (a, b) in self.pairs_to_look_at(r as u32, range) {
+                self.compare_near(r as u32, range, a, b, sensed);
+            }
+        }
+    }
+
+    fn members(&self, range: &Range) -> Vec<Member> {
+        let mut all = vec![];
+        for (id, a) in self.world.living() {
+            let of = |s| u8::from(self.world.is_one_of(self.program, id, s, None));
+            let sides = of(&range.a) | of(&range.b) << 1;
+            if sides != 0 {
+                let went = if went_on_foot(a) { space::length(a.at.x - a.before.x, a.at.y - a.before.y) } else { 0.0 };
+                all.push(Member { x: a.at.x, id, sides, went, stirs: a.stirs() });
+            }
+        }
+        all.sort_by(|a, b| a.x.total_cmp(&b.x));
+        all
+    }
+
+    fn pairs_to_look_at(&self, r: u32, range: &Range) -> Vec<(ActorId, ActorId)> {
+        let stirs = |id: &ActorId| self.world.actors[id.index()].stirs();
+        let first = (r, ActorId(0), ActorId(0));
+        let known = self.world.near.range(first..).take_while(|((of, ..), _)| *of == r).map(|((_, a, b), _)| (*a, *b));
+        let mut pairs: Vec<_> = known.filter(|(a, b)| stirs(a) || stirs(b)).collect();
+        let all = self.members(range);
+        let furthest = all.iter().map(|m| m.went).fold(0.0, f64::max);
+        for m in all.iter().filter(|m| m.stirs) {
+            let reach = range.within + NEAR + m.went + furthest;
+            let from = all.partition_point(|o| o.x < m.x - reach);
+            for o in all[from..].iter().take_while(|o| o.x <= m.x + reach).filter(|o| o.id != m.id) {
+                if m.sides & 1 != 0 && o.sides & 2 != 0 || m.sides & 2 != 0 && o.sides & 1 != 0 {
+                    pairs.push(World::pair(m.id, o.id));
+                }
+            }
+        }
+        pairs.sort_unstable();
+        pairs.dedup();
+        pairs
+    }
+
+    fn compare_near(&mut self, r: u32, range: &Range, a: ActorId, b: ActorId, sensed: &mut Vec<Sensed>) {
+        let (x, y) = (&self.world.actors[a.index()], &self.world.actors[b.index()]);
+        let there = !x.gone && !y.gone && x.enabled && y.enabled && x.at.area == y.at.area;
+        let d = space::length(x.at.x - y.at.x, x.at.y - y.at.y);
+        let key = (r, a, b);
+        let was = self.world.near.contains_key(&key);
+        let cause = x.moved_by.max_by_tick(y.moved_by);
+        let begins = (Happening::Nears(r, a, b), cause);
+        let ends = (Happening::Strays(r, a, b), cause);
+        let place = |phase, end| (phase, a.0, 3, r, b.0, end);
+        if was && (!there || d > range.until + NEAR) {
+            self.world.near.remove(&key);
+            sensed.push((place(ENDS, 0), ends.0, ends.1));
+        } else if !was && there && (d <= range.within + NEAR || passes_by(x, y, range.within)) {
+            sensed.push((place(BEGINS, 0), begins.0, begins.1));
+            if d > range.until + NEAR {
+                sensed.push((place(BEGINS, 1), ends.0, ends.1));
+            } else {
+                self.world.near.insert(key, self.world.tick);
+            }
+        }
+    }
+}
+
+/// True where an actor came to its place on foot in this tick.
+fn went_on_foot(a: &Actor) -> bool {
+    !a.jumped && a.before.area == a.at.area
+}
+
+/// True where the two came as close as that on their straight ways of this tick, both moving alike.
+fn passes_by(x: &Actor, y: &Actor, within: f64) -> bool {
+    if !went_on_foot(x) || !went_on_foot(y) {
+        return false;
+    }
+    // As seen from `y`.
+    let (from, to) = ((x.before.x - y.before.x, x.before.y - y.before.y), (x.at.x - y.at.x, x.at.y - y.at.y));
+    from != to && space::distance_to_segment((0.0, 0.0), from, to) <= within + NEAR
+}
