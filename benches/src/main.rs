@@ -201,10 +201,13 @@ fn reading() {
 }
 
 fn main() {
-    // `profile`: one silent flight, to be looked at by a profiler.
+    // `profile [recorded]`: one flight, to be looked at by a profiler.
     if std::env::args().nth(1).as_deref() == Some("profile") {
         let e = Reedbed::new(1000, 200, 3000, SIZE).engine();
-        println!("{:?}", counts(&silent(&e, 60_000)));
+        match std::env::args().nth(2) {
+            Some(_) => println!("{:?}", counts(recorded(&e, 200_000).live())),
+            None => println!("{:?}", counts(&silent(&e, 200_000))),
+        }
         return;
     }
     // One part alone, by its name; all without one.

@@ -36,6 +36,13 @@ impl Point {
     pub fn cell(self) -> (i64, i64) {
         (floor(self.x + 0.5), floor(self.y + 0.5))
     }
+
+    /// True where that cell holds it; cheaper than finding its cell.
+    #[inline]
+    pub fn is_in_cell(self, (column, row): (i64, i64)) -> bool {
+        let holds = |n: f64, cell: i64| n + 0.5 >= cell as f64 && n + 0.5 < cell as f64 + 1.0;
+        holds(self.x, column) && holds(self.y, row)
+    }
 }
 
 /// A value of the language. Where a name is held, its id is.

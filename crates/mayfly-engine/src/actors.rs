@@ -58,6 +58,11 @@ impl Actors {
         &self.standing[n]
     }
 
+    /// The n-th that stands.
+    pub fn nth_mut(&mut self, n: usize) -> &mut Actor {
+        &mut self.standing[n]
+    }
+
     /// Those that stand, in order of creation.
     pub fn iter(&self) -> impl Iterator<Item = (ActorId, &Actor)> {
         self.ids.iter().copied().zip(&self.standing)
@@ -118,13 +123,27 @@ impl Actors {
         self.graves.len() * size_of::<usize>()
     }
 
+    #[inline]
     fn place(&self, index: usize) -> Result<usize, (usize, usize)> {
-        if index < self.settled {
-            return Ok(index);
-        }
+        if index < self.settled { Ok(index) } else { self.search(index) }
+    }
+
+    #[cold]
+    #[inline(never)]
+    fn search(&self, index: usize) -> Result<usize, (usize, usize)> {
         let id = ActorId(index as u32);
         let from = self.settled;
         self.ids[from..].binary_search(&id).map(|n| from + n).map_err(|_| self.grave(id))
+    }
+
+    #[cold]
+    fn buried(&self, page: usize, at: usize) -> &Actor {
+        &self.graves[page][at].1
+    }
+
+    #[cold]
+    fn buried_mut(&mut self, page: usize, at: usize) -> &mut Actor {
+        &mut Arc::make_mut(&mut self.graves[page])[at].1
     }
 
     /// Page and place in it.
@@ -145,7 +164,8 @@ impl World {
         let mut freed = 0;
         let dead = self.actors.bury(|id, a| {
             a.first = None;
-            (a.step, a.pressed, a.walk, a.ground, a.bump) = (None, None, None, None, None);
+            (a.step, a.pressed, a.ground, a.bump) = (None, None, None, None);
+            a.walk.take();
             // What is kept between runs is read from a placed one even then.
             if id.index() >= placed {
                 freed += a.fields.iter().map(Value::weight).sum::<usize>();
@@ -164,19 +184,21 @@ impl World {
 impl Index<usize> for Actors {
     type Output = Actor;
 
+    #[inline]
     fn index(&self, index: usize) -> &Actor {
         match self.place(index) {
             Ok(n) => &self.standing[n],
-            Err((page, at)) => &self.graves[page][at].1,
+            Err((page, at)) => self.buried(page, at),
         }
     }
 }
 
 impl IndexMut<usize> for Actors {
+    #[inline]
     fn index_mut(&mut self, index: usize) -> &mut Actor {
         match self.place(index) {
             Ok(n) => &mut self.standing[n],
-            Err((page, at)) => &mut Arc::make_mut(&mut self.graves[page])[at].1,
+            Err((page, at)) => self.buried_mut(page, at),
         }
     }
 }

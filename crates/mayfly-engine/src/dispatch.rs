@@ -77,6 +77,8 @@ pub struct Dispatch {
     /// Whether sight has to be sensed, and tiles underfoot.
     pub sight: bool,
     pub treads: bool,
+    /// Whether any rule awaits `moves in`.
+    pub moves_in: bool,
     /// Whether any rule awaits `in`, `touching`, `seeing`.
     pub lasting: (bool, bool, bool),
     /// Which watches read what.
@@ -157,7 +159,10 @@ impl Dispatch {
                         self.lasting.0 = true;
                         Key::In
                     }
-                    ZoneVerb::MovesIn => Key::MovesIn,
+                    ZoneVerb::MovesIn => {
+                        self.moves_in = true;
+                        Key::MovesIn
+                    }
                 };
                 zones_of(zone, rule, all).into_iter().map(key).collect()
             }

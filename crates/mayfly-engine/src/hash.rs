@@ -9,6 +9,11 @@ use crate::world::*;
 use mayfly_base::random::{FNV_START, fnv};
 use mayfly_base::*;
 
+/// The hash of a text.
+pub fn of_text(s: &str) -> u64 {
+    fnv(FNV_START, s.as_bytes())
+}
+
 struct Hash(u64);
 
 impl Hash {
@@ -128,7 +133,7 @@ pub fn state_hash(w: &World) -> u64 {
         h.n(a.pressed.as_deref().map_or(9, |(d, _)| (*d).into()));
         h.n(u64::from(a.frozen));
         h.point(a.checkpoint.0);
-        if let Some(o) = &a.walk {
+        if let Some(o) = a.walk.as_deref() {
             h.order(o);
         }
         for ((z, o), since) in &a.inside {

@@ -10,7 +10,7 @@
 //! take more than [`MOST_BYTES`].
 
 use crate::fault::Fault;
-use crate::record::{Rec, Recorder, Snapshot, Tape};
+use crate::record::{Motion, Rec, Recorder, Snapshot, Tape};
 use crate::renew::Kept;
 use crate::tick::{Engine, Held, Input};
 use crate::world::World;
@@ -19,7 +19,7 @@ use std::collections::BTreeMap;
 /// Bytes that all keyframes may take, about.
 pub const MOST_BYTES: usize = 160 << 20;
 /// Keyframes kept at most.
-const MOST_FRAMES: usize = 1024;
+const MOST_FRAMES: usize = 4096;
 
 /// What is kept of every tick.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -65,6 +65,11 @@ impl<R: Recorder> Recorder for Counting<'_, R> {
         }
         self.inner.take(world, || r)
     }
+
+    #[inline]
+    fn moved(&mut self, world: &World, m: Motion) -> u32 {
+        self.inner.moved(world, m)
+    }
 }
 
 impl History {
@@ -76,7 +81,7 @@ impl History {
             kept,
             inputs: BTreeMap::new(),
             frames: vec![(0, world.clone())],
-            spacing: 64,
+            spacing: 128,
             live: world,
             first,
             summaries: vec![],

@@ -26,6 +26,7 @@ pub mod motion;
 pub mod names;
 pub mod nearness;
 pub mod notice;
+pub mod order;
 pub mod program;
 pub mod quiet;
 pub mod ramp;

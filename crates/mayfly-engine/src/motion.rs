@@ -9,17 +9,31 @@ use crate::route;
 use crate::space;
 use crate::turn::{Queued, Turn};
 use crate::world::*;
+use crate::zones::ZoneGrid;
 use mayfly_base::arith;
 use mayfly_base::value::NEAR;
 use mayfly_base::*;
 
 impl<R: Recorder> Turn<'_, R> {
     /// Moves every actor in order of creation.
-    pub fn motion(&mut self) {
+    pub fn motion(&mut self, grid: &ZoneGrid) {
         let falling = self.program.kinds.iter().any(|k| k.falls.is_some());
+        let open = self.is_open_ground() && !falling;
+        let (cells_alone, moves_in) = (self.senses_cells_alone(grid), self.program.dispatch.moves_in);
         for n in 0..self.world.actors.len() {
-            let (id, a) = (self.world.actors.id(n), self.world.actors.nth(n));
+            let (id, ground) = (self.world.actors.id(n), self.world.ground);
+            let a = self.world.actors.nth_mut(n);
             if a.gone || !a.enabled {
+                continue;
+            }
+            if open && let Some((from, cause)) = a.stroll(ground) {
+                let to = a.at;
+                // Sensed at once, while it is at hand.
+                if cells_alone {
+                    a.came_unnoticed(grid, moves_in);
+                }
+                let at = self.recorder.moved(self.world, Motion { actor: id, from, to, cause });
+                self.world.actors.nth_mut(n).moved_by = Cause { tick: self.world.tick, at };
                 continue;
             }
             if a.step.is_some() || a.pressed.is_some() {
@@ -50,9 +64,7 @@ impl<R: Recorder> Turn<'_, R> {
         if let Some(s) = &mut a.step {
             (s.from.y, s.to.y) = (s.from.y + drop, s.to.y + drop);
         }
-        if let Some(w) = &mut a.walk {
-            w.drop_way();
-        }
+        a.walk.drop_way();
         let cause = self.note(|| Rec::Moved { actor: id, from, to, cause });
         self.world.actors[id.index()].moved_by = cause;
         self.wrap(id);
@@ -189,10 +201,7 @@ impl<R: Recorder> Turn<'_, R> {
             shift(&mut s.to);
             shift(&mut s.from);
         }
-        if let Some(w) = &mut a.walk {
-            w.drop_way();
-            w.planned.0 = u64::MAX;
-        }
+        a.walk.drop_plan();
         a.jumped = true;
     }
 

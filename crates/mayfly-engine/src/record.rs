@@ -340,6 +340,21 @@ pub trait Recorder {
 
     /// Takes a record; gives its number in this tick. The world is as it is right then.
     fn take(&mut self, world: &World, rec: impl FnOnce() -> Rec) -> u32;
+
+    /// Takes a motion: most of what is recorded. For whoever keeps less of it than a record.
+    #[inline]
+    fn moved(&mut self, world: &World, m: Motion) -> u32 {
+        self.take(world, || Rec::Moved { actor: m.actor, from: m.from, to: m.to, cause: m.cause })
+    }
+}
+
+/// An actor came from one place to another.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Motion {
+    pub actor: ActorId,
+    pub from: Point,
+    pub to: Point,
+    pub cause: Cause,
 }
 
 /// Records nothing.

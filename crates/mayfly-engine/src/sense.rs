@@ -32,19 +32,15 @@ impl<R: Recorder> Turn<'_, R> {
         let mut sensed: Vec<Sensed> = vec![];
         let d = &self.program.dispatch;
         let everyone = d.asks_everyone();
-        // Where nothing but zones is sensed, who walks inside one cell stays where it was.
-        let zones_alone =
-            !everyone && !d.contact && !d.sight && self.program.ranges.is_empty() && grid.moving.is_empty();
+        let cells_alone = self.senses_cells_alone(grid);
         let mut stirred = vec![];
-        for (id, a) in self.world.actors.iter_mut().filter(|(_, a)| !a.is_zone) {
+        for (id, a) in self.world.actors.iter_mut() {
+            if a.is_zone || !a.stirs() && !everyone {
+                continue;
+            }
             a.stirred |= everyone && !a.gone;
-            if a.moved && !a.stirred && !a.jumped && zones_alone && a.before.area == a.at.area {
-                let cell = a.at.cell();
-                let stays = cell == a.cell && grid.is_even(a.at.area, cell);
-                if stays || a.inside.is_empty() && grid.is_free(a.at.area, a.cell, cell) {
-                    (a.moved, a.before, a.cell) = (false, a.at, cell);
-                    continue;
-                }
+            if a.moved && cells_alone && a.came_unnoticed(grid, d.moves_in) {
+                continue;
             }
             if a.stirs() {
                 stirred.push(id);
@@ -75,6 +71,13 @@ impl<R: Recorder> Turn<'_, R> {
         self.sense_lasting(&mut sensed);
         sensed.sort_by_key(|(key, _, _)| *key);
         self.queue.extend(sensed.into_iter().map(|(_, what, cause)| Queued { what, cause }));
+    }
+
+    /// True where nothing but the cells of the level's zones decides what is sensed of who walks.
+    pub fn senses_cells_alone(&self, grid: &ZoneGrid) -> bool {
+        let d = &self.program.dispatch;
+        let others = d.asks_everyone() || d.contact || d.sight || d.treads;
+        !others && self.program.ranges.is_empty() && grid.moving.is_empty()
     }
 
     /// Who came to another area.
@@ -342,6 +345,31 @@ impl<R: Recorder> Turn<'_, R> {
                 ));
             }
         }
+    }
+}
+
+impl Actor {
+    /// Where [`Turn::senses_cells_alone`]: it walked, and is in the zones in which it was. Then that is all
+    /// there is to sense of it, and it is done.
+    #[inline]
+    pub fn came_unnoticed(&mut self, grid: &ZoneGrid, moves_in: bool) -> bool {
+        let area = self.at.area;
+        if self.stirred || self.jumped || self.before.area != area {
+            return false;
+        }
+        if self.at.is_in_cell(self.cell) && grid.is_even(area, self.cell) {
+            (self.moved, self.before) = (false, self.at);
+            return true;
+        }
+        let cell = self.at.cell();
+        let even = grid.is_even(area, self.cell) && grid.is_even(area, cell);
+        if even && !moves_in && grid.is_same(area, self.cell, cell)
+            || self.inside.is_empty() && grid.is_free(area, self.cell, cell)
+        {
+            (self.moved, self.before, self.cell) = (false, self.at, cell);
+            return true;
+        }
+        false
     }
 }
 

@@ -82,7 +82,7 @@ impl Engine {
         t.inputs(inputs);
         let begins = t.world.age() == 0;
         if !begins {
-            t.motion();
+            t.motion(&self.grid);
             t.ramps();
             t.clocks();
         } else {

@@ -19,6 +19,20 @@ use mayfly_base::*;
 /// Points that one tick may pass on a way.
 const MOST_POINTS: u32 = 1000;
 
+/// The points of a way at which it turns, and its ends.
+fn corners(points: Vec<Point>) -> Vec<Point> {
+    let mut kept: Vec<Point> = vec![];
+    for p in points {
+        if let [.., a, b] = kept[..]
+            && (a.x == b.x && b.x == p.x || a.y == b.y && b.y == p.y)
+        {
+            kept.pop();
+        }
+        kept.push(p);
+    }
+    kept
+}
+
 impl<R: Recorder> Turn<'_, R> {
     /// Gives an order; one that is fulfilled already arrives at once.
     pub fn order_walk(&mut self, w: &Walk, run: &mut Run, pc: u32, span: Span) -> Result<(), Fault> {
@@ -70,7 +84,7 @@ impl<R: Recorder> Turn<'_, R> {
         };
         self.last_order = Some((id, number));
         let at = a.at;
-        a.walk = Some(Box::new(order));
+        a.walk.set(Box::new(order));
         if let Destination::To(p) = goal
             && p.area == at.area
             && (p.x - at.x).hypot(p.y - at.y) < NEAR
@@ -82,7 +96,7 @@ impl<R: Recorder> Turn<'_, R> {
         let Some(mut order) = self.world.actors[id.index()].walk.take() else { return Ok(()) };
         let stuck = !self.plan(id, &mut order);
         order.stuck = stuck;
-        self.world.actors[id.index()].walk = Some(order);
+        self.world.actors[id.index()].walk.set(order);
         if stuck {
             self.cause(Happening::Stuck(id), cause);
         }
@@ -169,7 +183,7 @@ impl<R: Recorder> Turn<'_, R> {
                 points.push(own);
             }
         }
-        points
+        corners(points)
     }
 
     /// The next point of a way off: the free cell beside that lies farthest away, farther than here.
@@ -200,49 +214,13 @@ impl<R: Recorder> Turn<'_, R> {
         self.points(at, &[best.cell()], best)
     }
 
-    /// The plain case of [`Self::walk_on`]: on a planned way, not yet at its next point, with nothing that
-    /// could be in between. False where it is not that.
-    fn stroll(&mut self, id: ActorId) -> bool {
-        let plain = self.world.solids.is_empty() && !self.program.carriers && self.program.edges != Edges::Wrap;
-        let ground = self.world.ground;
-        let a = &mut self.world.actors[id.index()];
-        let Some(order) = a.walk.as_deref() else { return true };
-        let aim = matches!(order.goal, Destination::To(_) | Destination::Along(..));
-        if !plain
-            || !aim
-            || order.straight
-            || order.stuck
-            || order.until.is_some()
-            || order.planned.0 != ground - a.own_ground
-        {
-            return false;
-        }
-        let Some(next) = order.aim else { return false };
-        let budget = order.speed.unwrap_or(a.speed) / f64::from(self.program.rate.0);
-        let (from, cause) = (a.at, order.cause);
-        let (dx, dy) = (next.x - from.x, next.y - from.y);
-        // Along one axis, which is the way of all but the first and the last point.
-        let (facing, far, to) = if dx == 0.0 {
-            (if dy > 0.0 { 2 } else { 0 }, dy.abs(), Point { y: from.y + budget.copysign(dy), ..from })
-        } else if dy == 0.0 {
-            (if dx > 0.0 { 1 } else { 3 }, dx.abs(), Point { x: from.x + budget.copysign(dx), ..from })
-        } else {
-            return false;
-        };
-        if far <= budget + NEAR || budget <= NEAR || facing != a.facing {
-            return false;
-        }
-        (a.at, a.moved) = (to, true);
-        let moved = self.note(|| Rec::Moved { actor: id, from, to, cause });
-        self.world.actors[id.index()].moved_by = moved;
-        true
+    /// True where nothing can be in anybody's way but the ground for which ways are planned.
+    pub fn is_open_ground(&self) -> bool {
+        self.world.solids.is_empty() && !self.program.carriers && self.program.edges != Edges::Wrap
     }
 
     /// Step 2 of an actor with an order.
     pub fn walk_on(&mut self, id: ActorId) {
-        if self.stroll(id) {
-            return;
-        }
         let Some(mut order) = self.world.actors[id.index()].walk.take() else { return };
         let (from, tick) = (self.world.actors[id.index()].at, self.world.tick);
         let mut done = false;
@@ -270,7 +248,12 @@ impl<R: Recorder> Turn<'_, R> {
         if done || order.until.is_some_and(|t| t <= tick) {
             self.end_on_the_way(id, order.id);
         } else {
-            self.world.actors[id.index()].walk = Some(order);
+            let (open, ground, rate) = (self.is_open_ground(), self.world.ground, self.program.rate);
+            let a = &mut self.world.actors[id.index()];
+            a.walk.set(order);
+            if open {
+                a.find_leg(ground, rate);
+            }
         }
     }
 
@@ -375,10 +358,7 @@ impl<R: Recorder> Turn<'_, R> {
         let a = &mut self.world.actors[id.index()];
         (a.step, a.pressed, a.jumped, a.stirred) = (None, None, true, true);
         a.starts_here();
-        if let Some(w) = &mut a.walk {
-            w.drop_way();
-            w.planned.0 = u64::MAX;
-        }
+        a.walk.drop_plan();
         self.stopper_changed(id);
     }
 
@@ -435,9 +415,7 @@ impl<R: Recorder> Turn<'_, R> {
                 shift(&mut s.to);
             }
             a.stirred = true;
-            if let Some(w) = &mut a.walk {
-                w.drop_way();
-            }
+            a.walk.drop_way();
             let now = a.at;
             let moved = self.note(|| Rec::Moved { actor: other, from: was, to: now, cause });
             self.world.actors[other.index()].moved_by = moved;

@@ -7,6 +7,7 @@
 //! a husk that nothing finds. Collections are ordered; nothing here depends on where memory lies.
 
 use crate::actors::Actors;
+pub use crate::order::*;
 use crate::program::Program;
 use crate::record::{Cause, Target};
 use mayfly_base::code::{Slot, WhoSet};
@@ -107,47 +108,50 @@ pub struct Rest {
     pub first: Option<Arc<Actor>>,
 }
 
+/// What walking and sensing look at in every tick stands first and together: hence the fixed layout.
 #[derive(Clone, Debug)]
+#[repr(C)]
 pub struct Actor {
     pub at: Point,
     /// Where it was when it was sensed last, or was put since: from there it went on foot. And its cell.
     pub before: Point,
     pub cell: (i64, i64),
-    pub kind: KindId,
-    pub facing: u32,
+    pub walk: Walking,
     pub speed: f64,
-    /// True of the stand-ins of zones.
-    pub is_zone: bool,
-    pub solid: bool,
-    pub opaque: bool,
-    pub visible: bool,
-    pub tangible: bool,
+    /// How often its own moves changed what stops others.
+    pub own_ground: u64,
+    pub step: Option<Box<Step>>,
+    /// An arrow that waits for the step under way to end.
+    pub pressed: Option<Box<(u32, Cause)>>,
+    /// What moved it last.
+    pub moved_by: Cause,
+    pub facing: u32,
     pub enabled: bool,
     /// Removed: nothing finds it any more.
     pub gone: bool,
-    /// Removed before this tick: it cannot be read either.
-    pub buried: bool,
+    /// True of the stand-ins of zones.
+    pub is_zone: bool,
     /// Something about it changed that sensing looks at.
     pub stirred: bool,
     /// It went on its way in this tick, and nothing else about it changed by that.
     pub moved: bool,
     /// Its place was set, not walked to: what lies between is not crossed.
     pub jumped: bool,
+    pub solid: bool,
+    pub opaque: bool,
+    pub visible: bool,
+    pub tangible: bool,
+    /// Removed before this tick: it cannot be read either.
+    pub buried: bool,
     /// The area in which it was sensed last.
     pub area: AreaId,
-    /// What moved it last.
-    pub moved_by: Cause,
-    pub step: Option<Box<Step>>,
-    /// The order to walk that it carries out.
-    pub walk: Option<Box<Order>>,
-    /// An arrow that waits for the step under way to end.
-    pub pressed: Option<Box<(u32, Cause)>>,
-    /// How often its own moves changed what stops others.
-    pub own_ground: u64,
-    /// The cell and tile under its centre when they were sensed last.
-    pub ground: Option<Box<((i64, i64), TileId)>>,
+    pub kind: KindId,
+    /// A hash of its name, by which flights of two texts are compared.
+    pub name_hash: u64,
     /// Zones that it is in, sorted, with the tick of entry.
     pub inside: SmallVec<[(ZoneKey, u64); 1]>,
+    /// The cell and tile under its centre when they were sensed last.
+    pub ground: Option<Box<((i64, i64), TileId)>>,
     /// What its last move was stopped by.
     pub bump: Option<Box<Bump>>,
     pub fields: Vec<Value>,
@@ -197,36 +201,6 @@ pub struct Bump {
     pub facing: u32,
     pub other_at: Point,
     pub other_facing: u32,
-}
-
-/// An order to walk.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Order {
-    pub id: u64,
-    pub goal: Destination,
-    pub speed: Option<f64>,
-    pub straight: bool,
-    /// The last tick in which it moves.
-    pub until: Option<u64>,
-    /// The points of its way, the next one last of the first `left`; none where the way has to be planned.
-    pub way: Option<Arc<[Point]>>,
-    pub left: usize,
-    /// The point to which it goes next, while there is one.
-    pub aim: Option<Point>,
-    /// For what the way was planned: what stopped it, and the goal.
-    pub planned: (u64, Point),
-    pub stuck: bool,
-    pub home: Option<Home>,
-    pub cause: Cause,
-}
-
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub enum Destination {
-    To(Point),
-    /// A path, the point to which it goes, and whether it goes back.
-    Along(PathId, u32, bool),
-    After(ActorId),
-    AwayFrom(Option<ActorId>, Point),
 }
 
 /// A clock: what it shows and how long it has run, in its smallest unit.
@@ -345,25 +319,6 @@ impl Actor {
     /// True where sensing has to look at it.
     pub fn stirs(&self) -> bool {
         self.stirred || self.moved
-    }
-}
-
-impl Order {
-    /// Takes a new way.
-    pub fn take_way(&mut self, way: Vec<Point>) {
-        self.aim = way.last().copied();
-        (self.left, self.way) = (way.len(), Some(way.into()));
-    }
-
-    /// Forgets its way: it is planned anew.
-    pub fn drop_way(&mut self) {
-        (self.way, self.aim, self.left) = (None, None, 0);
-    }
-
-    /// A point was reached: the one before it in the list is next.
-    pub fn reached(&mut self) {
-        self.left = self.left.saturating_sub(1);
-        self.aim = self.left.checked_sub(1).and_then(|i| self.way.as_ref()?.get(i).copied());
     }
 }
 

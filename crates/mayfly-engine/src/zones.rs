@@ -31,6 +31,8 @@ struct Dense {
     width: i64,
     height: i64,
     starts: Vec<u32>,
+    /// For each cell a number that it shares with every cell on which the same zones lie.
+    sets: Vec<u32>,
 }
 
 /// Cells that a zone may take in the grid.
@@ -61,12 +63,16 @@ impl ZoneGrid {
                 }
             }
         }
+        let mut sets: FxHashMap<SmallVec<[ZoneId; 4]>, u32> = FxHashMap::default();
         for (area, map) in maps.iter().enumerate() {
-            let mut dense = Dense { width: map.width, height: map.height, starts: vec![] };
+            let mut dense = Dense { width: map.width, height: map.height, ..Dense::default() };
             for y in 0..map.height {
                 for x in 0..map.width {
                     dense.starts.push(grid.listed.len() as u32);
-                    grid.listed.extend(cells.remove(&(AreaId::at(area), x, y)).into_iter().flatten());
+                    let here = cells.remove(&(AreaId::at(area), x, y)).unwrap_or_default();
+                    grid.listed.extend(&here);
+                    let next = sets.len() as u32;
+                    dense.sets.push(*sets.entry(here).or_insert(next));
                 }
             }
             dense.starts.push(grid.listed.len() as u32);
@@ -88,6 +94,16 @@ impl ZoneGrid {
         self.wide.is_empty() && (self.uneven.is_empty() || !self.uneven.contains(&(area, x, y)))
     }
 
+    /// True of two cells side by side on which the same zones of the level lie.
+    pub fn is_same(&self, area: AreaId, from: (i64, i64), to: (i64, i64)) -> bool {
+        let beside = (from.0 - to.0).abs() + (from.1 - to.1).abs() == 1;
+        let Some(m) = self.maps.get(area.index()).filter(|_| beside) else { return false };
+        match (m.place(from), m.place(to)) {
+            (Some(a), Some(b)) => m.sets[a] == m.sets[b],
+            _ => false,
+        }
+    }
+
     /// True where no zone of the level lies on any cell that a way between two cells may pass.
     pub fn is_free(&self, area: AreaId, from: (i64, i64), to: (i64, i64)) -> bool {
         self.wide.is_empty()
@@ -106,14 +122,17 @@ impl ZoneGrid {
     }
 
     fn on(&self, area: AreaId, x: i64, y: i64) -> &[ZoneId] {
-        match self.maps.get(area.index()) {
-            Some(m) if (0..m.width).contains(&x) && (0..m.height).contains(&y) => {
-                let at = (y * m.width + x) as usize;
-                &self.listed[m.starts[at] as usize..m.starts[at + 1] as usize]
-            }
-            _ if self.beyond.is_empty() => &[],
-            _ => self.beyond.get(&(area, x, y)).map_or(&[], |l| l),
+        if let Some((m, at)) = self.maps.get(area.index()).and_then(|m| Some((m, m.place((x, y))?))) {
+            return &self.listed[m.starts[at] as usize..m.starts[at + 1] as usize];
         }
+        if self.beyond.is_empty() { &[] } else { self.beyond.get(&(area, x, y)).map_or(&[], |l| l) }
+    }
+}
+
+impl Dense {
+    fn place(&self, (x, y): (i64, i64)) -> Option<usize> {
+        let on = (0..self.width).contains(&x) && (0..self.height).contains(&y);
+        on.then_some((y * self.width + x) as usize)
     }
 }
 

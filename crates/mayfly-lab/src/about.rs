@@ -78,7 +78,7 @@ impl Session {
             notices.push(format!("{text} since tick {since}"));
         }
         out.push(said("noticed", listed(notices, "in no zone, touching nobody")));
-        let order = match (&a.walk, &a.step) {
+        let order = match (a.walk.as_deref(), &a.step) {
             (Some(o), _) => {
                 let stuck = if o.stuck { ", but is stuck: there is no way" } else { "" };
                 format!("walks {}{stuck}", words.destination(o.goal))

@@ -52,7 +52,7 @@ impl Names {
     }
 
     fn actor(&self, w: &World, a: ActorId) -> u64 {
-        number(&w.actors[a.index()].name)
+        w.actors[a.index()].name_hash
     }
 
     fn target(&self, w: &World, t: Target) -> Option<u64> {
@@ -86,9 +86,7 @@ impl Names {
                 number((rule, me.map(|a| self.actor(w, a)), how))
             }
             Rec::Wrote { target, new, .. } => number((self.target(w, *target)?, self.value(p, w, new))),
-            Rec::Moved { actor, to, .. } | Rec::Put { actor, to, .. } => {
-                number((self.actor(w, *actor), to.x.to_bits(), to.y.to_bits()))
-            }
+            Rec::Moved { actor, to, .. } | Rec::Put { actor, to, .. } => of_move(w, *actor, *to),
             Rec::Sent { message, args, .. } => {
                 let args: Vec<u64> = args.iter().map(|v| self.value(p, w, v)).collect();
                 number((self.messages[message.index()], args))
@@ -108,11 +106,21 @@ impl Names {
     }
 }
 
+/// An odd number that spreads bits well: 2^64 divided by the golden ratio.
+const SPREAD: u64 = 0x9E37_79B9_7F4A_7C15;
+
+/// The number of an actor's coming to a place.
+pub fn of_move(w: &World, actor: ActorId, to: Point) -> u64 {
+    let place = to.x.to_bits().wrapping_mul(SPREAD).rotate_left(26) ^ to.y.to_bits();
+    let n = (w.actors[actor.index()].name_hash ^ place).wrapping_mul(SPREAD);
+    n ^ n >> 32
+}
+
 /// Adds a record's number to that of its tick; the order counts.
 pub fn add(list: &mut Vec<(u64, u64)>, tick: u64, digest: u64) {
     match list.last_mut() {
-        Some((t, sum)) if *t == tick => *sum = number((*sum, digest)),
-        _ => list.push((tick, number(digest))),
+        Some((t, sum)) if *t == tick => *sum = (sum.rotate_left(5) ^ digest).wrapping_mul(SPREAD),
+        _ => list.push((tick, digest)),
     }
 }
 

@@ -9,7 +9,7 @@ use crate::headless::{FaultAt, Line, Listener};
 use crate::stops::Stops;
 use mayfly_base::*;
 use mayfly_engine::program::Program;
-use mayfly_engine::record::{Rec, Recorder, Target};
+use mayfly_engine::record::{Motion, Rec, Recorder, Target};
 use mayfly_engine::world::{MachineKey, World};
 use rustc_hash::FxHashMap;
 
@@ -76,10 +76,32 @@ impl Recorder for Indexing<'_> {
     const ON: bool = true;
 
     fn take(&mut self, world: &World, rec: impl FnOnce() -> Rec) -> u32 {
-        let tick = world.tick;
         let r = rec();
+        self.count += 1;
+        self.keep(world, r);
+        self.count - 1
+    }
+
+    /// Nothing of it is kept but its number.
+    #[inline]
+    fn moved(&mut self, world: &World, m: Motion) -> u32 {
+        let at = self.count;
+        self.count += 1;
         if let Some(s) = &mut self.stops {
-            s.see(self.count, &r);
+            s.see(at, &Rec::Moved { actor: m.actor, from: m.from, to: m.to, cause: m.cause });
+        }
+        if self.names.is_some() {
+            digest::add(&mut self.index.digests, world.tick, digest::of_move(world, m.actor, m.to));
+        }
+        at
+    }
+}
+
+impl Indexing<'_> {
+    fn keep(&mut self, world: &World, r: Rec) {
+        let (tick, at) = (world.tick, self.count - 1);
+        if let Some(s) = &mut self.stops {
+            s.see(at, &r);
         }
         if let Some((names, program)) = self.names
             && let Some(d) = names.digest(program, world, &r)
@@ -95,7 +117,7 @@ impl Recorder for Indexing<'_> {
             Rec::WentTo { machine, of, from, to } => {
                 let list = self.index.went.entry((*machine, *of)).or_default();
                 if list.len() < MOST {
-                    list.push(Went { tick, at: self.count, from: *from, to: *to, rule: self.index.acting });
+                    list.push(Went { tick, at, from: *from, to: *to, rule: self.index.acting });
                 }
             }
             Rec::Spawned { actor, .. } => {
@@ -120,12 +142,10 @@ impl Recorder for Indexing<'_> {
         }
         if matches!(r, Rec::Told { .. } | Rec::Cued { .. } | Rec::Logged { .. } | Rec::Faulted { .. }) {
             let mut listener = Listener::default();
-            listener.listen(tick, self.count, r);
+            listener.listen(tick, at, r);
             self.index.log.append(&mut listener.log);
             self.index.faults.append(&mut listener.faults);
         }
-        self.count += 1;
-        self.count - 1
     }
 }
 

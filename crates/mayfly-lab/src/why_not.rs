@@ -332,7 +332,7 @@ impl Session {
             }
             Event::Arrives { who, .. } | Event::Stuck(who) => {
                 let found = self.fitting(rule, who);
-                let order = |a: &ActorId| match &w.actors[a.index()].walk {
+                let order = |a: &ActorId| match w.actors[a.index()].walk.as_deref() {
                     Some(o) => {
                         let stuck = if o.stuck { ", and is stuck" } else { "" };
                         format!("{} walks {}{stuck}", words.actor(*a), words.destination(o.goal))

@@ -1,0 +1,171 @@
+//! Orders to walk, as an actor holds them.
+//!
+//! Not here: how a way is planned and gone ([`crate::walk`]).
+//!
+//! Invariant: a leg is there only while the order that it was taken from is unchanged.
+
+use crate::record::Cause;
+use crate::world::{Actor, Home};
+use mayfly_base::value::NEAR;
+use mayfly_base::*;
+use std::sync::Arc;
+
+/// An order to walk.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Order {
+    pub id: u64,
+    pub goal: Destination,
+    pub speed: Option<f64>,
+    pub straight: bool,
+    /// The last tick in which it moves.
+    pub until: Option<u64>,
+    /// The points of its way, the next one last of the first `left`; none where the way has to be planned.
+    pub way: Option<Arc<[Point]>>,
+    pub left: usize,
+    /// The point to which it goes next, while there is one.
+    pub aim: Option<Point>,
+    /// For what the way was planned: what stopped it, and the goal.
+    pub planned: (u64, Point),
+    pub stuck: bool,
+    pub home: Option<Home>,
+    pub cause: Cause,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Destination {
+    To(Point),
+    /// A path, the point to which it goes, and whether it goes back.
+    Along(PathId, u32, bool),
+    After(ActorId),
+    AwayFrom(Option<ActorId>, Point),
+}
+
+impl Order {
+    /// Takes a new way.
+    pub fn take_way(&mut self, way: Vec<Point>) {
+        self.aim = way.last().copied();
+        (self.left, self.way) = (way.len(), Some(way.into()));
+    }
+
+    /// Forgets its way: it is planned anew.
+    pub fn drop_way(&mut self) {
+        (self.way, self.aim, self.left) = (None, None, 0);
+    }
+
+    /// A point was reached: the one before it in the list is next.
+    pub fn reached(&mut self) {
+        self.left = self.left.saturating_sub(1);
+        self.aim = self.left.checked_sub(1).and_then(|i| self.way.as_ref()?.get(i).copied());
+    }
+}
+
+/// The order that an actor carries out, and the leg of its way on which it is.
+#[derive(Clone, Debug, Default)]
+pub struct Walking {
+    leg: Option<Leg>,
+    order: Option<Box<Order>>,
+}
+
+/// The straight piece of a way to its next point, along one axis, with nothing that could be between:
+/// all that one tick on it needs.
+#[derive(Clone, Copy, Debug, PartialEq)]
+struct Leg {
+    aim: (f64, f64),
+    /// What one tick adds.
+    step: (f64, f64),
+    /// Nearer than that the leg ends.
+    end: f64,
+    /// The own speed for which it was reckoned, which way it leads, and what stopped it then.
+    speed: f64,
+    ground: u64,
+    facing: u32,
+    cause: Cause,
+}
+
+impl std::ops::Deref for Walking {
+    type Target = Option<Box<Order>>;
+
+    fn deref(&self) -> &Option<Box<Order>> {
+        &self.order
+    }
+}
+
+impl Walking {
+    /// Takes the order away.
+    pub fn take(&mut self) -> Option<Box<Order>> {
+        self.leg = None;
+        self.order.take()
+    }
+
+    pub fn set(&mut self, order: Box<Order>) {
+        (self.leg, self.order) = (None, Some(order));
+    }
+
+    /// Forgets the way of the order: it is planned anew.
+    pub fn drop_way(&mut self) {
+        self.leg = None;
+        if let Some(order) = &mut self.order {
+            order.drop_way();
+        }
+    }
+
+    /// Forgets the way, and for what it was planned.
+    pub fn drop_plan(&mut self) {
+        self.drop_way();
+        if let Some(order) = &mut self.order {
+            order.planned.0 = u64::MAX;
+        }
+    }
+}
+
+impl Actor {
+    /// Goes on along its leg by one tick, where it is on one and does not come to its end: gives from
+    /// where, and why it walks.
+    pub fn stroll(&mut self, ground: u64) -> Option<(Point, Cause)> {
+        let leg = self.walk.leg.as_ref()?;
+        let far = (leg.aim.0 - self.at.x).abs() + (leg.aim.1 - self.at.y).abs();
+        if far <= leg.end
+            || leg.ground != ground - self.own_ground
+            || leg.facing != self.facing
+            || leg.speed != self.speed
+            || self.step.is_some()
+            || self.pressed.is_some()
+        {
+            return None;
+        }
+        let from = self.at;
+        self.at.x += leg.step.0;
+        self.at.y += leg.step.1;
+        self.moved = true;
+        Some((from, leg.cause))
+    }
+
+    /// Reckons the leg on which it is, for ticks in which nothing but its way decides where it goes.
+    pub fn find_leg(&mut self, ground: u64, rate: Rate) {
+        let Some(order) = self.walk.order.as_deref() else { return };
+        let plain = matches!(order.goal, Destination::To(_) | Destination::Along(..)) && !order.straight;
+        let current = order.planned.0 == ground - self.own_ground;
+        let Some(aim) = order.aim.filter(|_| plain && current && !order.stuck && order.until.is_none()) else { return };
+        let budget = order.speed.unwrap_or(self.speed) / f64::from(rate.0);
+        let (dx, dy) = (aim.x - self.at.x, aim.y - self.at.y);
+        // Along one axis, which is the way of all but the first and the last point.
+        let (facing, step) = if dx == 0.0 {
+            (if dy > 0.0 { 2 } else { 0 }, (0.0, budget.copysign(dy)))
+        } else if dy == 0.0 {
+            (if dx > 0.0 { 1 } else { 3 }, (budget.copysign(dx), 0.0))
+        } else {
+            return;
+        };
+        if budget > NEAR && facing == self.facing {
+            self.walk.leg = Some(Leg {
+                aim: (aim.x, aim.y),
+                step,
+                end: budget + NEAR,
+                speed: self.speed,
+                ground: order.planned.0,
+                facing,
+                cause: order.cause,
+            });
+        }
+    }
+}
