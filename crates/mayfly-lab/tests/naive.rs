@@ -111,17 +111,76 @@ proptest! {
         keys in prop::collection::vec((0u64..100, 0usize..2, 0usize..6, prop::bool::ANY), 0..30),
         seed in any::<u64>(),
     ) {
-        let mut text = GROUND.to_string();
-        for (i, p) in pieces.iter().enumerate() {
-            text.push_str(&PIECES[*p].replace('@', &i.to_string()));
-            text.push('\n');
-        }
-        let c = check::check("pieces", &text);
-        let said: Vec<String> = c.diagnostics.iter().map(|d| d.message.clone()).collect();
-        let level = c.level.unwrap_or_else(|| panic!("{text}\n{said:?}"));
+        let (text, level) = put_together(GROUND, PIECES, &pieces);
+        compare(&text, &level, &Script::default(), &keys, seed, 110)?;
+    }
+
+    /// The same on open ground.
+    #[test]
+    fn walkers_on_open_ground_go_the_same_way(
+        pieces in prop::collection::vec(0usize..OPEN_PIECES.len(), 1..7),
+        keys in prop::collection::vec((0u64..100, 0usize..2, 0usize..6, prop::bool::ANY), 0..6),
+        seed in any::<u64>(),
+    ) {
+        let (text, level) = put_together(OPEN, OPEN_PIECES, &pieces);
         compare(&text, &level, &Script::default(), &keys, seed, 110)?;
     }
 }
+
+/// A level of a ground and some pieces.
+fn put_together(ground: &str, all: &[&str], pieces: &[usize]) -> (String, mayfly_lang::level::Level) {
+    let mut text = ground.to_string();
+    for (i, p) in pieces.iter().enumerate() {
+        text.push_str(&all[*p].replace('@', &i.to_string()));
+        text.push('\n');
+    }
+    let c = check::check("pieces", &text);
+    let said: Vec<String> = c.diagnostics.iter().map(|d| d.message.clone()).collect();
+    let level = c.level.unwrap_or_else(|| panic!("{text}\n{said:?}"));
+    (text, level)
+}
+
+/// Open ground on which nothing but zones and tiles is sensed: there walkers take the shortest cut through
+/// the engine.
+const OPEN: &str = r#"
+level "Open" { rate 20 }
+tiles { '_' mud; 'r' reeds tagged cover; '#' piles solid }
+map """
+________________
+___rr____#______
+______##________
+________________
+__rrr___________
+"""
+input wind = "e"
+var n = 0
+kind walker { steered; speed 7; var steps = 0; rule "next" { when self arrives; then { walk self to random_point(bed) } } }
+place a: walker at (0, 0)
+place b: walker at (9, 3) { speed 2.5 }
+place walker at (4, 4), (15, 0)
+path rounds = (1, 0) (8, 0) (8, 4) (1, 4) loop
+zone bed = rect (0, 0) 16 x 5 for nobody
+tag nobody
+tag slow
+rule "begin" { when start; then { for w in all walker { walk w to random_point(bed) } } }
+"#;
+
+const OPEN_PIECES: &[&str] = &[
+    "zone z@ = rect (3, 1) 3 x 3\nrule \"in @\" { when walker enters z@; then { n += 1 } }\nrule \"out @\" { when walker leaves z@; then { n -= 1 } }",
+    "zone d@ = disc (9.3, 2.2) 2.1\nrule \"in @\" { when walker enters d@; when walker leaves d@; then { walker.steps += 1 } }",
+    "zone thin@ = poly (6, -1) (6.3, -1) (6.2, 6)\nrule \"in @\" { when walker enters thin@; then { n += 3 } }",
+    "zone m@ = rect (0, 3) 8 x 2\nrule \"in @\" { when walker moves in m@; then { walker.steps += 1 } }",
+    "rule \"tread @\" { when walker treads cover; then { n += 1; log \"{walker} {tick}\" } }",
+    "rule \"fast @\" { when every 700ms; then { a.speed = if a.speed > 5 then 1.3 else 90 } }",
+    "rule \"path @\" { when after 1300ms; then { walk b along rounds } }",
+    "rule \"lay @\" { when every 1100ms; then { if tile_at((5, 3)) == piles { lay mud at (5, 3) } else { lay piles at (5, 3) } } }",
+    "rule \"put @\" { when every 1700ms; then { move b to (2, 2) } }",
+    "rule \"off @\" { when every 900ms; then { disable a; wait 250ms; enable a } }",
+    "rule \"turn @\" { when every 550ms; then { face b west; push a by (0.4, 0) } }",
+    "rule \"more @\" { when every 2s; if count(walker) < 7; then { spawn walker at (7, 3) as w; walk w to (0, 3); wait 800ms; remove w } }",
+    "rule \"tag @\" { when every 450ms; then { if b tagged slow { untag b as slow } else { tag b as slow } } }\nzone s@ = rect (2, 0) 9 x 5 for slow\nrule \"s @\" { when walker enters s@; then { n += 7 } }",
+    "rule \"touch @\" { when walker as x touches walker as y; then { n += 2 } }",
+];
 
 const GROUND: &str = r#"
 level "Pieces" { rate 10 }
