@@ -3,6 +3,7 @@
 //! Each pair is measured in turns, several times; the ratio of the medians is printed with what is wanted.
 
 mod reedbed;
+mod screens;
 
 use mayfly_engine::hash::state_hash;
 use mayfly_engine::history::History;
@@ -212,12 +213,14 @@ fn main() {
     }
     // One part alone, by its name; all without one.
     let only = std::env::args().nth(1);
-    let parts: [(&str, fn()); 5] = [
+    let parts: [(&str, fn()); 7] = [
         ("reedbed", four_ways),
         ("cost", cost_follows_what_happens),
         ("quiet", quiet_ticks),
         ("seek", seeking),
         ("read", reading),
+        ("frame", screens::frames),
+        ("refly", screens::reflying),
     ];
     for (_, part) in parts.iter().filter(|(name, _)| only.as_deref().is_none_or(|o| o == *name)) {
         part();

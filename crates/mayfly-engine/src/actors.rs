@@ -128,10 +128,15 @@ impl Actors {
         if index < self.settled { Ok(index) } else { self.search(index) }
     }
 
-    #[cold]
     #[inline(never)]
     fn search(&self, index: usize) -> Result<usize, (usize, usize)> {
         let id = ActorId(index as u32);
+        // Mostly those who are dead were made before it.
+        if let Some(n) = index.checked_sub(self.made() - self.standing.len())
+            && self.ids.get(n) == Some(&id)
+        {
+            return Ok(n);
+        }
         let from = self.settled;
         self.ids[from..].binary_search(&id).map(|n| from + n).map_err(|_| self.grave(id))
     }

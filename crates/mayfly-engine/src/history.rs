@@ -10,7 +10,7 @@
 //! take more than [`MOST_BYTES`].
 
 use crate::fault::Fault;
-use crate::record::{Motion, Rec, Recorder, Snapshot, Tape};
+use crate::record::{Motion, Nothing, Rec, Recorder, Snapshot, Tape};
 use crate::renew::Kept;
 use crate::tick::{Engine, Held, Input};
 use crate::world::World;
@@ -231,6 +231,20 @@ impl History {
             if see(tick, &tape, &world) {
                 return;
             }
+        }
+    }
+
+    /// Passes the world after each of the closed ticks `from..to` by, in order; faster than [`Self::scan`].
+    pub fn scan_worlds(&mut self, engine: &Engine, from: u64, to: u64, mut see: impl FnMut(u64, &World)) {
+        let to = to.min(self.live.next);
+        if from >= to {
+            return;
+        }
+        let mut world = self.world_at(engine, from);
+        while world.next < to && world.ended.is_none() {
+            let tick = world.next;
+            self.one(engine, &mut world, &mut Nothing);
+            see(tick, &world);
         }
     }
 

@@ -10,6 +10,7 @@ pub mod act;
 pub mod actors;
 pub mod change;
 pub mod clock;
+pub mod crowd;
 pub mod dispatch;
 pub mod draw;
 pub mod eval;

@@ -1,13 +1,13 @@
 //! Nearness: who came within a range of whom, and who strayed beyond it.
 //!
-//! Only pairs of which one stirred are looked at, and of those only who can be close: everyone that a
-//! range concerns is sorted by x once, and each looks into the window round itself.
+//! Only pairs of which one stirred are looked at, and of those only who can be close.
 //!
 //! A pair stands in the order of creation, whichever side of the range each is on.
 //!
 //! Invariant: after sensing, `near` holds the pairs that a look at every pair would give; nobody passes
 //! through a whole range unnoticed.
 
+use crate::crowd::Crowd;
 use crate::program::Range;
 use crate::record::*;
 use crate::sense::{BEGINS, ENDS, Sensed};
@@ -17,52 +17,33 @@ use crate::world::*;
 use mayfly_base::value::NEAR;
 use mayfly_base::*;
 
-/// Someone whom a range concerns, on which of its sides, and how far they went in this tick.
-struct Member {
-    x: f64,
-    id: ActorId,
-    sides: u8,
-    went: f64,
-    stirs: bool,
-}
-
 impl<R: Recorder> Turn<'_, R> {
-    pub fn sense_near(&mut self, sensed: &mut Vec<Sensed>) {
+    pub fn sense_near(&mut self, stirred: &[ActorId], crowd: &Crowd, sensed: &mut Vec<Sensed>) {
         for r in 0..self.program.ranges.len() {
             let range = &self.program.ranges[r];
-            for (a, b) in self.pairs_to_look_at(r as u32, range) {
+            for (a, b) in self.pairs_to_look_at(r as u32, range, stirred, crowd) {
                 self.compare_near(r as u32, range, a, b, sensed);
             }
         }
     }
 
-    fn members(&self, range: &Range) -> Vec<Member> {
-        let mut all = vec![];
-        for (id, a) in self.world.living() {
-            let of = |s| u8::from(self.world.is_one_of(self.program, id, s, None));
-            let sides = of(&range.a) | of(&range.b) << 1;
-            if sides != 0 {
-                let went = if went_on_foot(a) { space::length(a.at.x - a.before.x, a.at.y - a.before.y) } else { 0.0 };
-                all.push(Member { x: a.at.x, id, sides, went, stirs: a.stirs() });
-            }
-        }
-        all.sort_by(|a, b| a.x.total_cmp(&b.x));
-        all
-    }
-
-    fn pairs_to_look_at(&self, r: u32, range: &Range) -> Vec<(ActorId, ActorId)> {
+    fn pairs_to_look_at(&self, r: u32, range: &Range, stirred: &[ActorId], crowd: &Crowd) -> Vec<(ActorId, ActorId)> {
         let stirs = |id: &ActorId| self.world.actors[id.index()].stirs();
         let first = (r, ActorId(0), ActorId(0));
         let known = self.world.near.range(first..).take_while(|((of, ..), _)| *of == r).map(|((_, a, b), _)| (*a, *b));
         let mut pairs: Vec<_> = known.filter(|(a, b)| stirs(a) || stirs(b)).collect();
-        let all = self.members(range);
-        let furthest = all.iter().map(|m| m.went).fold(0.0, f64::max);
-        for m in all.iter().filter(|m| m.stirs) {
-            let reach = range.within + NEAR + m.went + furthest;
-            let from = all.partition_point(|o| o.x < m.x - reach);
-            for o in all[from..].iter().take_while(|o| o.x <= m.x + reach).filter(|o| o.id != m.id) {
-                if m.sides & 1 != 0 && o.sides & 2 != 0 || m.sides & 2 != 0 && o.sides & 1 != 0 {
-                    pairs.push(World::pair(m.id, o.id));
+        let is = |id, set| self.world.is_one_of(self.program, id, set, None);
+        for id in stirred.iter().copied() {
+            let (one, other) = (is(id, &range.a), is(id, &range.b));
+            let a = &self.world.actors[id.index()];
+            if a.gone || !one && !other {
+                continue;
+            }
+            let went = if a.went_on_foot() { space::length(a.at.x - a.before.x, a.at.y - a.before.y) } else { 0.0 };
+            let reach = range.within + NEAR + went + crowd.furthest;
+            for o in crowd.around((a.at.x, a.at.y), reach).filter(|o| *o != id) {
+                if one && is(o, &range.b) || other && is(o, &range.a) {
+                    pairs.push(World::pair(id, o));
                 }
             }
         }
@@ -95,14 +76,9 @@ impl<R: Recorder> Turn<'_, R> {
     }
 }
 
-/// True where an actor came to its place on foot in this tick.
-fn went_on_foot(a: &Actor) -> bool {
-    !a.jumped && a.before.area == a.at.area
-}
-
 /// True where the two came as close as that on their straight ways of this tick, both moving alike.
 fn passes_by(x: &Actor, y: &Actor, within: f64) -> bool {
-    if !went_on_foot(x) || !went_on_foot(y) {
+    if !x.went_on_foot() || !y.went_on_foot() {
         return false;
     }
     // As seen from `y`.

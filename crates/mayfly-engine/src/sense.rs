@@ -9,6 +9,7 @@
 //!
 //! Invariant: after sensing, `inside`, `contacts` and `near` are what a look at every pair would give.
 
+use crate::crowd::Crowd;
 use crate::program::Program;
 use crate::record::*;
 use crate::space;
@@ -17,7 +18,6 @@ use crate::world::*;
 use crate::zones::ZoneGrid;
 use mayfly_base::code::*;
 use mayfly_base::*;
-use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
 
 /// Something sensed, with what it is sorted by: phase, subject, sense, object.
@@ -49,10 +49,13 @@ impl<R: Recorder> Turn<'_, R> {
         if !stirred.is_empty() {
             self.sense_areas(&stirred, &mut sensed);
             self.sense_zones(grid, &stirred, &mut sensed);
-            if self.program.dispatch.contact {
-                self.sense_contact(&stirred, &mut sensed);
+            if self.program.dispatch.contact || !self.program.ranges.is_empty() {
+                let crowd = Crowd::of(self.world);
+                if self.program.dispatch.contact {
+                    self.sense_contact(&stirred, &crowd, &mut sensed);
+                }
+                self.sense_near(&stirred, &crowd, &mut sensed);
             }
-            self.sense_near(&mut sensed);
         }
         if self.program.dispatch.sight && (!stirred.is_empty() || self.world.sight_changed) {
             self.sense_sight(&stirred, &mut sensed);
@@ -249,35 +252,21 @@ impl<R: Recorder> Turn<'_, R> {
         self.world.actors[id.index()].inside = inside;
     }
 
-    fn sense_contact(&mut self, stirred: &[ActorId], sensed: &mut Vec<Sensed>) {
+    fn sense_contact(&mut self, stirred: &[ActorId], crowd: &Crowd, sensed: &mut Vec<Sensed>) {
         let tick = self.world.tick;
-        let mut cells: FxHashMap<(i64, i64), SmallVec<[ActorId; 4]>> = FxHashMap::default();
-        let mut widest = 1.0f64;
-        for (id, a) in self.world.living() {
-            if a.enabled && a.tangible {
-                cells.entry(a.at.cell()).or_default().push(id);
-                widest = widest.max(a.size.0).max(a.size.1);
-            }
-        }
-        let reach = widest.ceil() as i64 + 1;
-        let mut pairs: Vec<(ActorId, ActorId)> = vec![];
+        let stirs = |id: &ActorId| self.world.actors[id.index()].stirs();
+        let mut pairs: Vec<(ActorId, ActorId)> =
+            self.world.contacts.keys().filter(|(x, y)| stirs(x) || stirs(y)).copied().collect();
         for id in stirred {
             let a = &self.world.actors[id.index()];
-            pairs.extend(self.world.contacts.keys().filter(|(x, y)| x == id || y == id));
             if a.gone {
                 continue;
             }
             if let Some(Bump { into: BumpInto::Actor(b), .. }) = a.bump.as_deref().copied() {
                 pairs.push(World::pair(*id, b));
             }
-            let (cx, cy) = a.at.cell();
-            for y in cy - reach..=cy + reach {
-                for x in cx - reach..=cx + reach {
-                    pairs.extend(
-                        cells.get(&(x, y)).into_iter().flatten().filter(|o| *o != id).map(|o| World::pair(*id, *o)),
-                    );
-                }
-            }
+            let reach = (a.size.0.max(a.size.1) + crowd.widest) / 2.0;
+            pairs.extend(crowd.around((a.at.x, a.at.y), reach).filter(|o| o != id).map(|o| World::pair(*id, o)));
         }
         pairs.sort();
         pairs.dedup();
@@ -349,6 +338,11 @@ impl<R: Recorder> Turn<'_, R> {
 }
 
 impl Actor {
+    /// True where it came to its place on foot in this tick, if at all.
+    pub fn went_on_foot(&self) -> bool {
+        !self.jumped && self.before.area == self.at.area
+    }
+
     /// Where [`Turn::senses_cells_alone`]: it walked, and is in the zones in which it was. Then that is all
     /// there is to sense of it, and it is done.
     #[inline]

@@ -56,7 +56,9 @@ impl Session {
             }
             Err(why) => lost.push(why),
         }
-        new.watches.clear();
+        let added = new.level.vars.iter().map(|v| &v.name).filter(|n| !self.level.vars.iter().any(|v| v.name == **n));
+        let texts: Vec<String> = self.watches.iter().map(|w| &w.text).chain(added).cloned().collect();
+        new.watch_from_the_start(texts.iter().map(String::as_str));
         if self.history.seed != self.level.seed {
             new.history.seed = self.history.seed;
         }
@@ -95,14 +97,6 @@ impl Refly {
         old.then = None;
         old.courses.clear();
         session.read_stops(&old.stops_text());
-        session.watches.clear();
-        for w in &old.watches {
-            let _ = session.watch(&w.text);
-        }
-        let names: Vec<String> = session.level.vars.iter().map(|v| v.name.clone()).collect();
-        for n in names.iter().filter(|n| !old.level.vars.iter().any(|v| v.name == **n)) {
-            let _ = session.watch(n);
-        }
         session.gear = old.gear;
         session.stops.hit = None;
         let tick = old.moment.tick.min(session.last_tick());

@@ -15,12 +15,40 @@ use std::cell::Cell;
 /// # Errors
 /// A fault where it has none.
 pub fn of(engine: &Engine, world: &World, e: &Expr, me: Option<ActorId>, locals: &[Value]) -> Result<Value, Fault> {
+    by_needs(engine, world, e, Needs::of(e), me, locals)
+}
+
+/// What an expression needs to be asked.
+#[derive(Clone, Copy, Debug)]
+pub struct Needs {
+    frame: usize,
+    draws: bool,
+}
+
+impl Needs {
+    pub fn of(e: &Expr) -> Self {
+        let mut draws = false;
+        e.walk(&mut |x| draws |= matches!(x.kind, ExprKind::Draw(..)));
+        Self { frame: e.frame(), draws }
+    }
+}
+
+/// As [`of`], where its needs are known already.
+///
+/// # Errors
+/// A fault where it has none.
+pub fn by_needs(
+    engine: &Engine,
+    world: &World,
+    e: &Expr,
+    needs: Needs,
+    me: Option<ActorId>,
+    locals: &[Value],
+) -> Result<Value, Fault> {
     let steps = Cell::new(0);
     let mut frame = locals.to_vec();
-    frame.resize(frame.len().max(e.frame()), Value::None);
-    let mut draws = false;
-    e.walk(&mut |x| draws |= matches!(x.kind, ExprKind::Draw(..)));
-    if draws {
+    frame.resize(frame.len().max(needs.frame), Value::None);
+    if needs.draws {
         let copy = world.clone();
         return Scope { program: &engine.program, world: &copy, me, rule: None, steps: &steps, deep: 0, draws: None }
             .eval(e, &mut frame);

@@ -5,6 +5,7 @@
 
 use crate::index::Index;
 use crate::session::{At, Session};
+use crate::values::Needs;
 use mayfly_base::code::{Expr, ExprKind};
 use mayfly_base::*;
 use mayfly_engine::names::Named;
@@ -18,6 +19,7 @@ const LOOK_BACK: u64 = 20_000;
 pub struct Watch {
     pub text: String,
     pub expr: Expr,
+    needs: Needs,
     pub doc: String,
     /// Where it is a variable itself.
     pub target: Option<Target>,
@@ -63,8 +65,8 @@ impl Watch {
     }
 }
 
-fn value(engine: &Engine, world: &World, e: &Expr) -> Value {
-    crate::values::of(engine, world, e, None, &[]).unwrap_or(Value::None)
+fn value(engine: &Engine, world: &World, w: &Watch) -> Value {
+    crate::values::by_needs(engine, world, &w.expr, w.needs, None, &[]).unwrap_or(Value::None)
 }
 
 /// The variable that an expression is, if it is one.
@@ -110,10 +112,31 @@ impl Session {
     /// # Errors
     /// What is wrong with it, in words.
     pub fn watch(&mut self, text: &str) -> Result<usize, String> {
-        let text = text.trim();
-        if let Some(i) = self.watches.iter().position(|w| w.text == text) {
+        let known = self.watches.iter().position(|w| w.text == text.trim());
+        if let Some(i) = known {
             return Ok(i);
         }
+        let mut new = [self.to_watch(text)?];
+        self.fill_series(&mut new);
+        self.watches.extend(new);
+        Ok(self.watches.len() - 1)
+    }
+
+    /// Watches these from the flight's beginning on, before anything of it is flown; what is not understood
+    /// is left out.
+    pub(crate) fn watch_from_the_start<'t>(&mut self, texts: impl IntoIterator<Item = &'t str>) {
+        self.watches.clear();
+        for t in texts {
+            if !self.watches.iter().any(|w| w.text == t)
+                && let Ok(w) = self.to_watch(t)
+            {
+                self.watches.push(w);
+            }
+        }
+    }
+
+    fn to_watch(&self, text: &str) -> Result<Watch, String> {
+        let text = text.trim();
         let (expr, _) =
             mayfly_lang::check::expression(&self.level, text).map_err(|d| format!("{}; {}", d.message, d.help))?;
         let target = target_of(&expr);
@@ -123,21 +146,21 @@ impl Session {
             Some(Target::Var(v)) => self.level.vars[v.index()].doc.clone(),
             _ => String::new(),
         };
-        let mut w = Watch { text: text.to_string(), expr, doc, target, series: vec![], flows };
-        self.fill_series(&mut w);
-        self.watches.push(w);
-        Ok(self.watches.len() - 1)
+        Ok(Watch { text: text.to_string(), needs: Needs::of(&expr), expr, doc, target, series: vec![], flows })
     }
 
     /// Takes watches over from text, one a line; gives what is not understood any more.
     pub fn read_watches(&mut self, text: &str) -> Vec<String> {
-        let mut lost = vec![];
-        self.watches.clear();
+        let (mut new, mut lost) = (vec![], vec![]);
         for line in text.lines().map(str::trim).filter(|l| !l.is_empty()) {
-            if let Err(why) = self.watch(line) {
-                lost.push(format!("{line}: {why}"));
+            match self.to_watch(line) {
+                Ok(w) if !new.iter().any(|n: &Watch| n.text == w.text) => new.push(w),
+                Ok(_) => {}
+                Err(why) => lost.push(format!("{line}: {why}")),
             }
         }
+        self.fill_series(&mut new);
+        self.watches = new;
         lost
     }
 
@@ -147,21 +170,23 @@ impl Session {
         }
     }
 
-    fn fill_series(&mut self, w: &mut Watch) {
-        w.series.clear();
+    /// The history of these, in one look back over the flight.
+    fn fill_series(&mut self, watches: &mut [Watch]) {
+        watches.iter_mut().for_each(|w| w.series.clear());
         let to = self.history.live_tick();
         let from = to.saturating_sub(LOOK_BACK);
         let engine = self.engine.clone();
-        self.history.scan(&engine, from, to, |tick, _, world| {
-            w.sample(tick, value(&engine, world, &w.expr));
-            false
+        self.history.scan_worlds(&engine, from, to, |tick, world| {
+            for w in watches.iter_mut() {
+                w.sample(tick, value(&engine, world, w));
+            }
         });
     }
 
     /// The series of every watch, made anew.
     pub fn resample_watches(&mut self) {
         let mut watches = std::mem::take(&mut self.watches);
-        watches.iter_mut().for_each(|w| self.fill_series(w));
+        self.fill_series(&mut watches);
         self.watches = watches;
     }
 
@@ -170,7 +195,7 @@ impl Session {
         let tick = self.last_tick();
         let world = self.history.live();
         for w in &mut self.watches {
-            let v = value(&self.engine, world, &w.expr);
+            let v = value(&self.engine, world, w);
             w.sample(tick, v);
         }
     }
@@ -181,7 +206,7 @@ impl Session {
     }
 
     fn see(&self, w: &Watch) -> Seen {
-        let was = |world: &World| value(&self.engine, world, &w.expr);
+        let was = |world: &World| value(&self.engine, world, w);
         let (before, now) = (was(&self.now.before), was(&self.now.world));
         let names = Named(&self.engine.program, &self.now.world);
         let show = |v: &Value| match v {
