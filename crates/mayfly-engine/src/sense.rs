@@ -27,6 +27,23 @@ pub(crate) const ENDS: u8 = 0;
 pub(crate) const BEGINS: u8 = 1;
 const LASTS: u8 = 2;
 
+/// A kind's zone round one of its actors, and a box outside of which it holds nobody in this tick.
+struct MovingZone {
+    zone: ZoneId,
+    owner: ActorId,
+    stirs: bool,
+    low: (f64, f64),
+    high: (f64, f64),
+}
+
+impl MovingZone {
+    /// False where it can neither hold nor be crossed by one that came so far to a place.
+    fn may_hold(&self, (x, y): (f64, f64), went: f64) -> bool {
+        let within = |n: f64, low: f64, high: f64| n >= low - went && n <= high + went;
+        within(x, self.low.0, self.high.0) && within(y, self.low.1, self.high.1)
+    }
+}
+
 impl<R: Recorder> Turn<'_, R> {
     pub fn sense(&mut self, grid: &ZoneGrid) {
         let mut sensed: Vec<Sensed> = vec![];
@@ -118,18 +135,9 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     fn sense_zones(&mut self, grid: &ZoneGrid, stirred: &[ActorId], sensed: &mut Vec<Sensed>) {
-        let mut moving: Vec<(ZoneId, ActorId)> = vec![];
-        for z in &grid.moving {
-            let of = self.program.zones[z.index()].of;
-            moving.extend(
-                self.world
-                    .living()
-                    .filter(|(_, a)| of.is_some_and(|k| self.program.is_kind(a.kind, k)))
-                    .map(|(id, _)| (*z, id)),
-            );
-        }
+        let moving = self.moving_zones(grid);
         // Where a zone's owner stirred, everyone is looked at against it.
-        let all: Vec<ActorId> = if moving.iter().any(|(_, o)| self.world.actors[o.index()].stirs()) {
+        let all: Vec<ActorId> = if moving.iter().any(|m| m.stirs) {
             self.world.actors.iter().map(|(id, _)| id).collect()
         } else {
             stirred.to_vec()
@@ -168,13 +176,13 @@ impl<R: Recorder> Turn<'_, R> {
             } else if !a.stirs() {
                 found.extend(a.inside.iter().map(|(k, _)| *k).filter(|k| k.1.is_none()));
             }
-            for (z, owner) in &moving {
-                if *owner == id {
-                    continue;
-                }
-                let key = (*z, Some(*owner));
-                if a.stirs() || self.world.actors[owner.index()].stirs() {
-                    look(key, &mut found, &mut crossed);
+            let went = if walked { space::length(to.x - from.x, to.y - from.y) } else { 0.0 };
+            for m in moving.iter().filter(|m| m.owner != id) {
+                let key = (m.zone, Some(m.owner));
+                if a.stirs() || m.stirs {
+                    if m.may_hold((to.x, to.y), went) {
+                        look(key, &mut found, &mut crossed);
+                    }
                 } else if self.world.is_inside(id, key) {
                     found.push(key);
                 }
@@ -185,6 +193,27 @@ impl<R: Recorder> Turn<'_, R> {
             crossed.dedup();
             self.compare_zones(id, &found, &crossed, sensed);
         }
+    }
+
+    fn moving_zones(&self, grid: &ZoneGrid) -> Vec<MovingZone> {
+        let mut moving = vec![];
+        for zone in grid.moving.iter().copied() {
+            let z = &self.program.zones[zone.index()];
+            let Some((x0, y0, x1, y1)) = space::bounds(&z.shape) else { continue };
+            for (owner, o) in self.world.living().filter(|(_, o)| z.of.is_some_and(|k| self.program.is_kind(o.kind, k)))
+            {
+                let went = if o.went_on_foot() { space::length(o.at.x - o.before.x, o.at.y - o.before.y) } else { 0.0 };
+                moving.push(MovingZone {
+                    zone,
+                    owner,
+                    stirs: o.stirs(),
+                    // Whole cells reach up to one cell further than their owner's place tells.
+                    low: (o.at.x + x0 as f64 - 1.5 - went, o.at.y + y0 as f64 - 1.5 - went),
+                    high: (o.at.x + x1 as f64 + 1.5 + went, o.at.y + y1 as f64 + 1.5 + went),
+                });
+            }
+        }
+        moving
     }
 
     /// True where the straight way of this tick leads through the zone, though it ends outside.

@@ -195,6 +195,17 @@ impl Session {
         let tick = self.last_tick();
         let world = self.history.live();
         for w in &mut self.watches {
+            // A variable that stands as it stood is not even copied.
+            let stored = match w.target {
+                Some(Target::Var(v)) => world.vars.get(v.index()),
+                Some(Target::Field(a, f)) => world.actor(a).and_then(|a| a.fields.get(f.index())),
+                _ => None,
+            };
+            if let (Some(v), Some((_, last))) = (stored, w.series.last())
+                && v.same(last)
+            {
+                continue;
+            }
             let v = value(&self.engine, world, w);
             w.sample(tick, v);
         }
