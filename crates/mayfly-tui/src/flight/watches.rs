@@ -16,6 +16,9 @@ const PLAIN: [&str; 8] = ["_", ".", ".", ":", ":", "|", "#", "#"];
 
 /// Columns of a strip.
 const STRIP: u16 = 14;
+/// Columns of the shortest strip that still tells something, and of the values beside it.
+const SHORTEST: u16 = 6;
+const VALUES: u16 = 13;
 
 pub fn facts(app: &App) -> String {
     let n = app.session.seen().iter().filter(|s| s.changed).count();
@@ -91,8 +94,9 @@ fn here(app: &App, pen: &mut Pen, area: Rect) -> u16 {
 }
 
 fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, s: &Seen, name_width: u16) {
-    let strip_at = area.right().saturating_sub(STRIP);
-    let has_strip = area.width > name_width + STRIP + 12;
+    let strip_width = area.width.saturating_sub(name_width + 2 + VALUES).min(STRIP);
+    let strip_at = area.right() - strip_width;
+    let has_strip = strip_width >= SHORTEST;
     let values_end = if has_strip { strip_at.saturating_sub(1) } else { area.right() };
     let name = if s.changed { Role::Strong } else { Role::Text };
     pen.say(area.x, area.y, name_width + 1, &s.text, name);
@@ -107,7 +111,8 @@ fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, s: &Seen, name_width: u1
         pen.say(x, area.y, room, &s.shown, Role::Dim);
     }
     if has_strip {
-        strip(app, pen, strip_at, area.y, w, if s.changed { Role::Written } else { Role::Zone });
+        let place = Rect { x: strip_at, width: strip_width, ..area };
+        strip(app, pen, place, w, if s.changed { Role::Written } else { Role::Zone });
     }
     if area.height > 1 {
         let text = match &s.writer {
@@ -129,15 +134,17 @@ fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, s: &Seen, name_width: u1
 }
 
 /// The last ten seconds up to the moment: a step line for numbers, bars for states and flags.
-fn strip(app: &App, pen: &mut Pen, x: u16, y: u16, w: &Watch, role: Role) {
+fn strip(app: &App, pen: &mut Pen, area: Rect, w: &Watch, role: Role) {
     let s = &app.session;
-    let span = 10 * u64::from(s.level.rate.0);
-    let per = span.div_ceil(u64::from(STRIP)).max(1);
+    // A young flight fills the strip with all that there is of it.
+    let span = (10 * u64::from(s.level.rate.0)).min(s.moment.tick + 1);
+    let columns = u64::from(area.width);
+    let per = span.div_ceil(columns).max(1);
     let end = s.moment.tick;
     let inside = s.moment.at != At::End;
     let mut values: Vec<Option<Value>> = vec![];
-    for i in 0..u64::from(STRIP) {
-        let back = (u64::from(STRIP) - 1 - i) * per;
+    for i in 0..columns {
+        let back = (columns - 1 - i) * per;
         let last = back == 0;
         let v = match end.checked_sub(back) {
             Some(_) if last && inside => mayfly_lab::values::of(&s.engine, &s.now.world, &w.expr, None, &[]).ok(),
@@ -168,6 +175,6 @@ fn strip(app: &App, pen: &mut Pen, x: u16, y: u16, w: &Watch, role: Role) {
             }
         };
         previous = Some(v);
-        pen.say(x + i as u16, y, 1, glyph, role);
+        pen.say(area.x + i as u16, area.y, 1, glyph, role);
     }
 }
