@@ -98,7 +98,7 @@ impl Session {
         let (w, r) = (&self.now.world, &self.engine.program.rules[rule.index()]);
         let mut out = vec![];
         let bad = |text: String| Fact { text, good: Some(false) };
-        if !w.rules[rule.index()].on {
+        if w.rules.get(rule.index()).is_some_and(|r| !r.on) {
             out.push(bad("it is switched off".into()));
         }
         if let Some(test) = &r.limits.awake

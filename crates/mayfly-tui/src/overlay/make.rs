@@ -263,11 +263,17 @@ impl Overlay {
 fn rule_entries(app: &App) -> Vec<Entry> {
     let p = &app.session.engine.program;
     let w = &app.session.now.world;
-    (0..p.rules.len())
-        .map(|r| {
-            let s = &w.rules[r];
+    // A poke is a rule by hand, which the world counts nothing of.
+    let counted = w.rules.iter().enumerate().filter(|(r, _)| !p.rules[*r].is_by_hand());
+    counted
+        .map(|(r, s)| {
             let note = format!("{} fired  {} held  {} spent", s.fired, s.held, s.spent);
-            Entry { text: p.rule_name(RuleId::at(r)), note, choice: Choice::WhyNot(RuleId::at(r)) }
+            // Two kinds may have machines of one name.
+            let rule = &p.rules[r];
+            let of_machine = rule.owner.filter(|_| rule.part.is_some());
+            let kind = of_machine.map_or(String::new(), |k| format!("{}.", p.kinds[k.index()].name));
+            let text = format!("{kind}{}", p.rule_name(RuleId::at(r)));
+            Entry { text, note, choice: Choice::WhyNot(RuleId::at(r)) }
         })
         .collect()
 }

@@ -1,0 +1,117 @@
+//! Any keys in any order, at any size of the window: nothing panics, and every frame can be drawn.
+
+use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+use mayfly_lab::session::Session;
+use mayfly_lang::check;
+use mayfly_tui::app::App;
+use mayfly_tui::theme::{Palette, Theme};
+use mayfly_tui::{run, screen};
+use proptest::prelude::*;
+use ratatui::Terminal;
+use ratatui::backend::TestBackend;
+use std::time::{Duration, Instant};
+
+const DEMO: &str = include_str!("../../../examples/weir-house.may");
+
+/// What someone does.
+#[derive(Clone, Debug)]
+enum Doing {
+    Key(KeyCode, bool),
+    /// A key that asks for a text, the text, and Enter.
+    Says(char, &'static str),
+    Resize(u16, u16),
+    /// Runs for that many milliseconds of the level.
+    Runs(u64),
+}
+
+const TEXTS: &[(char, &str)] = &[
+    ('p', "keeper.oil = 4"),
+    ('p', "move keeper to (6, 3)"),
+    ('p', "send bell(3)"),
+    ('p', "remove keeper"),
+    ('p', "remove heron"),
+    ('p', "restart"),
+    ('p', "win \"so\""),
+    ('p', "start flood for 1s"),
+    ('p', "next draw \"haul the trap\" 1 = eel"),
+    ('p', "spawn crate at (7, 3)"),
+    ('p', "lay mud at (3, 3)"),
+    ('p', "log 1 / 0"),
+    ('g', "20"),
+    ('g', "+3s"),
+    ('g', "lamps_lit == 1"),
+    ('g', "turn 2"),
+    ('w', "keeper.oil * 2"),
+    ('w', "heron.caught"),
+    ('s', "fired"),
+    ('s', "lamps_lit"),
+    ('s', "message bell"),
+    ('f', "lamp"),
+    ('r', "light"),
+    ('O', ""),
+    (';', "lane"),
+];
+
+fn doing() -> impl Strategy<Value = Doing> {
+    let letters: Vec<char> = "nbNBaAcChflLmMtTyiSOrudvx!?/<>,.+-=wpsge;q 123456".chars().collect();
+    let named = vec![
+        KeyCode::Up,
+        KeyCode::Down,
+        KeyCode::Left,
+        KeyCode::Right,
+        KeyCode::Enter,
+        KeyCode::Esc,
+        KeyCode::Tab,
+        KeyCode::BackTab,
+        KeyCode::Home,
+        KeyCode::End,
+        KeyCode::PageUp,
+        KeyCode::PageDown,
+        KeyCode::Delete,
+        KeyCode::Backspace,
+        KeyCode::F(2),
+        KeyCode::F(3),
+    ];
+    let sizes = vec![(160, 47), (80, 24), (200, 60), (100, 30), (20, 5), (1, 1), (3, 200)];
+    prop_oneof![
+        6 => (prop::sample::select(letters), prop::bool::weighted(0.1)).prop_map(|(c, alt)| Doing::Key(KeyCode::Char(c), alt)),
+        5 => prop::sample::select(named).prop_map(|k| Doing::Key(k, false)),
+        2 => prop::sample::select(TEXTS).prop_map(|(c, t)| Doing::Says(c, t)),
+        1 => prop::sample::select(sizes).prop_map(|(w, h)| Doing::Resize(w, h)),
+        1 => (0u64..3000).prop_map(Doing::Runs),
+    ]
+}
+
+fn press(app: &mut App, code: KeyCode, alt: bool) {
+    let with = if alt { KeyModifiers::ALT } else { KeyModifiers::NONE };
+    run::key(app, &KeyEvent::new(code, with), Instant::now());
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 40, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn any_keys_do_no_harm(list in prop::collection::vec(doing(), 1..60)) {
+        let c = check::check("weir-house.may", DEMO);
+        let session = Session::new(c.sources, c.level.expect("the demo loads"));
+        let mut app = App::new(session, Theme { palette: Palette::Dusk, ascii: false }, "weir-house.may".into());
+        let mut terminal = Terminal::new(TestBackend::new(160, 47)).expect("a terminal");
+        for d in &list {
+            match d {
+                Doing::Key(k, alt) => press(&mut app, *k, *alt),
+                Doing::Says(key, text) => {
+                    press(&mut app, KeyCode::Esc, false);
+                    press(&mut app, KeyCode::Esc, false);
+                    press(&mut app, KeyCode::Char(*key), false);
+                    text.chars().for_each(|c| press(&mut app, KeyCode::Char(c), false));
+                    press(&mut app, KeyCode::Enter, false);
+                }
+                Doing::Resize(w, h) => terminal = Terminal::new(TestBackend::new(*w, *h)).expect("a terminal"),
+                Doing::Runs(ms) => {
+                    app.run_for(Duration::from_millis(*ms), Instant::now() + Duration::from_millis(20));
+                }
+            }
+            terminal.draw(|f| screen::draw(&mut app, f)).expect("it draws");
+        }
+    }
+}
