@@ -139,7 +139,7 @@ pub const TABLE: &[Row] = &[
     row(
         Command::GoTo,
         "go to",
-        "a tick (634), a time (31.7s), or where something is true (lamps_lit == 3)",
+        "a tick (634), a time (31.7s), a while on (+50h), a truth (lamps_lit == 3)",
         &["g"],
         9,
         "go to",
@@ -170,7 +170,7 @@ pub const TABLE: &[Row] = &[
     row(
         Command::Poke,
         "poke",
-        "one action by hand at the next tick: lamps_lit = 4, send bell(2), move keeper to (3, 4)",
+        "one action by hand at the next tick: lamps_lit = 4, move keeper to (3, 4)",
         &["p"],
         0,
         "poke",
@@ -179,7 +179,7 @@ pub const TABLE: &[Row] = &[
     row(
         Command::Stop,
         "stop mark",
-        "puts a mark at which running pauses, or takes it away: a rule, a variable, a state, a test",
+        "puts a mark where running pauses, or takes it away: rule, value, state, test",
         &["s"],
         0,
         "stop",

@@ -11,6 +11,8 @@ pub enum Role {
     Text,
     /// What is not looked at now.
     Dim,
+    /// Text that can wait: what is yet to come in this tick, facts that nobody asked for.
+    Faint,
     /// What is hardly there: rules between panes, empty floor.
     Line,
     /// A pane's title, a name that matters.
@@ -64,6 +66,7 @@ struct Colours {
     line: Color,
     text: Color,
     dim: Color,
+    faint: Color,
     amber: Color,
     moss: Color,
     clay: Color,
@@ -93,6 +96,7 @@ const DUSK: Colours = Colours {
     line: rgb(0x3a4a45),
     text: rgb(0xd6dcd2),
     dim: rgb(0x7d8a84),
+    faint: rgb(0x5a6862),
     amber: rgb(0xf2b34b),
     moss: rgb(0x8fbf6a),
     clay: rgb(0xc9694f),
@@ -118,6 +122,7 @@ const NOON: Colours = Colours {
     line: rgb(0xb4beb2),
     text: rgb(0x1f2a27),
     dim: rgb(0x6b7871),
+    faint: rgb(0x939e95),
     amber: rgb(0x9a5b00),
     moss: rgb(0x44701d),
     clay: rgb(0xa33e22),
@@ -143,6 +148,7 @@ const SIXTEEN: Colours = Colours {
     line: Color::DarkGray,
     text: Color::Reset,
     dim: Color::DarkGray,
+    faint: Color::DarkGray,
     amber: Color::Yellow,
     moss: Color::Green,
     clay: Color::Red,
@@ -196,7 +202,7 @@ impl Theme {
                 Role::Focus => bold.add_modifier(Modifier::UNDERLINED),
                 Role::Selected => s.add_modifier(Modifier::REVERSED),
                 Role::Bar => s,
-                Role::Dim | Role::Line | Role::Floor => s.add_modifier(Modifier::DIM),
+                Role::Dim | Role::Faint | Role::Line | Role::Floor => s.add_modifier(Modifier::DIM),
                 _ => s,
             };
         };
@@ -204,6 +210,7 @@ impl Theme {
         match role {
             Role::Text => s.fg(c.text),
             Role::Dim => s.fg(c.dim),
+            Role::Faint => s.fg(c.faint),
             Role::Line => s.fg(c.line),
             Role::Strong => bold.fg(c.text),
             Role::Fired => bold.fg(c.amber),

@@ -191,14 +191,14 @@ fn rung(app: &App, pen: &mut Pen, area: Rect, r: &Rung, past: bool) {
     }
     pen.say(area.x + 3, area.y, 1, "├", Role::Line);
     let role = match r.mark {
-        _ if !past => Role::Line,
+        _ if !past => Role::Faint,
         Mark::Fired | Mark::GoesOn => Role::Fired,
         Mark::Held => Role::Held,
         Mark::Fault => Role::Fault,
         Mark::Spent | Mark::Passed | Mark::Asleep => Role::Dim,
     };
     let title = match r.mark {
-        _ if !past => Role::Line,
+        _ if !past => Role::Faint,
         Mark::Fired | Mark::GoesOn | Mark::Fault => Role::Strong,
         Mark::Held => Role::Text,
         _ => Role::Dim,
@@ -209,10 +209,10 @@ fn rung(app: &App, pen: &mut Pen, area: Rect, r: &Rung, past: bool) {
         area.x + 4,
         area.y,
         area.width - 4,
-        &[(&number, if past { Role::Dim } else { Role::Line }), (&sign, role)],
+        &[(&number, if past { Role::Dim } else { Role::Faint }), (&sign, role)],
     );
     let note_role = match r.mark {
-        _ if !past => Role::Line,
+        _ if !past => Role::Faint,
         Mark::Held => Role::Held,
         Mark::Fault => Role::Fault,
         _ => Role::Dim,
@@ -228,7 +228,7 @@ fn rung(app: &App, pen: &mut Pen, area: Rect, r: &Rung, past: bool) {
 
 /// One thing that was done, indented.
 fn effect(pen: &mut Pen, area: Rect, l: &Line, indent: u16, past: bool) {
-    let dim = |role: Role| if past { role } else { Role::Line };
+    let dim = |role: Role| if past { role } else { Role::Faint };
     let (x, y) = (area.x + indent, area.y);
     let room = area.right().saturating_sub(x);
     match &l.what {

@@ -90,7 +90,7 @@ fn ruler(pen: &mut Pen, c: &Columns, x: u16, y: u16, tick: u64) {
         if t.start / (step * c.scale) != (t.start + c.scale) / (step * c.scale) || t.start == 0 && t.end > 0 {
             let at = t.start.div_ceil(step * c.scale) * step * c.scale;
             if c.first + i64::from(i) * c.scale as i64 >= 0 && i + 8 < c.count {
-                pen.say(x + i + u16::from(at > t.start), y, 8, &at.to_string(), Role::Line);
+                pen.say(x + i + u16::from(at > t.start), y, 8, &at.to_string(), Role::Faint);
             }
         }
     }

@@ -32,7 +32,7 @@ fn title(c: &Card) -> Line {
     };
     let mut pieces = vec![(sign.to_string(), role), (c.name.clone(), name)];
     if c.entered > 0 {
-        pieces.push((format!("  {}×", c.entered), Role::Line));
+        pieces.push((format!("  {}×", c.entered), Role::Faint));
     }
     if c.previous {
         pieces.push(("  came from here".into(), Role::Dim));
@@ -52,7 +52,7 @@ fn way(w: &Way, active: bool, last: bool) -> Line {
     if w.taken > 0 {
         pieces.push((format!("{}× ", w.taken), Role::Dim));
     }
-    pieces.push((w.label.clone(), if active { Role::Dim } else { Role::Line }));
+    pieces.push((w.label.clone(), if active { Role::Dim } else { Role::Faint }));
     Line { pieces }
 }
 

@@ -128,7 +128,7 @@ fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, s: &Seen, name_width: u1
             area.y + 1,
             area.width.saturating_sub(2),
             &text,
-            if s.changed { Role::Dim } else { Role::Line },
+            if s.changed { Role::Dim } else { Role::Faint },
         );
     }
 }

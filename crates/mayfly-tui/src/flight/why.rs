@@ -191,7 +191,7 @@ fn why_not(w: &WhyNot) -> Vec<Said> {
         (Some(m), Some(f)) => format!("last judged at tick {}, last fired at tick {f}", m.tick),
     };
     let along = if w.last.is_some() { "   N B go along its judgements" } else { "" };
-    out.push(vec![label("before"), (last, Role::Dim), (along.into(), Role::Line)]);
+    out.push(vec![label("before"), (last, Role::Dim), (along.into(), Role::Faint)]);
     if !w.doc.is_empty() {
         out.push(vec![label("text"), (w.doc.clone(), Role::Dim)]);
     }
@@ -227,7 +227,7 @@ fn writers(s: &Session, i: usize) -> Vec<Said> {
         Some((_, tick)) => out.push(vec![
             label("written"),
             (format!("last at tick {tick}"), Role::Text),
-            ("   B goes there".into(), Role::Line),
+            ("   B goes there".into(), Role::Faint),
         ]),
         None => out.push(vec![label("written"), ("not yet in this flight: it has its first value".into(), Role::Text)]),
     }

@@ -138,7 +138,7 @@ impl Overlay {
             let n = i + 1;
             let here = (first..=last).contains(&n);
             vec![
-                (format!("{n:>5}  "), if here { Role::Fired } else { Role::Line }),
+                (format!("{n:>5}  "), if here { Role::Fired } else { Role::Faint }),
                 (l.to_string(), if here { Role::Text } else { Role::Dim }),
             ]
         };
