@@ -87,6 +87,9 @@ impl<R: Recorder> Turn<'_, R> {
             let gap = top - foot;
             if gap > -NEAR * 10.0 && gap < room - NEAR {
                 (room, into) = (gap.max(0.0), Some(what));
+            } else if into.is_none() && gap <= room + NEAR && gap > NEAR {
+                // It lands exactly where this tick takes it.
+                into = Some(what);
             }
         };
         let columns =
@@ -183,17 +186,17 @@ impl<R: Recorder> Turn<'_, R> {
         self.carry(id, from, to, cause);
     }
 
-    /// With `edges wrap`, who walks over one edge goes on at the other.
-    pub fn wrap(&mut self, id: ActorId) {
+    /// With `edges wrap`, who walks over one edge goes on at the other: gives by how much it was put over.
+    pub fn wrap(&mut self, id: ActorId) -> (f64, f64) {
         let a = &mut self.world.actors[id.index()];
         let map = &self.program.maps[a.at.area.index()];
         if self.program.edges != Edges::Wrap || map.width == 0 {
-            return;
+            return (0.0, 0.0);
         }
         let round = |n: f64, size: i64| ((n + 0.5) / size as f64).floor() * -(size as f64);
         let (dx, dy) = (round(a.at.x, map.width), round(a.at.y, map.height));
         if dx == 0.0 && dy == 0.0 {
-            return;
+            return (0.0, 0.0);
         }
         let shift = |p: &mut Point| (p.x, p.y) = (p.x + dx, p.y + dy);
         shift(&mut a.at);
@@ -203,6 +206,7 @@ impl<R: Recorder> Turn<'_, R> {
         }
         a.walk.drop_plan();
         a.jumped = true;
+        (dx, dy)
     }
 
     /// A press begins a step to the next cell's centre; where that is not free, it only turns and bumps.
@@ -224,8 +228,15 @@ impl<R: Recorder> Turn<'_, R> {
         }
     }
 
-    /// A move was stopped. It is told once, and not again while that contact lasts.
+    /// A move was stopped in step 2. It is told once, and not again while that contact lasts.
     pub fn bump(&mut self, id: ActorId, into: BumpInto, cause: Cause) {
+        if let Some(what) = self.stopped(id, into, cause) {
+            self.queue.push_back(Queued { what, cause });
+        }
+    }
+
+    /// A move was stopped; gives what that is where it is new.
+    pub fn stopped(&mut self, id: ActorId, into: BumpInto, cause: Cause) -> Option<Happening> {
         let (other_at, other_facing) = match into {
             BumpInto::Actor(b) => {
                 let b = &self.world.actors[b.index()];
@@ -236,16 +247,15 @@ impl<R: Recorder> Turn<'_, R> {
         let a = &mut self.world.actors[id.index()];
         let bump = Bump { into, at: a.at, facing: a.facing, other_at, other_facing };
         if a.bump.as_deref() == Some(&bump) {
-            return;
+            return None;
         }
         a.bump = Some(Box::new(bump));
         a.stirred = true;
         a.moved_by = cause;
-        let what = match into {
+        Some(match into {
             BumpInto::Actor(b) => Happening::BumpsActor(id, b),
             BumpInto::Tile(t) => Happening::BumpsTile(id, t),
             BumpInto::Edge => Happening::BumpsEdge(id),
-        };
-        self.queue.push_back(Queued { what, cause });
+        })
     }
 }

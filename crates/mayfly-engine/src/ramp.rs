@@ -88,7 +88,7 @@ impl<R: Recorder> Turn<'_, R> {
             r.done += 1;
             let value = r.value();
             let goes_on = if r.slide {
-                self.slide_on(&r, &value)
+                self.slide_on(&mut r, &value)
             } else {
                 self.write(r.target, value, r.pc, self.program.spans[r.pc as usize]).is_ok()
             };
@@ -101,14 +101,22 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     /// One tick of a slide; false where a solid stops it.
-    fn slide_on(&mut self, r: &Ramp, value: &Value) -> bool {
+    fn slide_on(&mut self, r: &mut Ramp, value: &Value) -> bool {
         let (Target::Attr(id, _), Value::Point(to)) = (r.target, value) else { return false };
         let from = self.world.actors[id.index()].at;
         let (to, into) = self.way(id, from, *to);
         if to != from {
             let a = &mut self.world.actors[id.index()];
             (a.at, a.stirred) = (to, true);
-            let cause = self.note(|| Rec::Moved { actor: id, from, to, cause: r.cause });
+            let (dx, dy) = self.wrap(id);
+            for end in [&mut r.from, &mut r.to] {
+                if let Value::Point(p) = end {
+                    (p.x, p.y) = (p.x + dx, p.y + dy);
+                }
+            }
+            let to = self.world.actors[id.index()].at;
+            let because = r.cause;
+            let cause = self.note(|| Rec::Moved { actor: id, from, to, cause: because });
             self.world.actors[id.index()].moved_by = cause;
             self.stopper_changed(id);
             self.carry(id, from, to, cause);
@@ -123,17 +131,15 @@ impl<R: Recorder> Turn<'_, R> {
     pub fn shove(&mut self, id: ActorId, by: Point, pc: u32) {
         let from = self.world.actors[id.index()].at;
         let (at, into) = self.way(id, from, Point { x: from.x + by.x, y: from.y + by.y, area: from.area });
-        if let Some(into) = into {
-            let a = &mut self.world.actors[id.index()];
-            a.at = at;
-            let cause = a.moved_by;
-            self.bump(id, into, cause);
-        }
-        let a = &mut self.world.actors[id.index()];
-        a.at = at;
+        self.world.actors[id.index()].at = at;
+        self.wrap(id);
         self.displaced(id);
-        let cause = self.note(|| Rec::Put { actor: id, from, to: at, pc });
+        let to = self.world.actors[id.index()].at;
+        let cause = self.note(|| Rec::Put { actor: id, from, to, pc });
         self.world.actors[id.index()].moved_by = cause;
+        if let Some(what) = into.and_then(|into| self.stopped(id, into, cause)) {
+            self.cause(what, cause);
+        }
     }
 }
 
