@@ -9,6 +9,7 @@ use crate::commands::Command;
 use crate::keys::Keys;
 use crate::overlay::Overlay;
 use crate::pen::Hit;
+use crate::seek::Seeking;
 use crate::theme::Theme;
 use mayfly_base::*;
 use mayfly_engine::world::MachineKey;
@@ -150,6 +151,8 @@ pub struct App {
     pub filter: [String; 2],
     /// A new text that is being flown.
     pub refly: Option<Box<Refly>>,
+    /// What is being sought.
+    pub seeking: Option<Seeking>,
     /// Where the flight parts from the one before the last edit.
     pub parts_at: Option<u64>,
     /// What the world outside has to write.
@@ -195,6 +198,7 @@ impl App {
             machine: None,
             filter: Default::default(),
             refly: None,
+            seeking: None,
             parts_at: None,
             to_write: vec![],
             size: (0, 0),

@@ -26,6 +26,7 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
         (_, true) => "ended",
         (true, _) if live => "running",
         (true, _) => "replaying",
+        _ if app.seeking.is_some() => "on the way",
         _ if live => "paused at the live edge",
         _ => "paused in the past",
     };

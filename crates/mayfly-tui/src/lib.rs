@@ -19,6 +19,7 @@ mod pen;
 mod play;
 pub mod run;
 pub mod screen;
+pub mod seek;
 mod selection;
 mod strand;
 pub mod terminal;

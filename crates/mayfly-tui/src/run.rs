@@ -69,7 +69,7 @@ fn turns(app: &mut App, screen: &mut Screen, news: &Receiver<News>, write: Write
             screen.draw(|f| screen::draw(app, f))?;
             stale = false;
         }
-        let wait = if app.refly.is_some() {
+        let wait = if app.refly.is_some() || app.seeking.is_some() {
             Duration::ZERO
         } else if app.running {
             FRAME.saturating_sub(last.elapsed())
@@ -106,6 +106,7 @@ fn turns(app: &mut App, screen: &mut Screen, news: &Receiver<News>, write: Write
         }
         let now = Instant::now();
         stale |= app.fly_again(now + FRAME / 2);
+        stale |= app.seek_for(Instant::now() + FRAME / 2);
         let passed = now.duration_since(last);
         if app.running {
             app.release_keys(now);
@@ -122,6 +123,10 @@ fn turns(app: &mut App, screen: &mut Screen, news: &Receiver<News>, write: Write
 /// One key.
 pub fn key(app: &mut App, k: &KeyEvent, now: Instant) -> Effect {
     app.is_new = false;
+    // Any key ends a way that is under way; Esc does no more than that.
+    if k.kind != KeyEventKind::Release && app.stop_seeking() && k.code == KeyCode::Esc {
+        return Effect::None;
+    }
     if !app.overlays.is_empty() {
         return if k.kind == KeyEventKind::Release { Effect::None } else { overlay::key(app, k) };
     }

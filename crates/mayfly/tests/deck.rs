@@ -92,3 +92,18 @@ fn settings_give_keys_and_speed_and_say_what_is_wrong_with_them() {
     t.see(&["settings.toml: `n` is the key of `step forward` and of `step back`"]);
     t.keys(&["n"]).see(&["tick 1 "]);
 }
+
+#[test]
+fn a_far_way_is_gone_between_frames_and_ends_at_a_key() {
+    let dir = tempfile::tempdir().expect("a folder");
+    let path = room(dir.path());
+    let t = Terminal::open((160, 47), &["open", &path]);
+    t.see(&["tick 0"]);
+    t.keys(&["g"]).typed("9000000").keys(&["Enter"]).see(&["on the way to tick 9000000", "Esc ends it"]);
+    t.keys(&["Escape"]).see(&["ended at tick", "paused at the live edge"]);
+    t.keys(&["Home", "g"]).typed("visits == 77").keys(&["Enter"]).see(&["visits == 77: not true up to tick"]);
+    t.keys(&["b"]).gone("Esc ends the search");
+    t.keys(&["g"]).typed("30").keys(&["Enter"]).see(&["tick 30 "]);
+    t.keys(&["g"]).typed("+2s").keys(&["Enter"]).see(&["tick 50 "]);
+    t.keys(&["q"]).see(&["status 0"]);
+}

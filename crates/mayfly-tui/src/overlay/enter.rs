@@ -4,15 +4,15 @@
 
 use super::{LineFor, watch};
 use crate::app::{App, Pane};
-use mayfly_base::Value;
-use mayfly_lab::session::{At, Moment};
+use crate::seek::Goal;
+use mayfly_lab::values::Needs;
 use std::time::{Duration, Instant};
 
-/// Ticks that a search runs the level on.
-const SEARCH: u64 = 10_000_000;
+/// How far ahead one can go at once.
+const MOST_AHEAD: u64 = 10_000_000;
 
-/// How long a search or a way to a far tick may take before it asks whether to go on.
-const PATIENCE: Duration = Duration::from_secs(2);
+/// What is found so soon is shown in the next frame; what takes longer goes on between frames.
+const AT_ONCE: Duration = Duration::from_millis(80);
 
 pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> {
     let typed = typed.trim();
@@ -61,59 +61,20 @@ pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> 
         Err(_) => mayfly_lang::check::duration(text, rate).filter(|d| *d >= 0).map(|d| rate.ticks_from_zero(d)),
     };
     let tick = tick.map(|t| t.saturating_add(on));
+    let near = Instant::now() + AT_ONCE;
     if let Some(tick) = tick {
-        if tick > app.session.last_tick() + 10_000_000 {
+        if tick > app.session.last_tick() + MOST_AHEAD {
             return Err("that lies more than 10,000,000 ticks ahead".into());
         }
-        let end = Instant::now() + PATIENCE;
-        let reached = app.session.go_to_tick(tick, || Instant::now() < end);
-        app.follow();
-        if reached < tick && app.session.has_ended() {
-            app.say(format!("the level ended at tick {reached}"));
-        } else if reached < tick {
-            return Err(format!("at tick {reached} by now; Enter goes on"));
-        }
+        app.seek(Goal::Tick(tick), near);
         return Ok(());
     }
-    search(app, typed)
-}
-
-/// The next moment at which an expression is true: in the flight, then by running on.
-fn search(app: &mut App, typed: &str) -> Result<(), String> {
     let (expr, ty) =
         mayfly_lang::check::expression(&app.session.level, typed).map_err(|d| format!("{}; {}", d.message, d.help))?;
     if ty != mayfly_lang::types::Ty::Flag {
         return Err("write a tick, a time such as 31.7s, or something that is true or false".into());
     }
-    let s = &mut app.session;
-    let engine = s.engine.clone();
-    let holds = |world: &mayfly_engine::World| {
-        mayfly_lab::values::of(&engine, world, &expr, None, &[]) == Ok(Value::Flag(true))
-    };
-    let from = s.moment.tick + 1;
-    let mut found = None;
-    let live = s.history.live_tick();
-    s.history.scan(&engine, from, live, |tick, _, world| {
-        if holds(world) {
-            found = Some(tick);
-        }
-        found.is_some()
-    });
-    let end = Instant::now() + PATIENCE;
-    if found.is_none() {
-        found = s.run_until(SEARCH, || Instant::now() < end, holds);
-    }
-    match found {
-        Some(tick) => app.go(Moment { tick, at: At::End }),
-        None => {
-            let last = app.session.last_tick();
-            app.go(Moment { tick: last, at: At::End });
-            return Err(if app.session.has_ended() {
-                "not true before the level ends".into()
-            } else {
-                format!("not true up to tick {last}; Enter searches on")
-            });
-        }
-    }
+    let needs = Needs::of(&expr);
+    app.seek(Goal::True(Box::new(expr), needs, typed.into()), near);
     Ok(())
 }

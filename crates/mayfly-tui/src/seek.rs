@@ -1,0 +1,127 @@
+//! Going to a tick that lies far ahead, or to where something is true: a slice at a time between frames,
+//! so that a key is seen at once and `Esc` ends it.
+//!
+//! Not here: how a flight comes to a tick (`mayfly_lab::step`).
+//!
+//! Invariant: nothing here takes longer than it was given, but for one tick; the moment moves only to
+//! where it was sought.
+
+use crate::app::App;
+use mayfly_base::Value;
+use mayfly_base::code::Expr;
+use mayfly_engine::World;
+use mayfly_lab::session::{At, Moment};
+use mayfly_lab::values::{self, Needs};
+use std::time::Instant;
+
+/// Ticks that a search runs the level on.
+const MOST: u64 = 10_000_000;
+/// Ticks of the flight that are looked through between two looks at the clock.
+const PIECE: u64 = 256;
+
+/// What is sought.
+pub enum Goal {
+    Tick(u64),
+    /// The next tick at whose end it is true, as it was typed.
+    True(Box<Expr>, Needs, String),
+}
+
+pub struct Seeking {
+    pub goal: Goal,
+    /// The tick from which on nothing was looked at yet.
+    next: u64,
+    /// The tick at which a search ends.
+    end: u64,
+}
+
+impl App {
+    /// Begins to go there; what is near is reached at once.
+    pub fn seek(&mut self, goal: Goal, until: Instant) {
+        let next = self.session.moment.tick + 1;
+        let end = self.session.last_tick().saturating_add(MOST);
+        self.seeking = Some(Seeking { goal, next, end });
+        self.seek_for(until);
+    }
+
+    /// Ends a search; true where there was one.
+    pub fn stop_seeking(&mut self) -> bool {
+        let was = self.seeking.take().is_some();
+        if was {
+            self.say(format!("ended at tick {}", self.session.last_tick()));
+        }
+        was
+    }
+
+    /// Goes on with what is sought; true where anything is to be seen of it.
+    pub fn seek_for(&mut self, until: Instant) -> bool {
+        let Some(mut s) = self.seeking.take() else { return false };
+        let done = match &s.goal {
+            Goal::Tick(tick) => self.seek_tick(*tick, until),
+            Goal::True(..) => self.seek_truth(&mut s, until),
+        };
+        if !done {
+            self.seeking = Some(s);
+        }
+        true
+    }
+
+    fn seek_tick(&mut self, tick: u64, until: Instant) -> bool {
+        let reached = self.session.go_to_tick(tick, || Instant::now() < until);
+        self.follow();
+        if let Some((i, _)) = self.session.stops.hit.take() {
+            let text = self.session.stops.all.get(i).map_or("", |s| s.text.as_str());
+            self.say(format!("stopped at {text}"));
+            return true;
+        }
+        if reached < tick && self.session.has_ended() {
+            self.say(format!("the level ended at tick {reached}"));
+            return true;
+        }
+        if reached < tick {
+            self.say(format!("on the way to tick {tick}: {}%   Esc ends it", reached * 100 / tick));
+        }
+        let there = reached >= tick;
+        if there {
+            self.message = (String::new(), false);
+        }
+        there
+    }
+
+    fn seek_truth(&mut self, s: &mut Seeking, until: Instant) -> bool {
+        let Goal::True(expr, needs, text) = &s.goal else { return true };
+        let engine = self.session.engine.clone();
+        let holds = |w: &World| values::by_needs(&engine, w, expr, *needs, None, &[]) == Ok(Value::Flag(true));
+        let mut found = None;
+        let live = self.session.history.live_tick();
+        while found.is_none() && s.next < live && Instant::now() < until {
+            let to = (s.next + PIECE).min(live);
+            self.session.history.scan_worlds(&engine, s.next, to, |tick, w| {
+                if found.is_none() && holds(w) {
+                    found = Some(tick);
+                }
+            });
+            s.next = to;
+        }
+        if found.is_none() && s.next >= live && Instant::now() < until {
+            let left = s.end.saturating_sub(live);
+            found = self.session.run_until(left, || Instant::now() < until, holds);
+            s.next = self.session.history.live_tick();
+        }
+        if let Some(tick) = found {
+            self.say(format!("{text}: true at the end of tick {tick}"));
+            self.go(Moment { tick, at: At::End });
+            return true;
+        }
+        let last = self.session.last_tick();
+        if s.next > last && self.session.has_ended() {
+            self.say_error(format!("{text}: not true before the level ends"));
+            return true;
+        }
+        if s.next >= s.end {
+            self.say_error(format!("{text}: not true up to tick {last}"));
+            return true;
+        }
+        self.say(format!("{text}: not true up to tick {}   Esc ends the search", s.next.saturating_sub(1)));
+        false
+    }
+}
