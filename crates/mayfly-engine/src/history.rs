@@ -15,11 +15,26 @@ use crate::renew::Kept;
 use crate::tick::{Engine, Held, Input};
 use crate::world::World;
 use std::collections::BTreeMap;
+use std::sync::{Arc, Mutex};
 
 /// Bytes that all keyframes may take, about.
 pub const MOST_BYTES: usize = 160 << 20;
 /// Keyframes kept at most.
 const MOST_FRAMES: usize = 4096;
+
+/// A world that is kept. The lock only lets it be shared and sent: nobody ever changes it.
+#[derive(Clone, Debug)]
+struct Frame(Arc<Mutex<World>>);
+
+impl Frame {
+    fn of(world: &World) -> Self {
+        Self(Arc::new(Mutex::new(world.clone())))
+    }
+
+    fn world(&self) -> World {
+        self.0.lock().unwrap_or_else(std::sync::PoisonError::into_inner).clone()
+    }
+}
 
 /// What is kept of every tick.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -35,7 +50,8 @@ pub struct History {
     /// What was kept from earlier runs when it began.
     pub kept: Kept,
     inputs: BTreeMap<u64, Vec<Input>>,
-    frames: Vec<(u64, World)>,
+    /// Courses of one flight share them.
+    frames: Vec<(u64, Frame)>,
     /// A keyframe each so many ticks.
     spacing: u64,
     live: World,
@@ -80,7 +96,7 @@ impl History {
             seed,
             kept,
             inputs: BTreeMap::new(),
-            frames: vec![(0, world.clone())],
+            frames: vec![(0, Frame::of(&world))],
             spacing: 128,
             live: world,
             first,
@@ -124,7 +140,7 @@ impl History {
     }
 
     fn keep_frame(&mut self) {
-        self.frames.push((self.live.next, self.live.clone()));
+        self.frames.push((self.live.next, Frame::of(&self.live)));
         let bytes = weight(&self.live) * self.frames.len();
         if self.frames.len() > MOST_FRAMES || bytes > MOST_BYTES && self.frames.len() > 2 {
             self.spacing *= 2;
@@ -177,13 +193,13 @@ impl History {
         let frame = &self.frames[at];
         let from = match &self.near {
             Some((t, w)) if *t <= tick && *t > frame.0 => w.clone(),
-            _ => frame.1.clone(),
+            _ => frame.1.world(),
         };
         let world = self.run_from(engine, from, tick);
         // A little before the moment, so that steps back find it too.
         let early = tick.saturating_sub(8);
         if self.near.as_ref().is_none_or(|(t, _)| *t > tick || tick - *t > 16) && early > frame.0 {
-            let w = self.run_from(engine, self.frames[at].1.clone(), early);
+            let w = self.run_from(engine, self.frames[at].1.world(), early);
             self.near = Some((early, w));
         }
         world
