@@ -49,7 +49,7 @@ impl Session {
     pub fn next_difference(&self, forward: bool) -> Option<u64> {
         let (then, until) = (self.then.as_ref()?, self.shared_ticks()?);
         let here = self.moment.tick;
-        let range = if forward { here + 1..until } else { 0..here.min(until) };
+        let range = if forward { (here + 1).min(until)..until } else { 0..here.min(until) };
         let within = |l: &[(u64, u64)]| -> Vec<(u64, u64)> {
             l[l.partition_point(|(t, _)| *t < range.start)..l.partition_point(|(t, _)| *t < range.end)].to_vec()
         };

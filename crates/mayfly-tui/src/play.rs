@@ -71,6 +71,8 @@ impl App {
             Reloaded::Same => self.refly = None,
             Reloaded::Begun(refly) => {
                 self.running = false;
+                // What is sought is said in the words of the old text.
+                self.seeking = None;
                 self.refly = Some(refly);
                 self.fly_again(Instant::now() + AT_ONCE);
             }

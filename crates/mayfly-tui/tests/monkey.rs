@@ -22,6 +22,8 @@ enum Doing {
     Resize(u16, u16),
     /// Runs for that many milliseconds of the level.
     Runs(u64),
+    /// Saves another text of the level, the part before `=>` replaced.
+    Edits(&'static str),
 }
 
 const TEXTS: &[(char, &str)] = &[
@@ -41,6 +43,8 @@ const TEXTS: &[(char, &str)] = &[
     ('g', "+3s"),
     ('g', "lamps_lit == 1"),
     ('g', "turn 2"),
+    ('g', "400000"),
+    ('g', "warmth == 1234"),
     ('w', "keeper.oil * 2"),
     ('w', "heron.caught"),
     ('s', "fired"),
@@ -50,6 +54,17 @@ const TEXTS: &[(char, &str)] = &[
     ('r', "light"),
     ('O', ""),
     (';', "lane"),
+];
+
+const EDITS: &[&str] = &[
+    "=>",
+    "lamps_lit += 1=>lamps_lit += 2",
+    "var warmth =>var cold = 3\nvar warmth ",
+    "rule \"hear the bell\"=>rule \"hear it\"",
+    "place heron at (23, 4) facing west=>",
+    "kind trap {=>kind trapp {",
+    "state wary {=>state wary { wait 1s ",
+    "then { checkpoint keeper }=>then { win \"at once\" }",
 ];
 
 fn doing() -> impl Strategy<Value = Doing> {
@@ -79,6 +94,7 @@ fn doing() -> impl Strategy<Value = Doing> {
         2 => prop::sample::select(TEXTS).prop_map(|(c, t)| Doing::Says(c, t)),
         1 => prop::sample::select(sizes).prop_map(|(w, h)| Doing::Resize(w, h)),
         1 => (0u64..3000).prop_map(Doing::Runs),
+        1 => prop::sample::select(EDITS).prop_map(Doing::Edits),
     ]
 }
 
@@ -108,7 +124,14 @@ proptest! {
                 }
                 Doing::Resize(w, h) => terminal = Terminal::new(TestBackend::new(*w, *h)).expect("a terminal"),
                 Doing::Runs(ms) => {
-                    app.run_for(Duration::from_millis(*ms), Instant::now() + Duration::from_millis(20));
+                    let until = Instant::now() + Duration::from_millis(20);
+                    app.run_for(Duration::from_millis(*ms), until);
+                    app.seek_for(until);
+                    app.fly_again(until);
+                }
+                Doing::Edits(edit) => {
+                    let (from, to) = edit.split_once("=>").expect("an edit has two sides");
+                    app.take_text(check::check("weir-house.may", &DEMO.replacen(from, to, 1)));
                 }
             }
             terminal.draw(|f| screen::draw(&mut app, f)).expect("it draws");

@@ -52,6 +52,11 @@ impl Desk {
         self.terminal.backend().to_string()
     }
 
+    /// The rows of the drawer.
+    fn drawer(&mut self) -> String {
+        self.shown().lines().skip(34).collect::<Vec<_>>().join("\n")
+    }
+
     /// The keeper fills the can and lights the first lamp; the moment is that of the lamp.
     fn lit() -> Self {
         Self::lit_on(160, 47)
@@ -81,6 +86,28 @@ fn a_small_terminal_shows_one_pane_at_a_time() {
     let cascade = d.shown();
     d.press(KeyCode::Tab);
     insta::assert_snapshot!(format!("{cascade}\n{}", d.shown()));
+}
+
+#[test]
+fn the_drawer_shows_lanes_and_machines() {
+    let mut d = Desk::lit();
+    d.press(KeyCode::Char('l'));
+    let lanes = d.drawer();
+    d.press(KeyCode::Char('m'));
+    d.press(KeyCode::Char('M'));
+    insta::assert_snapshot!(format!("{lanes}\n{}", d.drawer()));
+}
+
+#[test]
+fn then_and_now_stand_beside_each_other() {
+    let mut d = Desk::lit();
+    let edited = DEMO.replacen("    send bell(lamps_lit)", "    if lamps_lit > 2 { send bell(lamps_lit) }", 1);
+    d.app.take_text(check::check("weir-house.may", &edited));
+    while d.app.refly.is_some() {
+        d.app.fly_again(Instant::now() + Duration::from_secs(1));
+    }
+    d.press(KeyCode::Char('t'));
+    insta::assert_snapshot!(d.shown());
 }
 
 #[test]
