@@ -30,7 +30,7 @@ impl Rate {
     pub fn rounds(self, micros: Micros) -> bool {
         let rest = (i128::from(micros) * i128::from(self.0)).rem_euclid(1_000_000);
         let slack = i128::from(self.0);
-        rest > slack && 1_000_000 - rest > slack
+        micros == 0 || rest > slack && 1_000_000 - rest > slack
     }
 
     /// The length of `ticks` ticks, to the nearest microsecond.

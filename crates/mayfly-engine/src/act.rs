@@ -445,7 +445,10 @@ impl<R: Recorder> Turn<'_, R> {
             r.me == Some(id) || r.own()[..n].contains(&Value::Actor(id))
         };
         self.world.runs.retain(|r| !bound(r));
-        self.world.later.retain(|l| l.me != Some(id));
+        let rules = &self.program.rules;
+        let kept_for =
+            |l: &Later| l.me == Some(id) || l.locals[..rules[l.rule.index()].bound].contains(&Value::Actor(id));
+        self.world.later.retain(|l| !kept_for(l));
         self.world.down.retain(|(a, _), _| *a != id);
         self.world.machines.retain(|(_, of), _| *of != Some(id));
         self.world.signs.retain(|s| s.me != Some(id) && s.on != Some(id));

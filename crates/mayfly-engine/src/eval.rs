@@ -63,6 +63,16 @@ impl Scope<'_> {
             K::Var(v) => self.world.vars[v.index()].clone(),
             K::Local(s) => locals[*s as usize].clone(),
             K::Myself => self.me.map_or(Value::None, |a| self.world.as_value(a)),
+            K::As(a, kind) => {
+                let v = self.eval(a, locals)?;
+                let id = self.id(a, locals)?;
+                if !self.program.is_kind(self.world.actors[id.index()].kind, *kind) {
+                    let name = &self.program.kinds[kind.index()].name;
+                    let text = format!("{} is no {name}", v.show(&crate::names::Named(self.program, self.world), None));
+                    return Err(Fault::new(FaultKind::None, text, e.span));
+                }
+                v
+            }
             K::Field(a, f) => {
                 let actor = self.actor(a, locals)?;
                 actor

@@ -30,6 +30,9 @@ impl<R: Recorder> Turn<'_, R> {
                 self.begin_loop(&run);
             }
             Ok(Halt::Wait(wait)) => {
+                if self.is_bound_to_gone(&run) {
+                    return;
+                }
                 if self.world.runs.len() >= MOST_RUNS {
                     let span = self.program.spans[run.pc as usize];
                     self.fault(
@@ -50,13 +53,20 @@ impl<R: Recorder> Turn<'_, R> {
         }
     }
 
-    /// An event that `again later` kept for this run is judged in the next round.
+    /// Events that `again later` kept for this run are judged in the next round, in the order in which they came.
     fn run_ended(&mut self, run: &Run) {
-        let same = |l: &Later| l.rule == run.rule && l.me == run.me && self.same_actors(l.rule, &l.locals, run.own());
-        if let Some(i) = self.world.later.iter().position(same) {
-            let cause = self.world.later[i].cause;
-            self.cause(Happening::Later(i as u32), cause);
+        let same = |l: &&Later| l.rule == run.rule && l.me == run.me && self.same_actors(l.rule, &l.locals, run.own());
+        let kept: Vec<(u64, Cause)> = self.world.later.iter().filter(same).map(|l| (l.id, l.cause)).collect();
+        for (id, cause) in kept {
+            self.cause(Happening::Later(id), cause);
         }
+    }
+
+    /// True where an actor that the run is bound to was removed: then it waits for nothing more.
+    fn is_bound_to_gone(&self, run: &Run) -> bool {
+        let bound = self.program.rules[run.rule.index()].bound;
+        let own = run.own()[..bound].iter().filter_map(|v| if let Value::Actor(a) = v { Some(*a) } else { None });
+        own.chain(run.me).any(|a| self.world.actors[a.index()].gone)
     }
 
     /// True where two frames of a rule are about the same actors.

@@ -177,6 +177,10 @@ impl Scope<'_> {
         let mut best: Option<(f64, ActorId)> = None;
         for (id, a) in self.world.ones() {
             self.step(1, span)?;
+            // Who is disabled is as if absent.
+            if !a.is_zone && !a.enabled {
+                continue;
+            }
             if a.zone.is_some() && !matches!(o.of, WhoSet::Kind(_) | WhoSet::Held(_)) {
                 continue;
             }

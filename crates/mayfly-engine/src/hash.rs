@@ -132,7 +132,9 @@ pub fn state_hash(w: &World) -> u64 {
         }
         h.n(a.pressed.as_deref().map_or(9, |(d, _)| (*d).into()));
         h.n(u64::from(a.frozen));
+        h.n(u64::from(a.bump.is_some()));
         h.point(a.checkpoint.0);
+        h.n(a.checkpoint.1.into());
         if let Some(o) = a.walk.as_deref() {
             h.order(o);
         }
@@ -145,6 +147,7 @@ pub fn state_hash(w: &World) -> u64 {
     for t in &w.timers {
         h.n(u64::from(t.running));
         h.n(if t.running { t.due } else { t.left });
+        h.n(t.order);
     }
     for r in &w.rules {
         for n in [u64::from(r.on), r.fired, r.held, r.spent] {
@@ -175,8 +178,16 @@ pub fn state_hash(w: &World) -> u64 {
             }
         }
     }
+    for l in &w.later {
+        h.n(l.id);
+        h.n(l.rule.0.into());
+        h.id(l.me);
+        l.locals.iter().for_each(|v| h.value(v));
+    }
     for m in &w.mail {
         h.n(m.due);
+        h.n(m.order);
+        m.to.iter().flatten().for_each(|a| h.id(Some(*a)));
         h.n(m.message.0.into());
         m.args.iter().for_each(|v| h.value(v));
     }

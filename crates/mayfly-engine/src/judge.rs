@@ -115,7 +115,7 @@ impl<R: Recorder> Turn<'_, R> {
         }
         match q.what {
             Happening::Resumes(id) => return self.resume(id, q.cause),
-            Happening::Later(i) => return self.judge_later(i as usize),
+            Happening::Later(id) => return self.judge_later(id),
             Happening::MachinesBegin(of) => return self.machines_begin(of),
             Happening::Transits(rule, me) => {
                 self.begin_event();
@@ -239,11 +239,15 @@ impl<R: Recorder> Turn<'_, R> {
         }
     }
 
-    fn judge_later(&mut self, i: usize) {
-        if i >= self.world.later.len() {
+    /// Judges an event that `again later` kept, from its clauses on; while another run waits it stays kept.
+    fn judge_later(&mut self, id: u64) {
+        let Some(i) = self.world.later.iter().position(|l| l.id == id) else { return };
+        let l = &self.world.later[i];
+        if (0..self.world.runs.len()).any(|r| self.is_same_run(r, l.rule, l.me, &l.locals)) {
             return;
         }
         let l = self.world.later.remove(i);
+        self.begin_event();
         self.judge(l.rule, l.when, l.me, l.locals, l.cause, true);
     }
 
@@ -276,8 +280,8 @@ impl<R: Recorder> Turn<'_, R> {
         match outcome.verdict {
             Verdict::Fired => state.fired += 1,
             Verdict::Held { .. } => state.held += 1,
+            Verdict::Spent(Spent::Kept) | Verdict::Asleep | Verdict::PassedOver => {}
             Verdict::Spent(_) => state.spent += 1,
-            Verdict::Asleep | Verdict::PassedOver => {}
         }
         if outcome.verdict == Verdict::Fired {
             self.passed.extend(group);
@@ -352,7 +356,8 @@ impl<R: Recorder> Turn<'_, R> {
             match r.limits.again {
                 Again::Skip if waiting => return no(Verdict::Spent(Spent::Waiting)),
                 Again::Later if waiting => {
-                    self.world.later.push(Later { rule, when, me, locals: locals.to_vec(), cause: event });
+                    let id = self.order();
+                    self.world.later.push(Later { id, rule, when, me, locals: locals.to_vec(), cause: event });
                     return no(Verdict::Spent(Spent::Kept));
                 }
                 _ => {}
@@ -404,9 +409,10 @@ impl<R: Recorder> Turn<'_, R> {
         self.go_on(run, false);
     }
 
-    /// Runs that wait for an event: each for which it fits goes on.
+    /// Runs that wait for an event: each for which it fits goes on, but none that began to wait because of it.
     fn judge_waits(&mut self, rule: RuleId, q: &Queued, event: &mut Option<Cause>) {
-        let waits = |r: &Run| matches!(r.wait, Wait::Event(e, _) if e == rule);
+        let before = self.begun_before;
+        let waits = |r: &Run| r.id <= before && matches!(r.wait, Wait::Event(e, _) if e == rule);
         let ids: Vec<u64> = self.world.runs.iter().filter(|r| waits(r)).map(|r| r.id).collect();
         for id in ids {
             let Some(i) = self.world.runs.iter().position(|r| r.id == id && waits(r)) else { continue };

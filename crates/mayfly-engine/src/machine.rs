@@ -30,6 +30,7 @@ impl<R: Recorder> Turn<'_, R> {
     pub fn begin_event(&mut self) {
         self.moved.clear();
         self.passed.clear();
+        self.begun_before = self.world.begun;
     }
 
     /// Whose machine a part's is.
@@ -245,6 +246,10 @@ impl<R: Recorder> Turn<'_, R> {
         self.world.runs.retain(|r| !of_state(&r.home));
         self.world.signs.retain(|s| !of_state(&s.home));
         self.world.ramps.retain(|r| !of_state(&r.home));
+        let rules = &self.program.rules;
+        let of_rule =
+            |l: &Later| l.me == key.1 && matches!(rules[l.rule.index()].part, Some(Part::In(s)) if s == state);
+        self.world.later.retain(|l| !of_rule(l));
         for i in 0..self.world.actors.len() {
             if self.world.actors.nth(i).walk.as_ref().is_some_and(|w| of_state(&w.home)) {
                 self.end_order(self.world.actors.id(i));

@@ -200,6 +200,7 @@ impl<R: Recorder> Turn<'_, R> {
         }
         let shift = |p: &mut Point| (p.x, p.y) = (p.x + dx, p.y + dy);
         shift(&mut a.at);
+        shift(&mut a.before);
         if let Some(s) = &mut a.step {
             shift(&mut s.to);
             shift(&mut s.from);

@@ -88,7 +88,7 @@ pub enum Happening {
     /// A run goes on.
     Resumes(u64),
     /// An event that `again later` kept is judged now.
-    Later(u32),
+    Later(u64),
 }
 
 /// How a rule was judged.

@@ -50,8 +50,11 @@ impl<R: Recorder> Turn<'_, R> {
         let d = &self.program.dispatch;
         let everyone = d.asks_everyone();
         let cells_alone = self.senses_cells_alone(grid);
-        let mut stirred = vec![];
+        let (mut stirred, mut stopped) = (vec![], vec![]);
         for (id, a) in self.world.actors.iter_mut() {
+            if a.bump.is_some() {
+                stopped.push(id);
+            }
             if a.is_zone || !a.stirs() && !everyone {
                 continue;
             }
@@ -61,6 +64,11 @@ impl<R: Recorder> Turn<'_, R> {
             }
             if a.stirs() {
                 stirred.push(id);
+            }
+        }
+        for id in stopped {
+            if !self.world.is_still_stopped(id) {
+                self.world.actors[id.index()].bump = None;
             }
         }
         if !stirred.is_empty() {
@@ -161,7 +169,7 @@ impl<R: Recorder> Turn<'_, R> {
             found.clear();
             crossed.clear();
             let (from, to) = (a.before, a.at);
-            let walked = !a.jumped && from.area == to.area && from != to;
+            let walked = a.went_on_foot() && from != to;
             let (c0, c1) = (if walked { from.cell() } else { to.cell() }, to.cell());
             let scope = self.scope(None);
             let look = |key: ZoneKey, found: &mut SmallVec<[ZoneKey; 8]>, crossed: &mut SmallVec<[ZoneKey; 4]>| {
@@ -223,14 +231,14 @@ impl<R: Recorder> Turn<'_, R> {
         let (mut p, q) = ((a.before.x, a.before.y), (a.at.x, a.at.y));
         let mut origin = (0.0, 0.0);
         if let Some(o) = owner {
-            if o.jumped || o.before.area != a.before.area {
+            if o.before.area != a.before.area {
                 return false;
             }
             // As seen from the zone: its own way is taken off.
             p = (p.0 + o.at.x - o.before.x, p.1 + o.at.y - o.before.y);
             origin = (o.at.x, o.at.y);
         }
-        if a.jumped || a.before.area != a.at.area || p == q {
+        if !a.went_on_foot() || p == q {
             return false;
         }
         let z = &self.program.zones[key.0.index()];
@@ -267,9 +275,13 @@ impl<R: Recorder> Turn<'_, R> {
             sensed.push((key_of(BEGINS, key, 0), Happening::Enters(id, key.0, key.1), why(key)));
             sensed.push((key_of(BEGINS, key, 1), Happening::Leaves(id, key.0, key.1), why(key)));
         }
-        if a.before.cell() != a.at.cell() || a.jumped {
+        let elsewhere = a.cell != a.at.cell();
+        if elsewhere || a.jumped {
+            let new = |key: &ZoneKey| !a.inside.iter().any(|(k, _)| k == key);
             for key in found {
-                if !self.program.dispatch.list(crate::dispatch::Key::MovesIn(key.0)).is_empty() {
+                if (elsewhere || new(key))
+                    && !self.program.dispatch.list(crate::dispatch::Key::MovesIn(key.0)).is_empty()
+                {
                     sensed.push((key_of(LASTS, key, 0), Happening::MovesIn(id, key.0, key.1), why(key)));
                 }
             }
@@ -367,9 +379,9 @@ impl<R: Recorder> Turn<'_, R> {
 }
 
 impl Actor {
-    /// True where it came to its place on foot in this tick, if at all.
+    /// True where the way from [`Actor::before`] to its place was gone on foot in this tick, if at all.
     pub fn went_on_foot(&self) -> bool {
-        !self.jumped && self.before.area == self.at.area
+        self.before.area == self.at.area
     }
 
     /// Where [`Turn::senses_cells_alone`]: it walked, and is in the zones in which it was. Then that is all

@@ -162,6 +162,8 @@ impl<R: Recorder> Turn<'_, R> {
                 let order = if self.program.timers[i].repeating { self.order() } else { 0 };
                 let t = &mut self.world.timers[i];
                 if order > 0 {
+                    // A length given with `for` is for that start only.
+                    t.length = self.program.timers[i].ticks;
                     (t.due, t.order) = (tick + t.length.max(1), order);
                 } else {
                     (t.running, t.left) = (false, 0);

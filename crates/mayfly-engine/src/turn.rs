@@ -41,6 +41,8 @@ pub struct Turn<'a, R: Recorder> {
     pub steps: Cell<u64>,
     /// A fault that ends the tick.
     pub broken: bool,
+    /// Waits with a number up to this one had begun when the present event was taken up.
+    pub begun_before: u64,
     /// Machines that changed while the present event is judged.
     pub moved: Vec<crate::machine::Moved>,
     /// Transitions inside each other.
@@ -68,6 +70,7 @@ impl<'a, R: Recorder> Turn<'a, R> {
             drawn: RefCell::new(vec![]),
             steps: Cell::new(0),
             broken: false,
+            begun_before: 0,
             moved: vec![],
             nested: 0,
             passed: vec![],
@@ -264,6 +267,12 @@ impl<'a, R: Recorder> Turn<'a, R> {
         }
         let away = tick - a.disabled_at;
         a.created += away;
+        // What was written to it meanwhile is noticed now.
+        for (w, list) in self.world.watched.iter().enumerate() {
+            if list.iter().any(|s| s.actor == Some(id)) {
+                self.world.stale.push((WatchId::at(w), Some(id), Cause::NONE));
+            }
+        }
         for run in self.world.runs.iter_mut().filter(|r| r.me == Some(id)) {
             match &mut run.wait {
                 Wait::Until(due) | Wait::Test(Some(due)) | Wait::Event(_, Some(due)) => *due += away,

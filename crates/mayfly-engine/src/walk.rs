@@ -359,7 +359,7 @@ impl<R: Recorder> Turn<'_, R> {
     pub fn displaced(&mut self, id: ActorId) {
         let a = &mut self.world.actors[id.index()];
         (a.step, a.pressed, a.jumped, a.stirred) = (None, None, true, true);
-        a.starts_here();
+        a.before = a.at;
         a.walk.drop_plan();
         self.stopper_changed(id);
     }

@@ -113,8 +113,9 @@ pub struct Rest {
 #[repr(C)]
 pub struct Actor {
     pub at: Point,
-    /// Where it was when it was sensed last, or was put since: from there it went on foot. And its cell.
+    /// Where it was when it was sensed last, or was put since: from there it went on foot.
     pub before: Point,
+    /// The cell in which it was sensed last.
     pub cell: (i64, i64),
     pub walk: Walking,
     pub speed: f64,
@@ -135,7 +136,7 @@ pub struct Actor {
     pub stirred: bool,
     /// It went on its way in this tick, and nothing else about it changed by that.
     pub moved: bool,
-    /// Its place was set, not walked to: what lies between is not crossed.
+    /// Its place was set since it was sensed last.
     pub jumped: bool,
     pub solid: bool,
     pub opaque: bool,
@@ -343,6 +344,7 @@ pub enum Wait {
 
 #[derive(Clone, Debug)]
 pub struct Later {
+    pub id: u64,
     pub rule: RuleId,
     pub when: u16,
     pub me: Option<ActorId>,
@@ -487,14 +489,20 @@ impl World {
 
     /// True where `a` was stopped by `b`, and neither has moved or turned since.
     pub fn stopped_by(&self, a: ActorId, b: ActorId) -> bool {
-        let (x, y) = (&self.actors[a.index()], &self.actors[b.index()]);
-        x.bump.as_deref().is_some_and(|s| {
-            s.into == BumpInto::Actor(b)
-                && s.at == x.at
-                && s.facing == x.facing
-                && s.other_at == y.at
-                && s.other_facing == y.facing
-        })
+        let bump = self.actors[a.index()].bump.as_deref();
+        bump.is_some_and(|s| s.into == BumpInto::Actor(b)) && self.is_still_stopped(a)
+    }
+
+    /// True where an actor was stopped by something, and neither of the two has moved or turned since.
+    pub fn is_still_stopped(&self, a: ActorId) -> bool {
+        let a = &self.actors[a.index()];
+        let Some(s) = a.bump.as_deref() else { return false };
+        let other = match s.into {
+            BumpInto::Actor(b) => Some(&self.actors[b.index()]),
+            BumpInto::Tile(_) | BumpInto::Edge => None,
+        };
+        let stands = |b: &Actor| s.other_at == b.at && s.other_facing == b.facing;
+        s.at == a.at && s.facing == a.facing && other.is_none_or(stands)
     }
 
     /// The zones that an actor is in.

@@ -5,7 +5,47 @@
 use annotate_snippets::{AnnotationKind, Level as Title, Renderer, Snippet};
 use mayfly_base::Span;
 use mayfly_base::span::line_column;
+use rustc_hash::FxHashMap;
 use serde::Serialize;
+
+/// How many further places one mistake shows.
+const MOST_PLACES: usize = 3;
+
+/// One mistake is told once: a name that is declared twice takes what is said about its uses with it, and a
+/// name that is unknown at many places is one diagnostic that shows the first of them.
+pub fn once_each(all: &mut Vec<Diagnostic>, sources: &[Source]) {
+    let twice: Vec<String> = all
+        .iter()
+        .filter(|d| d.code == "name-taken" && d.message.ends_with("is declared twice"))
+        .filter_map(|d| d.message.split('`').nth(1).map(str::to_string))
+        .collect();
+    if !twice.is_empty() {
+        let text = |s: Span| sources.get(s.file as usize).and_then(|f| f.text.get(s.start as usize..s.end as usize));
+        let speaks_of = |d: &Diagnostic| {
+            let words = text(d.span).unwrap_or("").split(|c: char| !(c.is_alphanumeric() || c == '_'));
+            words.into_iter().any(|w| twice.iter().any(|t| t == w))
+                || twice.iter().any(|t| d.message.contains(&format!("`{t}`")))
+        };
+        all.retain(|d| d.code == "name-taken" || !speaks_of(d));
+    }
+    let mut first: FxHashMap<String, usize> = FxHashMap::default();
+    let mut kept: Vec<Diagnostic> = Vec::with_capacity(all.len());
+    for d in all.drain(..) {
+        if d.code != "unknown-name" {
+            kept.push(d);
+            continue;
+        }
+        let at = *first.entry(d.message.clone()).or_insert(kept.len());
+        match kept.get_mut(at) {
+            None => kept.push(d),
+            Some(k) if k.also.len() < MOST_PLACES && k.span.file == d.span.file && k.span != d.span => {
+                k.also.push((d.span, "and here".into()));
+            }
+            Some(_) => {}
+        }
+    }
+    *all = kept;
+}
 
 /// The lines of one file that a diagnostic shows.
 #[derive(Default)]

@@ -58,7 +58,7 @@ fn what_cannot_be_run_prints_nothing_and_says_why() {
     let binary = dir.path().join("binary.may");
     std::fs::write(&binary, [b'v', 0xff, 0xfe]).expect("written");
     for (args, said) in [
-        (vec!["fly", broken], "there is no variable `m`"),
+        (vec!["fly", broken], "`m` is not declared"),
         (vec!["fly", "nowhere.may"], "nowhere.may cannot be read"),
         (vec!["fly", binary.to_str().expect("a path")], "UTF-8"),
         (vec!["fly", "/"], "is no file"),

@@ -49,6 +49,8 @@ pub enum ExprKind {
     Local(Slot),
     /// The actor whose rule it is, or whose expression is watched.
     Myself,
+    /// An actor, which must be of that kind: another is a fault.
+    As(Box<Expr>, KindId),
     /// A variable of an actor.
     Field(Box<Expr>, FieldId),
     Attr(Box<Expr>, Attr),
@@ -285,7 +287,8 @@ impl Expr {
             }),
             MachineState(_, of) => of.iter().for_each(|e| e.walk(see)),
             InState(_, of, _, d) => of.iter().chain(d.iter()).for_each(|e| e.walk(see)),
-            Field(a, _)
+            As(a, _)
+            | Field(a, _)
             | Attr(a, _)
             | ZoneOf(a, _)
             | Axis(a, _)

@@ -364,7 +364,10 @@ impl Checker {
                 f.visible.extend(hidden);
                 Some(e)
             }
-            (Some(v), "sum") => Some(self.expect(v, &Ty::Number, f)),
+            (Some(v), "sum") => Some(match n.part("where") {
+                Some(test) => self.knowing(&test, f, |c, f| c.expect(v, &Ty::Number, f)),
+                None => self.expect(v, &Ty::Number, f),
+            }),
             (None, "nearest" | "sum") => {
                 let form =
                     if word == "sum" { "`sum(lamp where lamp.lit: lamp.oil)`" } else { "`nearest(lamp to keeper)`" };

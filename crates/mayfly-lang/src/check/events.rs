@@ -22,12 +22,12 @@ impl Checker {
     /// A period in whole ticks.
     pub fn period(&mut self, e: &Node) -> u64 {
         match self.constant(e, &Ty::Duration) {
-            Some(Value::Duration(d)) if d <= 0 => {
+            Some(Value::Duration(d)) if d < 0 => {
                 let span = self.span(e);
                 self.error(
                     "bad-duration",
                     span,
-                    "a period must be longer than nothing",
+                    "a period cannot be shorter than nothing",
                     "write a duration such as `500ms`",
                 );
                 1

@@ -170,9 +170,9 @@ impl Checker {
             }
             K::IF_EXPR => {
                 let exprs = n.exprs();
-                let [c, a, b] = exprs.as_slice() else { return self.broken(span) };
-                let c = self.expect(c, &Ty::Flag, f);
-                let (a, ta) = self.doubtful(f, |c, f| c.expr(a, want, f));
+                let [test, a, b] = exprs.as_slice() else { return self.broken(span) };
+                let c = self.expect(test, &Ty::Flag, f);
+                let (a, ta) = self.knowing(test, f, |c, f| c.doubtful(f, |c, f| c.expr(a, want, f)));
                 let (eb, tb) = self.doubtful(f, |c, f| c.expr(b, want.or(Some(&ta)), f));
                 let ty = self.join(&ta, &tb, span);
                 (ExprKind::If(Box::new(c), Box::new(a), Box::new(eb)), ty)
@@ -507,7 +507,8 @@ impl Checker {
             ">=" => BinOp::Ge,
             "and" | "or" => {
                 let a = self.expect(left, &Ty::Flag, f);
-                let b = self.doubtful(f, |c, f| c.expect(right, &Ty::Flag, f));
+                let ask = |c: &mut Self, f: &mut Frame| c.doubtful(f, |c, f| c.expect(right, &Ty::Flag, f));
+                let b = if op == "and" { self.knowing(left, f, ask) } else { ask(self, f) };
                 let (a, b) = (Box::new(a), Box::new(b));
                 let kind = if op == "and" { ExprKind::And(a, b) } else { ExprKind::Or(a, b) };
                 return (Expr { kind, span }, Ty::Flag);

@@ -4,6 +4,7 @@
 
 use super::names::Def;
 use super::{Checker, Frame};
+use crate::diagnostic::Diagnostic;
 use crate::level::*;
 use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
@@ -203,19 +204,25 @@ impl Checker {
 
     pub fn member_taken(&mut self, id: KindId, name: &str, span: Span) -> bool {
         let kind = &self.level.kinds[id.index()];
-        let what = if kind.fields.iter().any(|f| f.name == name) {
-            "a variable"
-        } else if kind.zones.iter().any(|z| self.level.zones[z.index()].name == name) {
-            "a zone"
-        } else if kind.defines.iter().any(|d| self.level.defines[d.index()].name == name) {
-            "a defined value"
+        let zone = kind.zones.iter().map(|z| &self.level.zones[z.index()]).find(|z| z.name == name);
+        let define = kind.defines.iter().map(|d| &self.level.defines[d.index()]).find(|d| d.name == name);
+        let (what, other) = if let Some(v) = kind.fields.iter().find(|f| f.name == name) {
+            ("a variable", Some(v.span))
+        } else if let Some(z) = zone {
+            ("a zone", Some(z.span))
+        } else if let Some(d) = define {
+            ("a defined value", Some(d.span))
         } else if Attr::named(name).is_some() {
-            "an attribute that every actor has"
+            ("an attribute that every actor has", None)
         } else {
             return false;
         };
-        let kind = kind.name.clone();
-        self.error("name-taken", span, format!("`{kind}` already has `{name}`: {what}"), "choose another name");
+        let message = format!("`{}` already has `{name}`: {what}", kind.name);
+        let mut d = Diagnostic::error("name-taken", span, message, "choose another name");
+        if let Some(at) = other {
+            d = d.and(at, "the other is declared here");
+        }
+        self.diagnostics.push(d);
         true
     }
 

@@ -46,7 +46,13 @@ impl Checker {
                 (ExprKind::Index(object, Box::new(index)), columns[i].1.clone())
             }
             Ty::Zone(kind) => return self.zone_member(*object, kind, &name, at, span, &Self::text_of(&base)),
-            Ty::Actor(kind) => return self.actor_member(*object, kind, &name, at, span, &Self::text_of(&base)),
+            Ty::Actor(kind) => {
+                let text = Self::text_of(&base);
+                return match self.known_kind(&text, kind, f).filter(|_| Attr::named(&name).is_none()) {
+                    Some(k) => self.kind_member(Self::taken_as(*object, k), k, &name, at, span),
+                    None => self.actor_member(*object, kind, &name, at, span, &text),
+                };
+            }
             Ty::Point if name == "x" || name == "y" => (ExprKind::Axis(object, name == "y"), Ty::Number),
             Ty::Broken => return self.broken(span),
             Ty::Kind => {
@@ -121,16 +127,21 @@ impl Checker {
         if let Some(attr) = Attr::named(name) {
             return (Expr { kind: ExprKind::Attr(Box::new(object), attr), span }, Self::attr_type(attr));
         }
-        let Some(k) = kind else {
-            self.error(
-                "unknown-kind",
-                at,
-                format!("of which kind `{base}` is, is not known here, so it has no `{name}`"),
-                "ask for a kind in the event, or use an attribute such as x, y, facing",
-            );
-            return self.broken(span);
+        if let Some(k) = kind {
+            return self.kind_member(object, k, name, at, span);
+        }
+        let with = self.kinds_with(name);
+        if let [k] = with[..] {
+            return self.kind_member(Self::taken_as(object, k), k, name, at, span);
+        }
+        let names: Vec<&str> = with.iter().map(|k| self.level.kinds[k.index()].name.as_str()).collect();
+        let message = format!("of which kind `{base}` is, is not known here, so it has no `{name}`");
+        let help = match names.first() {
+            Some(first) => format!("{} have one each: ask first, `if {base} is {first}`", names.join(", ")),
+            None => "no kind has one; an actor has attributes such as x, y, facing".to_string(),
         };
-        self.kind_member(object, k, name, at, span)
+        self.error("unknown-kind", at, message, help);
+        self.broken(span)
     }
 
     /// What a kind declares for each of its actors or zones.

@@ -20,6 +20,7 @@ mod machines;
 mod maps;
 mod members;
 mod names;
+mod narrow;
 mod orders;
 mod paths;
 mod relations;
@@ -84,6 +85,7 @@ pub fn check_with(name: &str, text: &str, load: files::Load) -> Checked {
         c.run(&parsed.tree());
     }
     let Checker { mut diagnostics, level, .. } = c;
+    crate::diagnostic::once_each(&mut diagnostics, &joined.sources);
     diagnostics.sort_by_key(|d| (d.span.file, d.span.start, d.severity));
     diagnostics.dedup_by(|a, b| {
         a.span.file == b.span.file && a.span.start == b.span.start && a.severity == b.severity && a.code == b.code
@@ -104,6 +106,8 @@ pub(crate) struct Frame {
     pub title: String,
     pub draws: usize,
     pub loops: usize,
+    /// What is known to be of which kind, by its text.
+    pub known: Vec<(String, KindId)>,
     /// Where an expression is watched: the kind that it named, with that name.
     pub watching: Option<Watching>,
     /// In a routine: what it gives.

@@ -308,7 +308,7 @@ impl Checker {
                     "reserved-word",
                     at,
                     format!("`{word}` is a word of the language: {m}"),
-                    "choose another name",
+                    format!("choose another name, such as `{word}_1`"),
                 );
             } else {
                 values.push(word);
@@ -343,12 +343,12 @@ impl Checker {
         let words = n.words();
         let length = n.exprs().first().map(|e| self.constant(e, &Ty::Duration));
         let length = match length {
-            Some(Some(Value::Duration(d))) if d > 0 => d,
+            Some(Some(Value::Duration(d))) if d >= 0 => d,
             Some(Some(_)) => {
                 self.error(
                     "bad-duration",
                     span,
-                    format!("`{name}` must last longer than nothing"),
+                    format!("`{name}` cannot last shorter than nothing"),
                     "write a duration such as `30s`",
                 );
                 1

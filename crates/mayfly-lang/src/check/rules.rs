@@ -147,6 +147,7 @@ impl Checker {
             self.error("no-then", title_span, "this rule does nothing", "add `then { … }` with what it does");
         }
         let then = then_block.map(|b| self.block(&b, &mut f)).unwrap_or_default();
+        f.known.clear();
         let otherwise = n.child(K::ELSE).and_then(|e| e.child(K::BLOCK)).map(|b| self.block(&b, &mut f));
         let r = &mut self.level.rules[id.index()];
         r.whens = whens;
@@ -207,8 +208,10 @@ impl Checker {
             }
             return;
         }
-        let test = self.expect(test, &Ty::Flag, f);
-        out.push(Clause { test, otherwise });
+        let clause = self.expect(test, &Ty::Flag, f);
+        out.push(Clause { test: clause, otherwise });
+        // What it makes sure of holds for the clauses after it, and for what the rule does.
+        self.know(test, f);
     }
 
     fn limiter(&mut self, l: &Node, limits: &mut Limits, f: &mut Frame) {

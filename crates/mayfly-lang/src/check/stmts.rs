@@ -72,8 +72,8 @@ impl Checker {
                     } else {
                         self.doubtful(f, |c, f| c.expect(&e, &Ty::Flag, f))
                     };
-                    let body = node.child(K::BLOCK).map(|b| self.block(&b, f)).unwrap_or_default();
-                    arms.push((test, body));
+                    let body = node.child(K::BLOCK).map(|b| self.knowing(&e, f, |c, f| c.block(&b, f)));
+                    arms.push((test, body.unwrap_or_default()));
                     if let Some(e) = node.child(K::ELSE) {
                         at = e.child(K::IF_STMT);
                         if at.is_none() {
@@ -291,7 +291,7 @@ impl Checker {
                         format!("did you mean `{n}`?")
                     })
             };
-            self.error("unknown-name", span, format!("there is no variable `{word}`"), help);
+            self.error("unknown-name", span, format!("`{word}` is not declared"), help);
             return None;
         }
         let (place, ty) = self.place(target, f)?;

@@ -245,12 +245,23 @@ impl Checker {
             let base = e.exprs().first().cloned()?;
             let (name, _) = self.declared(&e)?;
             let base_name = Self::text_of(&base);
+            // A variable that holds one.
+            let held = match self.names.get(&base_name).map(|(d, _)| *d) {
+                Some(Def::Var(_)) => match self.expr(&base, None, f) {
+                    (e, Ty::Actor(kind)) => Some((e, kind)),
+                    _ => None,
+                },
+                _ => None,
+            };
             let kind = match self.names.get(&base_name).map(|(d, _)| *d) {
                 Some(Def::Kind(k)) => Some(k),
                 Some(Def::Actor(a)) => self.actor_kind(a),
                 Some(Def::Zone(z)) => self.level.zones[z.index()].kind,
                 _ if base_name == "self" => f.me,
-                _ => None,
+                _ => match self.actor_named(&base_name) {
+                    Some(a) => self.actor_kind(a),
+                    None => held.as_ref().and_then(|(_, kind)| *kind),
+                },
             }?;
             let machine = *self.level.kinds[kind.index()]
                 .machines
@@ -268,7 +279,14 @@ impl Checker {
                 }
                 Some(Def::Actor(a)) => Who { set: WhoSet::Actor(a), bind: None },
                 Some(Def::Zone(z)) => Who { set: WhoSet::Actor(self.level.husk(z)?), bind: None },
-                _ => Who { set: WhoSet::Myself, bind: None },
+                _ => {
+                    let set = match (self.actor_named(&base_name), held) {
+                        (Some(a), _) => WhoSet::Actor(a),
+                        (None, Some((e, _))) => WhoSet::Held(Box::new(e)),
+                        (None, None) => WhoSet::Myself,
+                    };
+                    Who { set, bind: None }
+                }
             };
             (machine, Some(who))
         } else {

@@ -259,6 +259,16 @@ fn primary(p: &mut Parser) -> bool {
     match p.nth(0) {
         NUMBER if p.nth_text(1) == "ticks" && !p.nth_fresh(1) => durations(p),
         DURATION => durations(p),
+        NUMBER if p.nth(1) == IDENT && p.is_joined() && p.nth_text(1) != "x" => {
+            p.start(BROKEN);
+            p.bump();
+            p.error_here(
+                format!("a number has no unit `{}`", p.nth_text(0)),
+                "durations end in `ms`, `s`, `m` or `h`, or stand in `ticks`: `250ms`, `4 ticks`",
+            );
+            p.bump();
+            p.finish();
+        }
         NUMBER | PERCENT => literal(p, LITERAL),
         TEXT => literal(p, TEXT_EXPR),
         RAW_TEXT => literal(p, TEXT_EXPR),

@@ -162,6 +162,12 @@ impl<'t> Parser<'t> {
         self.index(n).is_none_or(|i| self.fresh[i])
     }
 
+    /// True where nothing stands between the next two tokens.
+    pub(crate) fn is_joined(&self) -> bool {
+        let (Some(a), Some(b)) = (self.index(0), self.index(1)) else { return false };
+        self.tokens[a].end == self.tokens[b].start
+    }
+
     pub(crate) fn at(&self, kind: Kind) -> bool {
         self.nth(0) == kind
     }
