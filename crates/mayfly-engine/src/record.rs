@@ -323,6 +323,37 @@ pub enum Rec {
     Closed,
 }
 
+impl Rec {
+    /// Where the action stands in the code that did it; none of what no action did.
+    pub fn pc(&self) -> Option<u32> {
+        match self {
+            Self::Wrote { pc, .. }
+            | Self::Sent { pc, .. }
+            | Self::Told { pc, .. }
+            | Self::Cued { pc, .. }
+            | Self::Logged { pc, .. }
+            | Self::Signed { pc, .. }
+            | Self::RampSet { pc, .. }
+            | Self::Spawned { pc, .. }
+            | Self::Removed { pc, .. }
+            | Self::Put { pc, .. }
+            | Self::Switched { pc, .. }
+            | Self::TimerSet { pc, .. }
+            | Self::ClockSet { pc, .. }
+            | Self::Laid { pc, .. }
+            | Self::Ordered { pc, .. }
+            | Self::Reset { pc, .. }
+            | Self::Saved { pc }
+            | Self::Restarts { pc }
+            | Self::Called { pc, .. }
+            | Self::Turn { pc, .. }
+            | Self::Waits { pc, .. }
+            | Self::Ended { pc, .. } => Some(*pc),
+            _ => None,
+        }
+    }
+}
+
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum SwitchedWhat {
     Actor(ActorId),

@@ -185,7 +185,8 @@ pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainTape
                 match mark {
                     Mark::Fired => c.fired += 1,
                     Mark::Held => c.held += 1,
-                    Mark::Spent => c.spent += 1,
+                    // One that is kept is judged once more.
+                    Mark::Spent if !matches!(verdict, Verdict::Spent(Spent::Kept)) => c.spent += 1,
                     _ => {}
                 }
                 let title = rung_title(program, &words, *rule, *me, locals);

@@ -66,7 +66,7 @@ pub struct Went {
 pub struct Indexing<'a> {
     pub index: &'a mut Index,
     pub count: u32,
-    /// Looks at every record as it comes.
+    /// Looks at every record as it comes, but those of motion.
     pub stops: Option<&'a mut Stops>,
     /// What is needed to keep one number for each tick.
     pub names: Option<(&'a Names, &'a Program)>,
@@ -87,9 +87,6 @@ impl Recorder for Indexing<'_> {
     fn moved(&mut self, world: &World, m: Motion) -> u32 {
         let at = self.count;
         self.count += 1;
-        if let Some(s) = &mut self.stops {
-            s.see(at, &Rec::Moved { actor: m.actor, from: m.from, to: m.to, cause: m.cause });
-        }
         if self.names.is_some() {
             digest::add(&mut self.index.digests, world.tick, digest::of_move(world, m.actor, m.to));
         }
@@ -100,8 +97,8 @@ impl Recorder for Indexing<'_> {
 impl Indexing<'_> {
     fn keep(&mut self, world: &World, r: Rec) {
         let (tick, at) = (world.tick, self.count - 1);
-        if let Some(s) = &mut self.stops {
-            s.see(at, &r);
+        if let (Some(s), Some((_, program))) = (&mut self.stops, self.names) {
+            s.see(at, &r, world, program);
         }
         if let Some((names, program)) = self.names
             && let Some(d) = names.digest(program, world, &r)

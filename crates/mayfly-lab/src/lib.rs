@@ -12,6 +12,7 @@ pub mod compare;
 pub mod courses;
 pub mod digest;
 pub mod explain;
+pub mod export;
 pub mod flight;
 pub mod headless;
 pub mod here;

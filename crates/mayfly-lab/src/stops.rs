@@ -1,14 +1,16 @@
-//! Stop marks: where a run pauses by itself. On a rule, a variable, a message, a state, an expression, or
-//! on faults; with a condition and a count.
+//! Stop marks: where a run pauses by itself. On a rule, an action, a variable, a zone, a message, a state, an
+//! expression, or on faults; with a condition and a count.
 //!
-//! As text: `rule "light a lamp"`, `lamps_lit`, `lamps_lit == 3`, `bell`, `sluice.gate is open`, `faults`; then,
-//! if wanted, `if TEST` (asked at the tick's end) and `times N` (each N-th hit).
+//! As text: `rule "light a lamp"`, `action "light a lamp" 2`, `lamps_lit`, `lamp.lit` (of any lamp), `jetty` (someone
+//! enters it), `lamps_lit == 3`, `bell`, `sluice.gate is open`, `faults`; then, if wanted, `if TEST` (asked at the
+//! tick's end) and `times N` (each N-th hit).
 //!
 //! Invariant: looking for hits changes nothing of the flight; a hit is a closed tick and a record of it.
 
 use crate::session::{At, Moment, Session};
 use mayfly_base::code::{Expr, ExprKind};
 use mayfly_base::*;
+use mayfly_engine::program::Program;
 use mayfly_engine::world::World;
 use mayfly_engine::{Engine, Rec, Target, Verdict};
 use mayfly_lang::level::Level;
@@ -19,7 +21,13 @@ use mayfly_lang::{check, near};
 #[derive(Clone, Debug, PartialEq)]
 pub enum StopOn {
     Fires(RuleId),
+    /// An action, by the spans of all that it is made of.
+    Acts(Span),
     Written(Target),
+    /// That variable of any actor of the kind.
+    WrittenOf(KindId, FieldId),
+    /// Someone came into that zone.
+    Entered(ZoneId),
     Sent(MessageId),
     /// A machine comes to that state.
     Enters(StateId),
@@ -85,23 +93,20 @@ fn what(level: &Level, text: &str) -> Result<StopOn, String> {
     if text == "faults" {
         return Ok(StopOn::Fault);
     }
+    if let Some(rest) = text.strip_prefix("action ") {
+        return action(level, rest.trim());
+    }
     if let Some(rest) = text.strip_prefix("rule ") {
-        let title = rest.trim().trim_matches('"');
-        let name = |r: &mayfly_lang::level::Rule| match r.owner {
-            Some(k) if r.part.is_none() => format!("{} / {}", level.kinds[k.index()].name, r.title),
-            _ => r.title.clone(),
-        };
-        let found = level.rules.iter().position(|r| r.title == title || name(r) == title);
-        return found.map(|r| StopOn::Fires(RuleId::at(r))).ok_or_else(|| {
-            let titles: Vec<String> = level.rules.iter().map(name).collect();
-            near::nearest(title, titles.iter().map(String::as_str))
-                .map_or(format!("there is no rule \"{title}\""), |n| {
-                    format!("there is no rule \"{title}\"; did you mean \"{n}\"?")
-                })
-        });
+        return rule_named(level, rest.trim().trim_matches('"')).map(StopOn::Fires);
     }
     if let Some(m) = level.messages.iter().position(|m| m.name == text) {
         return Ok(StopOn::Sent(MessageId::at(m)));
+    }
+    if let Some(z) = level.zones.iter().position(|z| z.of.is_none() && z.name == text) {
+        return Ok(StopOn::Entered(ZoneId::at(z)));
+    }
+    if let Some(on) = of_any(level, text) {
+        return Ok(on);
     }
     let (e, ty) = check::expression(level, text).map_err(|d| format!("{}; {}", d.message, d.help))?;
     if let ExprKind::InState(_, None, s, None) = &e.kind {
@@ -113,16 +118,70 @@ fn what(level: &Level, text: &str) -> Result<StopOn, String> {
     if ty == Ty::Flag {
         Ok(StopOn::True(e))
     } else {
-        Err("write a variable, a rule, a message, or something that becomes true".into())
+        Err("write a variable, a rule, a zone, a message, or something that becomes true".into())
     }
+}
+
+/// `lamp.lit`, `sluice.gate is open`: of any actor of a kind.
+fn of_any(level: &Level, text: &str) -> Option<StopOn> {
+    let (name, member) = text.split_once('.')?;
+    let k = level.kinds.iter().position(|k| k.name == name)?;
+    let kind = &level.kinds[k];
+    if let Some((machine, state)) = member.split_once(" is ") {
+        let m = kind.machines.iter().find(|m| level.machines[m.index()].name == machine.trim())?;
+        let of = |s: &mayfly_lang::level::State| s.machine == *m && s.name == state.trim();
+        return level.states.iter().position(of).map(|s| StopOn::Enters(StateId::at(s)));
+    }
+    let f = kind.fields.iter().position(|f| f.name == member)?;
+    Some(StopOn::WrittenOf(KindId::at(k), FieldId::at(f)))
+}
+
+/// The statements of a rule in the order of its text, by their spans.
+pub fn actions_of(level: &Level, rule: RuleId) -> Vec<Span> {
+    let r = &level.rules[rule.index()];
+    let mut spans = vec![];
+    let blocks = r.elses.iter().chain([&r.then]).chain(&r.otherwise);
+    blocks.for_each(|b| mayfly_lang::visit::stmts(b, &mut |s| spans.push(s.span)));
+    spans.sort_unstable_by_key(|s| (s.start, std::cmp::Reverse(s.end)));
+    spans.dedup();
+    spans
+}
+
+/// `"title" 3`: the third action of that rule.
+fn action(level: &Level, text: &str) -> Result<StopOn, String> {
+    let form = "write `action \"title of a rule\" 2`: its second action";
+    let (title, nth) = text.strip_prefix('"').and_then(|t| t.split_once('"')).ok_or(form)?;
+    let rule = rule_named(level, title)?;
+    let nth = if nth.trim().is_empty() { 1 } else { nth.trim().parse::<usize>().map_err(|_| form)? };
+    let all = actions_of(level, rule);
+    let at = nth.checked_sub(1).and_then(|i| all.get(i));
+    at.map(|s| StopOn::Acts(*s)).ok_or_else(|| format!("\"{title}\" has {} actions, numbered from 1", all.len()))
+}
+
+fn rule_named(level: &Level, title: &str) -> Result<RuleId, String> {
+    let name = |r: &mayfly_lang::level::Rule| match r.owner {
+        Some(k) if r.part.is_none() => format!("{} / {}", level.kinds[k.index()].name, r.title),
+        _ => r.title.clone(),
+    };
+    let found = level.rules.iter().position(|r| r.title == title || name(r) == title);
+    found.map(RuleId::at).ok_or_else(|| {
+        let titles: Vec<String> = level.rules.iter().map(name).collect();
+        near::nearest(title, titles.iter().map(String::as_str)).map_or(format!("there is no rule \"{title}\""), |n| {
+            format!("there is no rule \"{title}\"; did you mean \"{n}\"?")
+        })
+    })
 }
 
 impl Stops {
     /// One record of the tick under way.
-    pub fn see(&mut self, at: u32, rec: &Rec) {
+    pub fn see(&mut self, at: u32, rec: &Rec, world: &World, program: &Program) {
         for (i, s) in self.all.iter().enumerate() {
             let is = match (&s.on, rec) {
                 (StopOn::Fires(r), Rec::Judged { rule, verdict: Verdict::Fired, .. }) => r == rule,
+                (StopOn::Acts(span), rec) => rec.pc().is_some_and(|pc| program.spans[pc as usize] == *span),
+                (StopOn::WrittenOf(k, f), Rec::Wrote { target: Target::Field(a, g), old, new, .. }) => {
+                    f == g && !old.same(new) && program.is_kind(world.actors[a.index()].kind, *k)
+                }
                 (StopOn::Written(t), Rec::Wrote { target, old, new, .. }) => t == target && !old.same(new),
                 (StopOn::Sent(m), Rec::Sent { message, .. }) => m == message,
                 (StopOn::Enters(s), Rec::WentTo { to, .. }) => s == to,
@@ -139,6 +198,11 @@ impl Stops {
     pub fn close(&mut self, engine: &Engine, world: &World, tick: u64) {
         let is_true = |e: &Expr| crate::values::of(engine, world, e, None, &[]) == Ok(Value::Flag(true));
         for (i, s) in self.all.iter_mut().enumerate() {
+            if let StopOn::Entered(z) = s.on
+                && world.living().any(|(_, a)| a.inside.iter().any(|((zone, _), since)| *zone == z && *since == tick))
+            {
+                self.found.push((i, u32::MAX));
+            }
             if let StopOn::True(e) = &s.on {
                 let now = is_true(e);
                 if now & !std::mem::replace(&mut s.was_true, now) {
@@ -173,6 +237,23 @@ impl Stops {
 }
 
 impl Session {
+    /// The mark that stands for the action at which the moment stands, if it is one of that rule's.
+    pub fn action_here(&self, rule: RuleId) -> Option<String> {
+        let At::Record(at) = self.moment.at else { return None };
+        let program = &self.engine.program;
+        let span = program.spans[self.now.records.get(at as usize)?.pc()? as usize];
+        let nth = actions_of(&self.level, rule).iter().position(|s| *s == span)?;
+        Some(format!("action \"{}\" {}", program.rule_name(rule), nth + 1))
+    }
+
+    /// The poke that fixes the draw at which the moment stands, but for its value.
+    pub fn draw_here(&self) -> Option<String> {
+        let At::Record(at) = self.moment.at else { return None };
+        let Rec::Drew { draw, .. } = self.now.records.get(at as usize)? else { return None };
+        let (title, nth) = self.level.draws.get(draw.index())?.rsplit_once('/')?;
+        Some(format!("next draw \"{title}\" {} = ", nth.parse::<usize>().ok()? + 1))
+    }
+
     /// Puts a mark, or takes the one of the same text away; true where it was put.
     ///
     /// # Errors

@@ -25,6 +25,8 @@ pub struct Watch {
     pub target: Option<Target>,
     /// Closed tick and value, where it changed.
     pub series: Vec<(u64, Value)>,
+    /// It is no value but the heading of those after it, `// lamps`.
+    pub heading: bool,
     /// It flows with time itself, so that a change of it says nothing.
     pub flows: bool,
 }
@@ -137,6 +139,12 @@ impl Session {
 
     fn to_watch(&self, text: &str) -> Result<Watch, String> {
         let text = text.trim();
+        if text.starts_with("//") {
+            let expr = Expr::constant(Value::None);
+            let needs = Needs::of(&expr);
+            let (text, doc) = (text.to_string(), String::new());
+            return Ok(Watch { text, expr, needs, doc, target: None, series: vec![], heading: true, flows: true });
+        }
         let (expr, _) =
             mayfly_lang::check::expression(&self.level, text).map_err(|d| format!("{}; {}", d.message, d.help))?;
         let target = target_of(&expr);
@@ -146,7 +154,8 @@ impl Session {
             Some(Target::Var(v)) => self.level.vars[v.index()].doc.clone(),
             _ => String::new(),
         };
-        Ok(Watch { text: text.to_string(), needs: Needs::of(&expr), expr, doc, target, series: vec![], flows })
+        let needs = Needs::of(&expr);
+        Ok(Watch { text: text.to_string(), needs, expr, doc, target, series: vec![], heading: false, flows })
     }
 
     /// Takes watches over from text, one a line; gives what is not understood any more.
@@ -162,6 +171,16 @@ impl Session {
         self.fill_series(&mut new);
         self.watches = new;
         lost
+    }
+
+    /// Moves a watch up or down in the list; gives its place then.
+    pub fn move_watch(&mut self, i: usize, down: bool) -> usize {
+        let to = if down { i + 1 } else { i.wrapping_sub(1) };
+        if i >= self.watches.len() || to >= self.watches.len() {
+            return i;
+        }
+        self.watches.swap(i, to);
+        to
     }
 
     pub fn unwatch(&mut self, i: usize) {

@@ -167,6 +167,12 @@ fn stop_marks_hit_what_they_say_and_nothing_else() {
         ("keeper.oil == 2", Some(3)),
         ("weir.gate is raising", Some(8)),
         ("weir.winds", Some(8)),
+        ("sluice.winds", Some(8)),
+        ("sluice.gate is open", Some(18)),
+        ("jetty", Some(3)),
+        ("jetty if keeper.oil == 0", None),
+        ("action \"count\" 1", Some(3)),
+        ("action \"grease\"", Some(3)),
         ("alarm", None),
         ("keeper.x > 100", None),
         ("rule \"count\" if keeper.oil == 0", None),
@@ -191,6 +197,7 @@ fn stop_marks_hit_what_they_say_and_nothing_else() {
     let mut s = session(GATE);
     assert!(s.toggle_stop("vists").expect_err("misspelt").contains("did you mean `visits`?"));
     assert!(s.toggle_stop("rule \"greese\"").expect_err("misspelt").contains("did you mean \"grease\"?"));
+    assert!(s.toggle_stop("action \"count\" 2").expect_err("no such").contains("has 1 actions"));
 }
 
 #[test]

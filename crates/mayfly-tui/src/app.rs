@@ -10,11 +10,13 @@ use crate::keys::Keys;
 use crate::overlay::Overlay;
 use crate::pen::Hit;
 use crate::seek::Seeking;
+use crate::sizes::{Border, Sizes};
 use crate::theme::Theme;
 use mayfly_base::*;
 use mayfly_engine::world::MachineKey;
 use mayfly_lab::about::Said;
 use mayfly_lab::compare::Comparison;
+use mayfly_lab::export::Export;
 use mayfly_lab::reload::Refly;
 use mayfly_lab::session::{At, Moment, Session};
 use mayfly_lab::step::Step;
@@ -92,6 +94,7 @@ pub enum Writing {
     Kept,
     Flight,
     Watches,
+    Export(Export),
     /// To the terminal's clipboard.
     Clipboard,
 }
@@ -157,6 +160,12 @@ pub struct App {
     pub parts_at: Option<u64>,
     /// What the world outside has to write.
     pub to_write: Vec<(Writing, String)>,
+    /// By how much the panes differ from the sizes that they have at first.
+    pub sizes: Sizes,
+    /// The border that the mouse drags.
+    pub dragged: Option<Border>,
+    /// The lines that were entered, the last one last.
+    pub entered: Vec<String>,
     /// The size of the last frame, and what lies where on it, for the mouse.
     pub size: (u16, u16),
     pub hits: Vec<(Rect, Hit)>,
@@ -201,6 +210,9 @@ impl App {
             seeking: None,
             parts_at: None,
             to_write: vec![],
+            sizes: Sizes::default(),
+            dragged: None,
+            entered: vec![],
             size: (0, 0),
             hits: vec![],
         };
@@ -304,6 +316,16 @@ impl App {
                 self.asked = None;
                 self.answer = None;
             }
+            Command::WatchUp | Command::WatchDown => {
+                self.watch_at = self.session.move_watch(self.watch_at, command == Command::WatchDown);
+                self.keep_watches();
+                self.answer = None;
+            }
+            Command::Wider | Command::Narrower => {
+                let area = Rect { x: 0, y: 0, width: self.size.0, height: self.size.1 };
+                self.sizes.grow(self.focus, if command == Command::Wider { 2 } else { -2 }, area);
+            }
+            Command::Export => self.overlays.push(Overlay::export()),
             Command::OnlyChanged => {
                 self.only_changed = !self.only_changed;
                 self.say(if self.only_changed { "watches: only what changed here" } else { "watches: all" });

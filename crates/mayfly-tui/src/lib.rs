@@ -21,6 +21,7 @@ pub mod run;
 pub mod screen;
 pub mod seek;
 mod selection;
+pub mod sizes;
 mod strand;
 pub mod terminal;
 pub mod theme;

@@ -1,11 +1,13 @@
 //! The mouse: a click or a drag on the strand goes there, a click on a pane takes the keys there and
-//! selects what lies under it, a click on an actor asks about it, the wheel scrolls the pane under it.
+//! selects what lies under it, a click on an actor asks about it, the wheel scrolls the pane under it, a border
+//! between two panes can be dragged.
 //!
 //! Invariant: all that the mouse does, keys do too.
 
 use crate::app::{App, Asked, Pane};
 use crate::pen::Hit;
 use crate::screen;
+use crate::sizes::Border;
 use crate::strand::Scale;
 use crossterm::event::{MouseButton, MouseEvent, MouseEventKind};
 use mayfly_lab::session::{At, Moment};
@@ -18,6 +20,21 @@ pub fn take(app: &mut App, m: &MouseEvent) -> bool {
     }
     let strand = (1..4).contains(&m.row);
     match m.kind {
+        MouseEventKind::Down(MouseButton::Left) if border_at(app, m).is_some() => {
+            app.dragged = border_at(app, m);
+            false
+        }
+        MouseEventKind::Drag(MouseButton::Left) if app.dragged.is_some() => {
+            let (area, to) = (whole(app), (m.column, m.row));
+            if let Some(border) = app.dragged {
+                app.sizes.drag(border, to, area);
+            }
+            true
+        }
+        MouseEventKind::Up(MouseButton::Left) => {
+            app.dragged = None;
+            false
+        }
         MouseEventKind::Down(MouseButton::Left) | MouseEventKind::Drag(MouseButton::Left) if strand => {
             seek(app, m.column);
             true
@@ -71,8 +88,32 @@ fn seek(app: &mut App, column: u16) {
     app.go(Moment { tick, at: At::End });
 }
 
+fn whole(app: &App) -> Rect {
+    Rect { x: 0, y: 0, width: app.size.0, height: app.size.1 }
+}
+
+/// The border between two panes that lies there.
+fn border_at(app: &App, m: &MouseEvent) -> Option<Border> {
+    if app.is_folded || app.comparing {
+        return None;
+    }
+    let places = screen::places(app, whole(app));
+    let (_, why) = places.last()?;
+    if m.row == why.y {
+        return Some(Border::Drawer);
+    }
+    let after = |p: Pane| places.iter().find(|(q, _)| *q == p).map(|(_, r)| *r);
+    let (cascade, watches) = (after(Pane::Cascade)?, after(Pane::Watches)?);
+    let beside = |r: Rect| m.column + 1 == r.x && (r.y..r.bottom()).contains(&m.row);
+    match () {
+        () if beside(cascade) => Some(Border::Map),
+        () if watches.x > cascade.x && beside(watches) => Some(Border::Cascade),
+        () if watches.x == cascade.x && m.row == watches.y && m.column >= watches.x => Some(Border::Cascade),
+        () => None,
+    }
+}
+
 fn pane_at(app: &App, m: &MouseEvent) -> Option<Pane> {
-    let area = Rect { x: 0, y: 0, width: app.size.0, height: app.size.1 };
     let inside = |r: &Rect| (r.x..r.right()).contains(&m.column) && (r.y..r.bottom()).contains(&m.row);
-    screen::places(app, area).into_iter().find(|(_, r)| inside(r)).map(|(p, _)| p)
+    screen::places(app, whole(app)).into_iter().find(|(_, r)| inside(r)).map(|(p, _)| p)
 }

@@ -64,10 +64,6 @@ pub fn draw(app: &mut App, frame: &mut Frame) {
     app.hits = pen.hits;
 }
 
-fn drawer_height(height: u16) -> u16 {
-    (height / 4).clamp(8, 16)
-}
-
 fn folded(app: &App, pen: &mut Pen, body: Rect) {
     // The panes' names are the title line; the one with the keys is shown.
     let line = pen.theme.glyph("─", "-").repeat(body.width as usize);
@@ -155,16 +151,16 @@ fn pane(app: &App, pen: &mut Pen, which: Pane, area: Rect) {
 /// Where the panes lie that a terminal of that size shows.
 pub fn places(app: &App, area: Rect) -> Vec<(Pane, Rect)> {
     let body = Rect { y: 4, height: area.height.saturating_sub(5), ..area };
-    let drawer = drawer_height(area.height);
+    let drawer = app.sizes.drawer(area);
     let top = body.height.saturating_sub(drawer);
     let why = (Pane::Why, Rect { y: body.y + top, height: drawer, ..body });
     match layout(area.width, area.height) {
         Layout::Folded => vec![(app.focus, body)],
         _ if app.comparing => vec![(Pane::Cascade, Rect { height: top, ..body }), why],
         Layout::Two => {
-            let left = body.width / 2;
+            let left = app.sizes.left(area, body.width / 2);
             let right = Rect { x: left + 1, width: body.width - left - 1, ..body };
-            let upper = top * 3 / 5;
+            let upper = app.sizes.upper(top);
             vec![
                 (Pane::Map, Rect { width: left, height: top, ..body }),
                 (Pane::Cascade, Rect { height: upper, ..right }),
@@ -173,7 +169,7 @@ pub fn places(app: &App, area: Rect) -> Vec<(Pane, Rect)> {
             ]
         }
         Layout::Three => {
-            let (map, cascade) = (body.width * 44 / 100, body.width * 30 / 100);
+            let (map, cascade) = app.sizes.thirds(body.width);
             let watches = body.width - map - cascade;
             vec![
                 (Pane::Map, Rect { width: map, height: top, ..body }),

@@ -2,10 +2,11 @@
 //!
 //! Invariant: the selection goes with the moment; what is proposed can be read by what it is proposed to.
 
-use crate::app::{App, Asked, Pane};
+use crate::app::{App, Asked, Drawer, Pane};
 use mayfly_base::*;
 use mayfly_lab::cascade::{Mark, Rung};
 use mayfly_lab::cascade_text::line_text;
+use mayfly_lab::session::Gear;
 
 impl App {
     /// The selected rung of the cascade, where it is still there.
@@ -107,16 +108,32 @@ impl App {
             .unwrap_or_default()
     }
 
-    /// What a poke could begin with: the selected watch, with its value.
+    /// What a poke could begin with: the selected watch; the machine that is shown, or the actor that was asked
+    /// about; the draw at which one stands; what the selected rung wrote.
     pub fn poke_suggestion(&self) -> String {
-        let watch = self.session.watches.get(self.watch_at).filter(|_| self.focus == Pane::Watches);
-        match watch.filter(|w| w.target.is_some()) {
-            Some(w) => format!("{} = ", w.text),
-            None => String::new(),
+        if self.focus == Pane::Watches {
+            let watch = self.session.watches.get(self.watch_at).filter(|w| w.target.is_some());
+            return watch.map_or(String::new(), |w| format!("{} = ", w.text));
         }
+        let (p, w) = (&self.session.engine.program, &self.session.now.world);
+        if let (Drawer::Machine, Some((m, of))) = (self.drawer, self.machine) {
+            let name = &p.machines[m.index()].name;
+            let of = of.and_then(|a| w.actor(a)).map_or(String::new(), |a| format!("{}.", a.name));
+            return format!("go {of}{name} to ");
+        }
+        if let Some(Asked::Actor(a)) = self.asked
+            && let Some(a) = w.actor(a)
+        {
+            return format!("move {} to ", a.name);
+        }
+        self.session.draw_here().unwrap_or_else(|| match self.watch_suggestion() {
+            name if name.is_empty() => name,
+            name => format!("{name} = "),
+        })
     }
 
-    /// What a stop mark could be on: the selected watch, or the rule of the selected rung.
+    /// What a stop mark could be on: the selected watch, in the finest gear the action at which one stands, or
+    /// the rule of the selected rung.
     pub fn stop_suggestion(&self) -> String {
         if self.focus == Pane::Watches
             && let Some(w) = self.session.watches.get(self.watch_at)
@@ -125,6 +142,11 @@ impl App {
         }
         let of_rung = self.selected_rung().and_then(|n| self.session.now.cascade.rung(n)).map(|r| r.rule);
         let rule = self.asked_rule().or(of_rung);
+        if let (Gear::Action, Some(r)) = (self.session.gear, rule)
+            && let Some(text) = self.session.action_here(r)
+        {
+            return text;
+        }
         rule.map_or(String::new(), |r| format!("rule \"{}\"", self.session.engine.program.rule_name(r)))
     }
 }

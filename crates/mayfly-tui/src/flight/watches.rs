@@ -38,16 +38,20 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let used = here(app, pen, area);
     area = Rect { y: area.y + used, height: area.height - used, ..area };
     let wanted = &app.filter[1];
-    let seen: Vec<(usize, Seen)> = app
-        .session
-        .seen()
-        .into_iter()
-        .enumerate()
-        .filter(|(_, s)| !app.only_changed || s.changed)
-        .filter(|(_, s)| {
-            wanted.is_empty() || s.text.to_lowercase().contains(wanted) || s.shown.to_lowercase().contains(wanted)
-        })
-        .collect();
+    let is_heading = |i: usize| app.session.watches.get(i).is_some_and(|w| w.heading);
+    let has = |s: &Seen| {
+        let letters = |t: &str| t.to_lowercase().contains(wanted);
+        (!app.only_changed || s.changed) && (wanted.is_empty() || letters(&s.text) || letters(&s.shown))
+    };
+    let all: Vec<(usize, Seen)> = app.session.seen().into_iter().enumerate().collect();
+    // A heading stands where anything under it does.
+    let stands = |i: usize| {
+        let under = all[i + 1..].iter().take_while(|(j, _)| !is_heading(*j));
+        let filtered = app.only_changed || !wanted.is_empty();
+        !filtered || under.into_iter().any(|(_, s)| has(s))
+    };
+    let shown: Vec<bool> = all.iter().map(|(i, s)| if is_heading(*i) { stands(*i) } else { has(s) }).collect();
+    let seen: Vec<(usize, Seen)> = all.into_iter().zip(shown).filter_map(|(s, is)| is.then_some(s)).collect();
     if seen.is_empty() {
         let text = if !wanted.is_empty() {
             "No watch has these letters: f finds others."
@@ -64,7 +68,8 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let fit = (area.height / lines) as usize;
     let at = seen.iter().position(|(i, _)| *i == app.watch_at).unwrap_or(0);
     let from = if seen.len() <= fit { 0 } else { at.saturating_sub(fit / 2).min(seen.len() - fit) };
-    let widest = seen.iter().map(|(_, s)| pen.plain(&s.text).width()).max().unwrap_or(0).clamp(8, 18) as u16;
+    let values = seen.iter().filter(|(i, _)| !is_heading(*i));
+    let widest = values.map(|(_, s)| pen.plain(&s.text).width()).max().unwrap_or(0).clamp(8, 18) as u16;
     for (n, (i, s)) in seen.iter().skip(from).take(fit).enumerate() {
         let y = area.y + n as u16 * lines;
         if app.focus == Pane::Watches && *i == app.watch_at {
@@ -73,6 +78,11 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         }
         let place = Rect { y, height: lines, ..area };
         pen.hits.push((place, Hit::Watch(*i)));
+        if is_heading(*i) {
+            let title = s.text.trim_start_matches('/').trim();
+            pen.say(area.x, y + lines - 1, area.width, title, Role::Key);
+            continue;
+        }
         one(app, pen, place, &app.session.watches[*i], s, widest);
     }
 }

@@ -9,6 +9,7 @@ use crate::app::{App, Pane};
 use crate::commands::{Command, Group, TABLE};
 use crate::theme::Role;
 use mayfly_base::{ActorId, RuleId};
+use mayfly_lab::export::Export;
 use nucleo_matcher::pattern::{CaseMatching, Normalization, Pattern};
 use nucleo_matcher::{Config, Matcher};
 
@@ -19,6 +20,7 @@ impl Overlay {
             hint: "634   31.7s   on by: +50h   turn 17   or where true: lamps_lit == 3",
             typed: String::new(),
             proposed: false,
+            cursor: None,
             kind: Kind::Line { what: LineFor::GoTo, error: String::new() },
         }
     }
@@ -29,6 +31,7 @@ impl Overlay {
             hint: "a variable or an expression: lamps_lit   keeper.oil   count(lamp where lamp.lit)",
             typed,
             proposed: true,
+            cursor: None,
             kind: Kind::Line { what: LineFor::Watch, error: String::new() },
         }
     }
@@ -39,6 +42,7 @@ impl Overlay {
             hint: "one action at the next tick: keeper.oil = 9   send bell(2)   next draw \"haul the trap\" 1 = eel",
             typed,
             proposed: false,
+            cursor: None,
             kind: Kind::Line { what: LineFor::Poke, error: String::new() },
         }
     }
@@ -46,9 +50,10 @@ impl Overlay {
     pub fn stop(typed: String) -> Self {
         Self {
             title: "Stop mark",
-            hint: "rule \"won\"   lamps_lit   lamps_lit == 3   sluice.gate is open   bell   faults   … if TEST   … times 3",
+            hint: "rule \"won\"   lamps_lit   lamp.lit   jetty   bell   sluice.gate is open   x == 3   … if TEST   … times 3",
             typed,
             proposed: true,
+            cursor: None,
             kind: Kind::Line { what: LineFor::Stop, error: String::new() },
         }
     }
@@ -63,12 +68,22 @@ impl Overlay {
         Self::list("Stop marks", "Enter switches one off and on; Del takes it away", entries)
     }
 
+    pub fn export() -> Self {
+        let entry = |(e, text, ending): (Export, &str, &str)| Entry {
+            text: text.to_string(),
+            note: format!("NAME.{ending}"),
+            choice: Choice::Export(e),
+        };
+        Self::list("Export", "Enter writes it beside the level", Export::ALL.map(entry).into())
+    }
+
     pub fn name_course(app: &App) -> Self {
         Self {
             title: "Name this course",
             hint: "O lists the courses",
             typed: app.session.course.clone(),
             proposed: true,
+            cursor: None,
             kind: Kind::Line { what: LineFor::NameCourse, error: String::new() },
         }
     }
@@ -80,6 +95,7 @@ impl Overlay {
             hint: "letters of a rule, an actor, a value; nothing shows all again",
             typed: app.filter[usize::from(watches)].clone(),
             proposed: true,
+            cursor: None,
             kind: Kind::Line { what: LineFor::Filter, error: String::new() },
         }
     }
@@ -148,12 +164,13 @@ impl Overlay {
             hint: "arrows scroll, Esc closes; what you save in your editor is flown at once",
             typed: String::new(),
             proposed: false,
+            cursor: None,
             kind: Kind::Page { lines, from: first.saturating_sub(6) },
         }
     }
 
     fn list(title: &'static str, hint: &'static str, entries: Vec<Entry>) -> Self {
-        Self { title, hint, typed: String::new(), proposed: false, kind: Kind::List { entries, at: 0 } }
+        Self { title, hint, typed: String::new(), proposed: false, cursor: None, kind: Kind::List { entries, at: 0 } }
     }
 
     pub fn palette(app: &App) -> Self {
@@ -200,6 +217,7 @@ impl Overlay {
             hint: "the text on disk has these; the old run stays until it is mended",
             typed: String::new(),
             proposed: false,
+            cursor: None,
             kind: Kind::Page { lines, from: 0 },
         }
     }
@@ -235,6 +253,7 @@ impl Overlay {
             hint: "arrows scroll, Esc closes",
             typed: String::new(),
             proposed: false,
+            cursor: None,
             kind: Kind::Page { lines, from: 0 },
         }
     }

@@ -6,7 +6,7 @@
 mod enter;
 mod make;
 
-use crate::app::{App, Asked, Effect, Pane};
+use crate::app::{App, Asked, Effect, Pane, Writing};
 use crate::commands::Command;
 use crate::pen::Pen;
 use crate::theme::Role;
@@ -14,7 +14,9 @@ use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use enter::entered;
 use mayfly_base::{ActorId, RuleId};
 use mayfly_engine::world::MachineKey;
+use mayfly_lab::export::Export;
 use ratatui::layout::Rect;
+use ratatui_textarea::{CursorMove, TextArea};
 use unicode_width::UnicodeWidthStr;
 
 /// What an entry of a list does.
@@ -27,6 +29,7 @@ pub enum Choice {
     Course(usize),
     Actor(ActorId),
     Machine(MachineKey),
+    Export(Export),
     None,
 }
 
@@ -65,6 +68,8 @@ pub struct Overlay {
     pub typed: String,
     /// What stands there is only proposed: the first letter takes its place.
     pub proposed: bool,
+    /// Where one types in it, in characters; none: at its end.
+    pub cursor: Option<usize>,
     pub kind: Kind,
 }
 
@@ -96,7 +101,11 @@ pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
             return Effect::None;
         }
         (Kind::Line { what, error }, KeyCode::Enter) => match entered(app, *what, &top.typed) {
-            Ok(()) => return Effect::None,
+            Ok(()) => {
+                app.entered.retain(|l| *l != top.typed);
+                app.entered.push(top.typed);
+                return Effect::None;
+            }
             Err(e) => *error = e,
         },
         (Kind::Page { from, .. }, KeyCode::Up) => *from = from.saturating_sub(1),
@@ -106,26 +115,52 @@ pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
             *from = (*from + 20).min(lines.len().saturating_sub(1))
         }
         (Kind::Page { .. }, _) => return Effect::None,
-        (_, KeyCode::Backspace) => {
-            top.typed.pop();
-            reset(&mut top.kind);
-        }
+        (Kind::Line { .. }, KeyCode::Up | KeyCode::Down) => top.recall(&app.entered, key.code == KeyCode::Up),
         (_, KeyCode::Char('u')) if key.modifiers.contains(KeyModifiers::CONTROL) => {
-            top.typed.clear();
+            (top.typed, top.cursor) = (String::new(), None);
             reset(&mut top.kind);
         }
-        (_, KeyCode::Char(c)) if top.typed.len() < 400 => {
-            if top.proposed {
-                top.typed.clear();
-            }
-            top.typed.push(c);
-            reset(&mut top.kind);
-        }
-        _ => {}
+        _ => top.edit(key),
     }
     top.proposed = false;
     app.overlays.push(top);
     Effect::None
+}
+
+impl Overlay {
+    /// One key in the line. What is only proposed gives way to the first letter, and is kept by any other key.
+    fn edit(&mut self, key: &KeyEvent) {
+        let is_letter = matches!(key.code, KeyCode::Char(_));
+        if is_letter && (self.typed.len() >= 400 || key.modifiers.contains(KeyModifiers::ALT)) {
+            return;
+        }
+        if self.proposed && is_letter {
+            (self.typed, self.cursor) = (String::new(), None);
+        }
+        let mut line = TextArea::new(vec![self.typed.clone()]);
+        let at = self.cursor.unwrap_or_else(|| self.typed.chars().count());
+        line.move_cursor(CursorMove::Jump(0, u16::try_from(at).unwrap_or(u16::MAX)));
+        if line.input(*key) {
+            reset(&mut self.kind);
+        }
+        self.typed = line.lines().concat();
+        self.cursor = Some(line.cursor().1);
+    }
+
+    /// A line that was entered before takes the place of what is typed.
+    fn recall(&mut self, entered: &[String], back: bool) {
+        let at = entered.iter().position(|l| *l == self.typed);
+        let next = match (at, back) {
+            (Some(i), true) => i.checked_sub(1),
+            (Some(i), false) => Some(i + 1),
+            (None, true) => entered.len().checked_sub(1),
+            (None, false) => None,
+        };
+        if let Some(l) = next.and_then(|i| entered.get(i)) {
+            (self.typed, self.cursor) = (l.clone(), None);
+            reset(&mut self.kind);
+        }
+    }
 }
 
 fn reset(kind: &mut Kind) {
@@ -149,6 +184,10 @@ fn choose(app: &mut App, choice: Choice) -> Effect {
                 let (name, last) = (app.session.course.clone(), app.session.last_tick());
                 app.say(format!("{name}, to tick {last}"));
             }
+        }
+        Choice::Export(what) => {
+            let text = app.session.export(what, app.theme.ascii);
+            app.to_write.push((Writing::Export(what), text));
         }
         Choice::Actor(a) => app.ask_about(Asked::Actor(a)),
         Choice::Machine(key) => app.ask_about(Asked::Machine(key)),
@@ -198,11 +237,11 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let inner = Rect { x: frame.x + 2, y: frame.y + 1, width: frame.width - 4, height: frame.height - 2 };
     match &top.kind {
         Kind::List { at, .. } => {
-            typed(pen, inner, &top.typed, false);
+            typed(pen, inner, top);
             list(pen, Rect { y: inner.y + 2, height: inner.height.saturating_sub(2), ..inner }, &top.found(), *at);
         }
         Kind::Line { error, .. } => {
-            typed(pen, inner, &top.typed, top.proposed);
+            typed(pen, inner, top);
             pen.say(inner.x, inner.y + 1, inner.width, error, Role::Fault);
         }
         Kind::Page { lines, from } => {
@@ -218,10 +257,19 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     }
 }
 
-fn typed(pen: &mut Pen, area: Rect, text: &str, proposed: bool) {
-    let role = if proposed { Role::Dim } else { Role::Strong };
-    let at = pen.run(area.x, area.y, area.width, &[("› ", Role::Key), (text, role)]);
-    pen.say(at, area.y, 1, pen.theme.glyph("▏", "_"), Role::Key);
+fn typed(pen: &mut Pen, area: Rect, top: &Overlay) {
+    let role = if top.proposed { Role::Dim } else { Role::Strong };
+    let at = top.cursor.unwrap_or(usize::MAX);
+    let byte = top.typed.char_indices().nth(at).map_or(top.typed.len(), |(i, _)| i);
+    let (before, after) = top.typed.split_at(byte);
+    // Of a line that is longer than the room the part round the cursor is seen.
+    let room = area.width.saturating_sub(4) as usize;
+    let skip = before.chars().count().saturating_sub(room);
+    let before: String = before.chars().skip(skip).collect();
+    let at = pen.run(area.x, area.y, area.width, &[("› ", Role::Key), (&before, role)]);
+    let mark = if pen.theme.ascii && after.is_empty() { "_" } else { pen.theme.glyph("▏", "|") };
+    pen.say(at, area.y, 1, mark, Role::Key);
+    pen.say(at + 1, area.y, area.right().saturating_sub(at + 1), after, role);
 }
 
 fn list(pen: &mut Pen, area: Rect, found: &[&Entry], at: usize) {

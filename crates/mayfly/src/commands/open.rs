@@ -144,6 +144,7 @@ fn show(checked: Checked, name: &str, path: Option<&Path>, flight: Option<&Fligh
 fn keep(path: Option<&Path>, what: Writing, text: &str) -> Result<String, String> {
     let Some(path) = path else {
         return match what {
+            Writing::Export(_) => Err("the demo is no file of yours: save its text first, and export beside it".into()),
             Writing::Flight => Err("the demo is no file of yours: save its text first, then its flights".into()),
             _ => Ok(String::new()),
         };
@@ -153,10 +154,12 @@ fn keep(path: Option<&Path>, what: Writing, text: &str) -> Result<String, String
         Writing::Kept => "kept",
         Writing::Flight => "flight",
         Writing::Watches => "watches",
+        Writing::Export(what) => what.ending(),
         Writing::Clipboard => return Ok(String::new()),
     });
     files::save(&target, text).map_err(|e| format!("{e:#}"))?;
     Ok(match what {
+        Writing::Export(_) => format!("written to {}", files::shown(&target)),
         Writing::Flight => format!("the flight was written to {}", files::shown(&target)),
         _ => String::new(),
     })
