@@ -352,6 +352,19 @@ impl Program {
         self.routines.iter().find(|r| (r.code..r.end).contains(&pc))
     }
 
+    /// The rule whose code a place lies in; none in a routine's.
+    pub fn rule_at(&self, pc: CodeAt) -> Option<RuleId> {
+        if self.routine_at(pc).is_some() {
+            return None;
+        }
+        let starts = |r: &Rule| {
+            let blocks = r.clauses.iter().filter_map(|c| c.otherwise).chain(r.otherwise).chain([r.then]);
+            blocks.filter(|at| *at <= pc).max()
+        };
+        let found = self.rules.iter().enumerate().filter_map(|(i, r)| Some((starts(r)?, i)));
+        found.max_by_key(|(at, _)| *at).map(|(_, i)| RuleId::at(i))
+    }
+
     /// True where `kind` is `of` or derives from it.
     pub fn is_kind(&self, kind: KindId, of: KindId) -> bool {
         kind == of || self.kinds[kind.index()].is.contains(&of)

@@ -96,6 +96,41 @@ pub fn source(sources: &[Source], span: Span) -> String {
     s.split_whitespace().collect::<Vec<_>>().join(" ")
 }
 
+/// The parts of a test that is a chain of `and`s or a defined value, each with what it sees: none of a test that
+/// has no parts.
+pub fn parts(engine: &Engine, world: &World, sources: &[Source], e: &Expr, me: Option<ActorId>) -> Vec<ClauseSeen> {
+    let mut out = vec![];
+    collect(engine, e, 0, &mut out);
+    if out.len() == 1 && std::ptr::eq(out[0], e) {
+        return vec![];
+    }
+    let seen = |e: &&Expr| {
+        let held = crate::values::of(engine, world, e, me, &[]).ok();
+        ClauseSeen {
+            text: source(sources, e.span),
+            held: held.and_then(|v| if let Value::Flag(b) = v { Some(b) } else { None }),
+            values: leaves(engine, world, sources, e, me, &[]),
+            span: e.span,
+        }
+    };
+    out.iter().map(seen).collect()
+}
+
+/// Goes down through `and` and defined values.
+fn collect<'e>(engine: &'e Engine, e: &'e Expr, depth: u32, out: &mut Vec<&'e Expr>) {
+    match &e.kind {
+        ExprKind::And(a, b) => {
+            collect(engine, a, depth, out);
+            collect(engine, b, depth, out);
+        }
+        ExprKind::Define(d) if depth < 3 => collect(engine, &engine.program.defines[d.index()].expr, depth + 1, out),
+        ExprKind::DefineOf(a, d) if depth < 3 && a.kind == ExprKind::Myself => {
+            collect(engine, &engine.program.defines[d.index()].expr, depth + 1, out);
+        }
+        _ => out.push(e),
+    }
+}
+
 /// What an expression reads, each with its value: variables, members, questions; no constants.
 pub fn leaves(
     engine: &Engine,
@@ -128,6 +163,11 @@ fn read(
         K::Not(a) | K::Negate(a) => down(&[a]),
         K::Between(a, b, c) | K::If(a, b, c) => down(&[a, b, c]),
         K::Local(s) if matches!(locals.get(*s as usize), Some(Value::Actor(_))) => {}
+        // What follows from others shows them too.
+        K::Define(d) => {
+            push(engine, world, e, me, locals, source(sources, e.span), out);
+            read(engine, world, sources, &engine.program.defines[d.index()].expr, me, locals, out);
+        }
         K::Relation(..) | K::Near(..) | K::Exists(_) | K::Pressing(..) => {
             let name = source(sources, e.span);
             push(engine, world, e, me, locals, name, out);

@@ -7,6 +7,7 @@
 use crate::digest::{self, Names};
 use crate::headless::{FaultAt, Line, Listener};
 use crate::stops::Stops;
+use crate::writers::Writers;
 use mayfly_base::*;
 use mayfly_engine::program::Program;
 use mayfly_engine::record::{Motion, Rec, Recorder, Target};
@@ -24,6 +25,7 @@ pub struct Index {
     pub judged: FxHashMap<RuleId, Ticks>,
     pub fired: FxHashMap<RuleId, Ticks>,
     pub written: FxHashMap<Target, Ticks>,
+    pub writers: Writers,
     pub sent: FxHashMap<MessageId, Ticks>,
     /// Judgements so far.
     pub judged_count: u64,
@@ -109,7 +111,7 @@ impl Indexing<'_> {
             self.index.judged_count += 1;
         }
         match &r {
-            Rec::Round(_) | Rec::Event { .. } => self.index.acting = None,
+            Rec::Round(_) | Rec::Event { .. } | Rec::Poked(_) | Rec::Closed => self.index.acting = None,
             Rec::Judged { rule, .. } | Rec::GoesOn { rule, .. } => self.index.acting = Some(*rule),
             Rec::WentTo { machine, of, from, to } => {
                 let list = self.index.went.entry((*machine, *of)).or_default();
@@ -130,8 +132,13 @@ impl Indexing<'_> {
                 }
             }
             Rec::GoesOn { rule, .. } => add(self.index.judged.entry(*rule).or_default(), tick),
-            Rec::Wrote { target, .. } if !matches!(target, Target::Local(_)) => {
-                add(self.index.written.entry(*target).or_default(), tick)
+            Rec::Wrote { target, old, new, pc, .. } if !matches!(target, Target::Local(_)) => {
+                add(self.index.written.entry(*target).or_default(), tick);
+                // What a ramp writes in the midst of no rule is its rule's.
+                let by_ramp = || self.names.and_then(|(_, p)| p.rule_at(*pc));
+                let rule = self.index.acting.or_else(by_ramp);
+                let rule = rule.filter(|r| self.names.is_none_or(|(_, p)| !p.rules[r.index()].is_by_hand()));
+                self.index.writers.add(*target, rule, tick, old, new);
             }
             Rec::Saved { .. } => self.index.saved = true,
             Rec::Sent { message, .. } => add(self.index.sent.entry(*message).or_default(), tick),
@@ -158,6 +165,7 @@ impl Index {
         for list in lists {
             list.truncate(list.partition_point(|t| *t < tick));
         }
+        self.writers.cut(tick);
         self.went.values_mut().for_each(|l| l.truncate(l.partition_point(|w| w.tick < tick)));
         self.spawned.retain(|_, (t, _)| *t < tick);
         self.digests.truncate(self.digests.partition_point(|(t, _)| *t < tick));

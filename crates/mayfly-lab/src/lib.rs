@@ -34,3 +34,4 @@ pub mod watch;
 pub mod why;
 pub mod why_not;
 pub mod words;
+pub mod writers;

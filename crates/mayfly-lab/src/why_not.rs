@@ -195,7 +195,13 @@ impl Session {
             Event::Pair { verb: PairVerb::Sees | PairVerb::Loses | PairVerb::Seeing(_), a, b } => {
                 self.sight_near(rule, a, b)
             }
-            Event::Pair { a, b, .. } => self.pair_near(rule, a, b),
+            Event::Pair { verb, a, b } => {
+                let reach = match verb {
+                    PairVerb::Nears(r) | PairVerb::Near(r, _) => Some(p.ranges[r.0 as usize].within),
+                    _ => None,
+                };
+                self.pair_near(rule, a, b, reach)
+            }
             Event::Press(press) => {
                 let mut facts = vec![];
                 let name = &p.inputs[press.input.index()];
@@ -210,15 +216,11 @@ impl Session {
                 });
                 let mut who = vec![];
                 if let Some((near, within)) = &press.near {
-                    let (more, c) = self.pair_near(rule, &press.who, near);
+                    let reach = within.as_ref().and_then(|e| crate::values::of(&self.engine, w, e, None, &[]).ok());
+                    let reach = if let Some(Value::Number(n)) = reach { Some(n) } else { None };
+                    let (more, c) = self.pair_near(rule, &press.who, near, reach);
                     facts.extend(more);
                     who = c;
-                    if let Some(e) = within {
-                        facts.push(Fact {
-                            text: format!("it must be within {}", source(&self.sources, e.span)),
-                            good: None,
-                        });
-                    }
                 }
                 (facts, who)
             }
@@ -232,11 +234,11 @@ impl Session {
                     let needs = match form {
                         WatchForm::Changes => "it has to change".to_string(),
                         WatchForm::TurnsTrue if v == Value::Flag(true) => {
-                            "it is true already: it has to turn false first".into()
+                            "it has to turn false first, since it is that already".into()
                         }
                         WatchForm::TurnsTrue => "it has to turn true".into(),
                         WatchForm::TurnsFalse if v == Value::Flag(false) => {
-                            "it is false already: it has to turn true first".into()
+                            "it has to turn true first, since it is that already".into()
                         }
                         WatchForm::TurnsFalse => "it has to turn false".into(),
                         WatchForm::Reaches(n) | WatchForm::DropsTo(n) => {
@@ -256,6 +258,10 @@ impl Session {
                         }
                     };
                     facts.push(Fact { text: format!("{name} is {}: {needs}", words.value(&v)), good: Some(false) });
+                    // Of what follows from others, each part as it stands.
+                    for part in explain::parts(&self.engine, w, &self.sources, &x.expr, s.actor) {
+                        facts.push(Fact { text: format!("  {}   {}", part.text, part.shown()), good: part.held });
+                    }
                 }
                 let who = bind.zip(states.first().and_then(|s| s.actor)).into_iter().collect();
                 (facts, who)
@@ -269,10 +275,18 @@ impl Session {
                     },
                 };
                 let name = &p.messages[message.index()].name;
-                plain(
+                let (mut facts, who) = plain(
                     Index::last(self.index.sent.get(&message), tick)
                         .map_or(format!("{name} was not sent yet"), |t| format!("{name} was last sent at tick {t}")),
-                )
+                );
+                let senders = crate::writers::senders(&self.level, p, message);
+                let text = if senders.is_empty() {
+                    "no rule sends it".into()
+                } else {
+                    format!("it is sent by {}", senders.join(", "))
+                };
+                facts.push(Fact { text, good: if senders.is_empty() { Some(false) } else { None } });
+                (facts, who)
             }
             Event::TimerEnds(e) => {
                 let Ok(Value::Timer(t)) = crate::values::of(&self.engine, w, e, None, &[]) else {
@@ -430,7 +444,7 @@ impl Session {
 
     /// Who sees whom: what hides the nearest ones from each other.
     fn sight_near(&self, rule: RuleId, a: &Who, b: &Who) -> (Vec<Fact>, Candidate) {
-        let (mut facts, who) = self.pair_near(rule, a, b);
+        let (mut facts, who) = self.pair_near(rule, a, b, None);
         let (w, p) = (&self.now.world, &self.engine.program);
         let find = |slot: Option<Slot>, set: &Who| {
             slot.and_then(|s| who.iter().find(|(x, _)| *x == s))
@@ -457,7 +471,8 @@ impl Session {
         (facts, who)
     }
 
-    fn pair_near(&self, rule: RuleId, a: &Who, b: &Who) -> (Vec<Fact>, Candidate) {
+    /// The nearest pairs that fit, and how far they are apart; `reach` is how near they must be.
+    fn pair_near(&self, rule: RuleId, a: &Who, b: &Who, reach: Option<f64>) -> (Vec<Fact>, Candidate) {
         let (w, p) = (&self.now.world, &self.engine.program);
         let words = Words::new(p, w);
         let mut best: Vec<(f64, ActorId, ActorId)> = vec![];
@@ -479,7 +494,7 @@ impl Session {
             .map(|(d, x, y)| {
                 let since = w.contacts.get(&World::pair(*x, *y));
                 match since {
-                    Some(c) => Fact {
+                    Some(c) if reach.is_none() => Fact {
                         text: format!(
                             "{} touches {} since tick {}: no new touch",
                             words.actor(*x),
@@ -488,10 +503,15 @@ impl Session {
                         ),
                         good: Some(false),
                     },
-                    None => Fact {
-                        text: format!("{} and {} are {} apart", words.actor(*x), words.actor(*y), cells(*d)),
-                        good: Some(false),
-                    },
+                    _ => {
+                        let far = format!("{} and {} are {} apart", words.actor(*x), words.actor(*y), cells(*d));
+                        let (text, good) = match reach {
+                            Some(r) if *d <= r + value::NEAR => (format!("{far}, near enough"), true),
+                            Some(r) => (format!("{far}: it must be {} or less", value::show_number(r)), false),
+                            None => (far, false),
+                        };
+                        Fact { text, good: Some(good) }
+                    }
                 }
             })
             .collect();

@@ -215,3 +215,58 @@ fn courses_stand_still_while_another_is_flown() {
     assert!(s.take_course(0) && !s.take_course(5));
     assert_eq!((s.last_tick(), s.history.live().vars[0].clone()), (here, visits));
 }
+
+#[test]
+fn a_value_says_who_wrote_it_how_often_and_by_how_much_and_who_could() {
+    let text = "kind a { var n = 0; var m = 0 }\nkind b { var n = 0 }\nplace x: a at (0, 0)\nplace y: b at (1, 0)\nvar total = 0\nvar bag: tally of text = {}\n\
+         rule \"each\" { when tick; then { total += 2; y.n += 1 } }\nrule \"back\" { when every 4 ticks; then { total -= 1; bag[\"x\"] += 1 } }\n\
+         rule \"ramp\" { when after 2 ticks; then { ramp x.n to 6 over 3 ticks } }\nrule \"other\" { when total > 1000 turns true; then { x.n = 5; x.m = 1; bag.clear(); raise() } }\nroutine raise() { total = 0 }\n";
+    let mut s = session(text);
+    s.run_ticks(9, || true);
+    s.poke("total += 100").expect("a poke");
+    s.run_ticks(2, || true);
+    let told = |s: &Session, text: &str| {
+        let w = s.watches.iter().find(|w| w.text == text).and_then(|w| w.target).expect("it is watched");
+        let rule = |r: Option<mayfly_base::RuleId>| r.map_or("a poke".into(), |r| s.engine.program.rule_name(r));
+        let so_far: Vec<String> =
+            s.wrote(w).iter().map(|x| format!("{} {}x {:+}", rule(x.rule), x.times, x.gained)).collect();
+        (so_far.join(", "), s.could_write(w).join(", "))
+    };
+    s.watch("x.n").expect("a watch");
+    s.watch("y.n").expect("a watch");
+    assert_eq!(
+        told(&s, "total"),
+        ("each 12x +24, back 2x -2, a poke 1x +100".into(), "each, back, routine raise".into())
+    );
+    // Of another kind's variable in the same place nobody is named; a ramp's writes are its rule's.
+    assert_eq!(told(&s, "x.n"), ("ramp 3x +6".into(), "ramp, other".into()));
+    assert_eq!(told(&s, "y.n"), ("each 12x +12".into(), "each".into()));
+    assert_eq!(told(&s, "bag"), ("back 2x +0".into(), "back, other".into()));
+    // It counts up to the moment, and in another course only what happened in it.
+    s.go(Moment { tick: 3, at: At::End });
+    assert_eq!(told(&s, "total").0, "each 4x +8");
+    s.poke("total = 0").expect("a poke");
+    s.run_ticks(1, || true);
+    assert_eq!(told(&s, "total").0, "each 5x +10, a poke 1x -8, back 1x -1");
+}
+
+#[test]
+fn what_follows_from_others_is_told_part_by_part_and_a_message_by_its_senders() {
+    let mut s = session(
+        "var stage = 2\nvar silt = 5\nmessage open_up\ndefine clean = silt < 3\ndefine ready = stage >= 2 and clean\n\
+         rule \"may\" { when ready turns true; then { send open_up } }\nrule \"hears\" { when hears open_up; if ready; then { stage = 9; silt = 0 } }\n",
+    );
+    let facts = |w: &mayfly_lab::why_not::WhyNot| {
+        w.awaits
+            .iter()
+            .flat_map(|(_, f)| f)
+            .map(|f| format!("{:?} {}", f.good, f.text.trim()))
+            .collect::<Vec<_>>()
+            .join("; ")
+    };
+    let may = facts(&s.why_not(mayfly_base::RuleId(0)));
+    assert!(may.contains("Some(true) stage >= 2   stage = 2; Some(false) silt < 3   silt = 5"), "{may}");
+    let hears = s.why_not(mayfly_base::RuleId(1));
+    assert!(facts(&hears).contains("open_up was not sent yet; None it is sent by may"), "{}", facts(&hears));
+    assert_eq!(hears.clauses[0].shown(), "ready = false, stage = 2, clean = false, silt = 5");
+}

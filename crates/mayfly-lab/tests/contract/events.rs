@@ -82,3 +82,14 @@ fn spawns_removals_and_their_kinds() {
         "0 spawns a#1; 0 spawns b#1; 1 removed b#1",
     );
 }
+
+#[test]
+fn an_event_is_told_from_an_expression_whatever_names_stand_behind_it() {
+    says(
+        "message go\nkind k { var turns = 4; var changes = 1\n machine m { start a\n state a { to b when hears go if self.turns >= 4 and self.changes == 1 } state b { enter { log \"b\" } to a when (if self.turns > 4 then 1 else 0) reaches 1 if self.changes > 0 } } }\nplace x: k at (0, 0)\n\
+         rule \"t\" { when k.turns changes; then { log k.turns } }\nrule \"u\" { when x.turns > 4 turns true; then { log \"more\" } }\nrule \"s\" { when start; then { send go; wait 1 ticks; x.turns = 9; wait 1 ticks; log x.m } }",
+        &[],
+        4,
+        "0 b; 1 k.turns = 9; 1 more; 2 x.m = a",
+    );
+}

@@ -164,16 +164,29 @@ fn is_expression_event(p: &Parser) -> bool {
             EOF | L_BRACE | SEMI | R_BRACE => return false,
             L_PAREN | L_BRACKET => depth += 1,
             R_PAREN | R_BRACKET => depth -= 1,
-            IDENT if depth == 0 && n > 0 => match text {
+            // A member may be called so: `self.turns`.
+            IDENT if depth == 0 && n > 0 && p.nth(n - 1) != DOT => match text {
                 "changes" | "reaches" => return true,
-                "turns" => return true,
+                "turns" if matches!(p.nth_text(n + 1), "true" | "false") => return true,
+                "turns" if p.nth_fresh(n + 1) => return true,
                 "drops" if p.nth_text(n + 1) == "to" => return true,
+                // The test of a transition: the event is over.
+                "if" if ends_operand(p, n - 1) => return false,
                 "then" if !held_if(p, n) => return false,
                 _ => {}
             },
             _ => {}
         }
         n += 1;
+    }
+}
+
+/// True where the `n`th token can end an operand.
+fn ends_operand(p: &Parser, n: usize) -> bool {
+    match p.nth(n) {
+        IDENT => !matches!(p.nth_text(n), "and" | "or" | "not" | "then" | "else" | "mod" | "per" | "in" | "has" | "is"),
+        NUMBER | PERCENT | DURATION | TEXT | RAW_TEXT | ACTOR_REF | R_PAREN | R_BRACKET => true,
+        _ => false,
     }
 }
 

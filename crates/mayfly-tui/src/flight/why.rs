@@ -5,8 +5,6 @@
 use crate::app::{Answer, App, Drawer};
 use crate::pen::Pen;
 use crate::theme::Role;
-use mayfly_engine::Target;
-use mayfly_engine::program::Op;
 use mayfly_lab::cascade::Mark;
 use mayfly_lab::explain::ClauseSeen;
 use mayfly_lab::session::Session;
@@ -167,12 +165,12 @@ fn why_not(w: &WhyNot) -> Vec<Said> {
     for (text, facts) in &w.awaits {
         out.push(vec![label("awaits"), (text.clone(), Role::Text)]);
         for f in facts {
-            let role = match f.good {
-                Some(true) => Role::True,
-                Some(false) => Role::Held,
-                None => Role::Dim,
+            let (sign, role) = match f.good {
+                Some(true) => ("✓ ", Role::True),
+                Some(false) => ("✗ ", Role::Held),
+                None => ("  ", Role::Dim),
             };
-            out.push(vec![label(""), ("  ".into(), Role::Dim), (f.text.clone(), role)]);
+            out.push(vec![label(""), (sign.into(), role), (f.text.clone(), role)]);
         }
     }
     for f in &w.limits {
@@ -231,49 +229,37 @@ fn writers(s: &Session, i: usize) -> Vec<Said> {
         ]),
         None => out.push(vec![label("written"), ("not yet in this flight: it has its first value".into(), Role::Text)]),
     }
-    let times = s.index.written.get(&target).map_or(0, Vec::len);
-    out.push(vec![
-        label(""),
-        (format!("in {times} tick{} of this flight", if times == 1 { "" } else { "s" }), Role::Dim),
-    ]);
-    let rules = writing_rules(s, target);
-    let text = if rules.is_empty() { "no rule".to_string() } else { rules.join("   ") };
+    let wrote = s.wrote(target);
+    let named = |w: &mayfly_lab::writers::Wrote| match w.rule {
+        Some(r) => s.engine.program.rule_name(r),
+        None => "a poke".to_string(),
+    };
+    let widest = wrote.iter().map(|w| named(w).width()).max().unwrap_or(0).min(40);
+    for (i, w) in wrote.iter().enumerate() {
+        let name = named(w);
+        let pad = " ".repeat(widest.saturating_sub(name.width()));
+        let gained = if w.gained == 0.0 {
+            String::new()
+        } else {
+            let sign = if w.gained > 0.0 { "+" } else { "" };
+            format!("{sign}{}", mayfly_base::value::show_number((w.gained * 1e3).round() / 1e3))
+        };
+        out.push(vec![
+            label(if i == 0 { "so far" } else { "" }),
+            (format!("{name}{pad}"), Role::Text),
+            (format!("{:>7}×", w.times), Role::Dim),
+            (format!("{gained:>12}"), Role::Written),
+            (format!("   last at tick {}", w.last), Role::Dim),
+        ]);
+    }
+    // Whoever has written it is named above.
+    let so_far: Vec<String> = wrote.iter().map(named).collect();
+    let rules: Vec<String> = s.could_write(target).into_iter().filter(|r| !so_far.contains(r)).collect();
+    let text = match (rules.is_empty(), so_far.is_empty()) {
+        (true, true) => "no rule".to_string(),
+        (true, false) => "nobody else".to_string(),
+        _ => rules.join("   "),
+    };
     out.push(vec![label("can be"), ("written by ".into(), Role::Dim), (text, Role::Text)]);
     out
-}
-
-/// The rules that have an action which writes it.
-fn writing_rules(s: &Session, target: Target) -> Vec<String> {
-    use mayfly_base::code::{Action, Place};
-    let p = &s.engine.program;
-    let writes = |op: &Op| match op {
-        Op::Do(Action::Assign { place, .. } | Action::Push { list: place, .. } | Action::Clear(place)) => {
-            match (place, target) {
-                (Place::Var(v), Target::Var(t)) => *v == t,
-                (Place::Field(_, f), Target::Field(_, t)) => *f == t,
-                (Place::Attr(_, a), Target::Attr(_, t)) => *a == t,
-                _ => false,
-            }
-        }
-        _ => false,
-    };
-    let mut starts: Vec<(u32, usize)> = vec![];
-    for (i, r) in p.rules.iter().enumerate() {
-        starts.push((r.then, i));
-        starts.extend(r.otherwise.map(|o| (o, i)));
-        starts.extend(r.clauses.iter().filter_map(|c| c.otherwise).map(|o| (o, i)));
-    }
-    starts.sort_unstable();
-    let mut names = vec![];
-    for (at, op) in p.code.iter().enumerate().filter(|(_, op)| writes(op)) {
-        let _ = op;
-        let owner = starts.partition_point(|(s, _)| *s as usize <= at);
-        if let Some((_, rule)) = owner.checked_sub(1).map(|i| starts[i]) {
-            let name = p.rule_name(mayfly_base::RuleId::at(rule));
-            if !names.contains(&name) {
-                names.push(name);
-            }
-        }
-    }
-    names
 }
