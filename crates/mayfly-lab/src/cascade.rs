@@ -45,6 +45,8 @@ pub struct Group {
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Origin {
     Sensed,
+    /// An expression that is watched, with nothing written that it reads.
+    Noticed,
     Key,
     Clock,
     Start,
@@ -331,7 +333,8 @@ fn next_is_judgement(records: &[Rec], i: usize) -> bool {
 fn group(words: &Words, records: &[Rec], round: u32, at: u32, what: &Happening, cause: Cause, dropped: bool) -> Group {
     let title = words.happening(what);
     let source = match what {
-        Happening::Start => Origin::Start,
+        Happening::Start | Happening::MachinesBegin(None) => Origin::Start,
+        Happening::Watched { .. } | Happening::Transits(..) if cause == Cause::NONE => Origin::Noticed,
         Happening::Time => Origin::Clock,
         Happening::Press(..) | Happening::Pressing(..) => Origin::Key,
         _ => origin(words.world.tick, records, cause),

@@ -24,6 +24,8 @@ pub type Ticks = Vec<u64>;
 pub struct Index {
     pub judged: FxHashMap<RuleId, Ticks>,
     pub fired: FxHashMap<RuleId, Ticks>,
+    /// Where a run of it went on after a wait.
+    pub went_on: FxHashMap<RuleId, Ticks>,
     pub written: FxHashMap<Target, Ticks>,
     pub writers: Writers,
     pub sent: FxHashMap<MessageId, Ticks>,
@@ -131,7 +133,10 @@ impl Indexing<'_> {
                     add(self.index.fired.entry(*rule).or_default(), tick);
                 }
             }
-            Rec::GoesOn { rule, .. } => add(self.index.judged.entry(*rule).or_default(), tick),
+            Rec::GoesOn { rule, .. } => {
+                add(self.index.judged.entry(*rule).or_default(), tick);
+                add(self.index.went_on.entry(*rule).or_default(), tick);
+            }
             Rec::Wrote { target, old, new, pc, .. } if !matches!(target, Target::Local(_)) => {
                 add(self.index.written.entry(*target).or_default(), tick);
                 // What a ramp writes in the midst of no rule is its rule's.
@@ -160,6 +165,7 @@ impl Index {
             .judged
             .values_mut()
             .chain(self.fired.values_mut())
+            .chain(self.went_on.values_mut())
             .chain(self.written.values_mut())
             .chain(self.sent.values_mut());
         for list in lists {

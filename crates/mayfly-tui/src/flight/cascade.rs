@@ -168,6 +168,7 @@ fn event(pen: &mut Pen, area: Rect, g: &Group, first: bool) {
     pen.say(area.x + 3, area.y, 1, if first { "┬" } else { "├" }, Role::Line);
     let from = match g.source {
         Origin::Sensed => "sensed".to_string(),
+        Origin::Noticed => "noticed".to_string(),
         Origin::Key => "your key".into(),
         Origin::Clock => "due in this tick".into(),
         Origin::Start => "the start".into(),

@@ -110,6 +110,8 @@ fn rule(pen: &mut Pen, s: &Session, c: &Columns, (x, y): (u16, u16), rule: mayfl
         }
         let (sign, role) = if any(s.index.fired.get(&rule), &r) {
             ("◆", Role::Fired)
+        } else if any(s.index.went_on.get(&rule), &r) {
+            ("▸", Role::Text)
         } else if any(s.index.judged.get(&rule), &r) {
             ("◇", Role::Held)
         } else {
