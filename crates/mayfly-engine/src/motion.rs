@@ -253,6 +253,9 @@ impl<R: Recorder> Turn<'_, R> {
         a.bump = Some(Box::new(bump));
         a.stirred = true;
         a.moved_by = cause;
+        if !self.world.stopped.contains(&id) {
+            self.world.stopped.push(id);
+        }
         Some(match into {
             BumpInto::Actor(b) => Happening::BumpsActor(id, b),
             BumpInto::Tile(t) => Happening::BumpsTile(id, t),

@@ -50,11 +50,8 @@ impl<R: Recorder> Turn<'_, R> {
         let d = &self.program.dispatch;
         let everyone = d.asks_everyone();
         let cells_alone = self.senses_cells_alone(grid);
-        let (mut stirred, mut stopped) = (vec![], vec![]);
+        let mut stirred = vec![];
         for (id, a) in self.world.actors.iter_mut() {
-            if a.bump.is_some() {
-                stopped.push(id);
-            }
             if a.is_zone || !a.stirs() && !everyone {
                 continue;
             }
@@ -66,10 +63,16 @@ impl<R: Recorder> Turn<'_, R> {
                 stirred.push(id);
             }
         }
-        for id in stopped {
-            if !self.world.is_still_stopped(id) {
-                self.world.actors[id.index()].bump = None;
-            }
+        if !self.world.stopped.is_empty() {
+            let mut stopped = std::mem::take(&mut self.world.stopped);
+            stopped.retain(|id| {
+                let still = self.world.is_still_stopped(*id);
+                if !still {
+                    self.world.actors[id.index()].bump = None;
+                }
+                still
+            });
+            self.world.stopped = stopped;
         }
         if !stirred.is_empty() {
             self.sense_areas(&stirred, &mut sensed);

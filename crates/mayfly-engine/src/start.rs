@@ -43,6 +43,7 @@ impl World {
             uses: BTreeMap::new(),
             rests: BTreeMap::new(),
             runs: vec![],
+            stopped: vec![],
             later: vec![],
             mail: vec![],
             watched: vec![vec![]; program.watches.len()],

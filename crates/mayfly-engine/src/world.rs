@@ -59,6 +59,8 @@ pub struct World {
     pub rests: BTreeMap<LimitKey, u64>,
     /// Runs that wait, in the order in which they were begun.
     pub runs: Vec<Run>,
+    /// Whoever was stopped by something, while that contact lasts.
+    pub stopped: Vec<ActorId>,
     /// Events kept by `again later`.
     pub later: Vec<Later>,
     /// Messages under way, in the order in which they were sent.

@@ -111,9 +111,8 @@ const SPREAD: u64 = 0x9E37_79B9_7F4A_7C15;
 
 /// The number of an actor's coming to a place.
 pub fn of_move(w: &World, actor: ActorId, to: Point) -> u64 {
-    let place = to.x.to_bits().wrapping_mul(SPREAD).rotate_left(26) ^ to.y.to_bits();
-    let n = (w.actors[actor.index()].name_hash ^ place).wrapping_mul(SPREAD);
-    n ^ n >> 32
+    let place = to.x.to_bits() ^ to.y.to_bits().rotate_left(26);
+    (place ^ SPREAD).wrapping_mul(w.actors[actor.index()].name_hash | 1)
 }
 
 /// Adds a record's number to that of its tick; the order counts.

@@ -35,6 +35,8 @@ pub struct Index {
     pub saved: bool,
     /// One number for what happened in each tick in which anything did.
     pub digests: Vec<(u64, u64)>,
+    /// The sum of the motions of the tick under way.
+    moves: u64,
     /// Every change of state of each machine.
     pub went: FxHashMap<MachineKey, Vec<Went>>,
     /// Whoever was spawned: when, and by which rule.
@@ -91,9 +93,7 @@ impl Recorder for Indexing<'_> {
     fn moved(&mut self, world: &World, m: Motion) -> u32 {
         let at = self.count;
         self.count += 1;
-        if self.names.is_some() {
-            digest::add(&mut self.index.digests, world.tick, digest::of_move(world, m.actor, m.to));
-        }
+        self.index.moves = self.index.moves.wrapping_add(digest::of_move(world, m.actor, m.to));
         at
     }
 }
@@ -103,6 +103,13 @@ impl Indexing<'_> {
         let (tick, at) = (world.tick, self.count - 1);
         if let (Some(s), Some((_, program))) = (&mut self.stops, self.names) {
             s.see(at, &r, world, program);
+        }
+        // The motions of a tick are one number, whatever their order.
+        if matches!(r, Rec::Closed) {
+            let moves = std::mem::take(&mut self.index.moves);
+            if moves != 0 && self.names.is_some() {
+                digest::add(&mut self.index.digests, tick, moves);
+            }
         }
         if let Some((names, program)) = self.names
             && let Some(d) = names.digest(program, world, &r)

@@ -29,7 +29,7 @@ struct Sum {
 /// For each place, who wrote it.
 #[derive(Clone, Debug, Default)]
 pub struct Writers {
-    of: FxHashMap<Target, Vec<(Option<RuleId>, Vec<Sum>)>>,
+    of: FxHashMap<Target, FxHashMap<Option<RuleId>, Vec<Sum>>>,
 }
 
 /// What one rule did to a value so far.
@@ -53,12 +53,7 @@ fn size(v: &Value) -> Option<f64> {
 impl Writers {
     pub fn add(&mut self, target: Target, rule: Option<RuleId>, tick: u64, old: &Value, new: &Value) {
         let gained = size(old).zip(size(new)).map_or(0.0, |(a, b)| b - a);
-        let list = self.of.entry(target).or_default();
-        let at = list.iter().position(|(r, _)| *r == rule).unwrap_or_else(|| {
-            list.push((rule, vec![]));
-            list.len() - 1
-        });
-        let sums = &mut list[at].1;
+        let sums = self.of.entry(target).or_default().entry(rule).or_default();
         let full = sums.len() >= MOST;
         match sums.last_mut() {
             Some(s) if s.tick == tick || full => {
@@ -75,8 +70,8 @@ impl Writers {
     /// Forgets everything from `tick` on.
     pub fn cut(&mut self, tick: u64) {
         for list in self.of.values_mut() {
-            list.iter_mut().for_each(|(_, sums)| sums.truncate(sums.partition_point(|s| s.tick < tick)));
-            list.retain(|(_, sums)| !sums.is_empty());
+            list.values_mut().for_each(|sums| sums.truncate(sums.partition_point(|s| s.tick < tick)));
+            list.retain(|_, sums| !sums.is_empty());
         }
     }
 }
@@ -84,12 +79,11 @@ impl Writers {
 impl Session {
     /// Who wrote a value up to the moment, whoever wrote it most often first.
     pub fn wrote(&self, target: Target) -> Vec<Wrote> {
-        let list = self.index.writers.of.get(&target).map_or(&[][..], Vec::as_slice);
-        let one = |(rule, sums): &(Option<RuleId>, Vec<Sum>)| {
+        let one = |(rule, sums): (&Option<RuleId>, &Vec<Sum>)| {
             let s = sums[..sums.partition_point(|s| s.tick <= self.moment.tick)].last()?;
             Some(Wrote { rule: *rule, times: s.times, gained: s.gained, last: s.tick })
         };
-        let mut out: Vec<Wrote> = list.iter().filter_map(one).collect();
+        let mut out: Vec<Wrote> = self.index.writers.of.get(&target).into_iter().flatten().filter_map(one).collect();
         out.sort_by_key(|w| (std::cmp::Reverse(w.times), w.rule));
         out
     }

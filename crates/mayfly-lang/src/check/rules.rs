@@ -10,6 +10,7 @@ use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
+use rustc_hash::FxHashMap;
 
 /// A rule, or a part of a machine, that is to be read.
 enum Todo {
@@ -61,6 +62,7 @@ impl Checker {
             }
         }
         // Titles first: a rule can switch another that stands later.
+        let mut titles: FxHashMap<(Option<KindId>, String), Span> = FxHashMap::default();
         for t in &todo {
             let (n, owner, prefix) = match t {
                 Todo::Rule(n, owner) | Todo::Grouped(n, owner, _) => (n, owner, None),
@@ -74,8 +76,9 @@ impl Checker {
                 None => title,
             };
             let is_part = prefix.is_some() && n.kind() != K::RULE;
-            if let Some(other) = self.level.rules.iter().find(|r| !is_part && r.title == title && r.owner == *owner) {
-                let at = other.span;
+            // What a machine does is no rule of its own, but its title is taken all the same.
+            let first = *titles.entry((*owner, title.clone())).or_insert(span);
+            if let Some(at) = Some(first).filter(|at| !is_part && *at != span) {
                 self.diagnostics.push(
                     Diagnostic::error(
                         "title-taken",
