@@ -84,7 +84,9 @@ impl Session {
             Some(Wrote { rule: *rule, times: s.times, gained: s.gained, last: s.tick })
         };
         let mut out: Vec<Wrote> = self.index.writers.of.get(&target).into_iter().flatten().filter_map(one).collect();
-        out.sort_by_key(|w| (std::cmp::Reverse(w.times), w.rule));
+        out.sort_by(|a, b| {
+            b.times.cmp(&a.times).then(b.gained.abs().total_cmp(&a.gained.abs())).then(a.rule.cmp(&b.rule))
+        });
         out
     }
 

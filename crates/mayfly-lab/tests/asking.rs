@@ -67,7 +67,11 @@ fn an_edit_parts_the_flight_where_something_happens_otherwise_and_only_there() {
     // Renaming a local thing, adding an idle rule, reordering declarations: nothing happens otherwise.
     let idle = GATE.replace(
         "var visits = 0\n",
-        "var idle = 0\nvar visits = 0\nrule \"idle\" { when after 1h; then { idle += 1 } }\n",
+        r#"
+var idle = 0
+var visits = 0
+rule "idle" { when after 1h; then { idle += 1 } }
+"#,
     );
     assert!(edit(&mut s, &idle).is_empty());
     assert_eq!(s.parts_at(), None);
@@ -130,9 +134,12 @@ fn a_machine_says_why_it_is_where_it_is_and_what_each_way_out_awaits() {
 #[test]
 fn a_firing_shows_its_locals_and_the_turn_of_its_loop() {
     let mut s = session(
-        "var total = 0\nkind lamp { var n = 2 }\nplace lamp at (0, 0)\n\
-         rule \"sum\" { when tick; once; then { let add = 1; for l in all lamp { repeat l.n { add += 1; total += add } }; \
-         wait 100ms; add = 9; total += add } }\n",
+        r#"
+var total = 0
+kind lamp { var n = 2 }
+place lamp at (0, 0)
+rule "sum" { when tick; once; then { let add = 1; for l in all lamp { repeat l.n { add += 1; total += add } }; wait 100ms; add = 9; total += add } }
+"#,
     );
     assert!(s.go_to_turn(1, 1) && !s.go_to_turn(1, 2));
     let show = |s: &Session| {
@@ -218,9 +225,19 @@ fn courses_stand_still_while_another_is_flown() {
 
 #[test]
 fn a_value_says_who_wrote_it_how_often_and_by_how_much_and_who_could() {
-    let text = "kind a { var n = 0; var m = 0 }\nkind b { var n = 0 }\nplace x: a at (0, 0)\nplace y: b at (1, 0)\nvar total = 0\nvar bag: tally of text = {}\n\
-         rule \"each\" { when tick; then { total += 2; y.n += 1 } }\nrule \"back\" { when every 4 ticks; then { total -= 1; bag[\"x\"] += 1 } }\n\
-         rule \"ramp\" { when after 2 ticks; then { ramp x.n to 6 over 3 ticks } }\nrule \"other\" { when total > 1000 turns true; then { x.n = 5; x.m = 1; bag.clear(); raise() } }\nroutine raise() { total = 0 }\n";
+    let text = r#"
+kind a { var n = 0; var m = 0 }
+kind b { var n = 0 }
+place x: a at (0, 0)
+place y: b at (1, 0)
+var total = 0
+var bag: tally of text = {}
+rule "each" { when tick; then { total += 2; y.n += 1 } }
+rule "back" { when every 4 ticks; then { total -= 1; bag["x"] += 1 } }
+rule "ramp" { when after 2 ticks; then { ramp x.n to 6 over 3 ticks } }
+rule "other" { when total > 1000 turns true; then { x.n = 5; x.m = 1; bag.clear(); raise() } }
+routine raise() { total = 0 }
+"#;
     let mut s = session(text);
     s.run_ticks(9, || true);
     s.poke("total += 100").expect("a poke");
@@ -253,8 +270,15 @@ fn a_value_says_who_wrote_it_how_often_and_by_how_much_and_who_could() {
 #[test]
 fn what_follows_from_others_is_told_part_by_part_and_a_message_by_its_senders() {
     let mut s = session(
-        "var stage = 2\nvar silt = 5\nmessage open_up\ndefine clean = silt < 3\ndefine ready = stage >= 2 and clean\n\
-         rule \"may\" { when ready turns true; then { send open_up } }\nrule \"hears\" { when hears open_up; if ready; then { stage = 9; silt = 0 } }\n",
+        r#"
+var stage = 2
+var silt = 5
+message open_up
+define clean = silt < 3
+define ready = stage >= 2 and clean
+rule "may" { when ready turns true; then { send open_up } }
+rule "hears" { when hears open_up; if ready; then { stage = 9; silt = 0 } }
+"#,
     );
     let facts = |w: &mayfly_lab::why_not::WhyNot| {
         w.awaits

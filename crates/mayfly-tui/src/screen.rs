@@ -124,7 +124,8 @@ fn pane(app: &App, pen: &mut Pen, which: Pane, area: Rect) {
         Pane::Map => {
             pen.title(area, "Map", "", focus);
             flight::map::draw(app, pen, inner);
-            if app.is_new && inner.height > 24 {
+            // A flight that was opened says more than a hint, and needs the room.
+            if app.is_new && inner.height > 24 && app.session.last_tick() == 0 {
                 hint(pen, inner);
             }
         }

@@ -21,7 +21,11 @@ fn assignments_of_every_sort() {
         "0 s = [9, 7, 3, 4]; 0 len(s) = 0",
     );
     does(
-        "enum fish { eel, roach }\nvar bag: tally of fish = {}\nvar seen: set of fish = {}",
+        r#"
+enum fish { eel, roach }
+var bag: tally of fish = {}
+var seen: set of fish = {}
+"#,
         "bag[eel] += 2; bag.add(roach); bag.remove(eel); log bag; log bag has eel; bag.remove(eel); log bag has eel; bag.remove(eel); log bag[eel]; seen.add(eel); seen.add(eel); log len(seen); seen.remove(eel); log seen has eel",
         "0 bag = {eel 1, roach 1}; 0 bag has eel = true; 0 bag has eel = false; 0 bag[eel] = 0; 0 len(seen) = 1; 0 seen has eel = false",
     );
@@ -39,7 +43,13 @@ fn spawn_gives_a_numbered_actor_with_its_overrides_and_remove_takes_it() {
 #[test]
 fn reset_brings_back_how_one_was_first_and_runs_first_enters() {
     does(
-        "tag wet\nkind k { var n = 1; tags wet; machine m { start a\n state a { enter { log \"a\" } } state b { } }\n rule \"own\" { when start; then { wait 3 ticks; log \"own wait\" } } }\nplace x: k at (2, 2) facing west { n = 7 }",
+        r#"
+tag wet
+kind k { var n = 1; tags wet; machine m { start a
+ state a { enter { log "a" } } state b { } }
+ rule "own" { when start; then { wait 3 ticks; log "own wait" } } }
+place x: k at (2, 2) facing west { n = 7 }
+"#,
         "wait 1 ticks; x.n = 9; x.solid = true; untag x as wet; move x to (5, 5); face x north; go x.m to b; walk x to (9, 9); reset x; log \"{x.n} {x.solid} {x tagged wet} {x.at} {x.facing} {x.m} {halted x}\"",
         "0 a; 1 7 false true (2, 2) west a true; 1 a",
     );
@@ -48,7 +58,12 @@ fn reset_brings_back_how_one_was_first_and_runs_first_enters() {
 #[test]
 fn show_hide_enable_disable_of_actors_zones_and_rules() {
     does(
-        "kind k\nplace x: k at (0, 0)\nzone z = rect (0, 0) 1 x 1\nrule \"other\" { off; when tick; at most 1; then { log \"other\" } }",
+        r#"
+kind k
+place x: k at (0, 0)
+zone z = rect (0, 0) 1 x 1
+rule "other" { off; when tick; at most 1; then { log "other" } }
+"#,
         "hide x; log x.visible; show x; log x.visible; disable x; log x.enabled; log count(k); enable x; disable z; log x in z; enable z; log x in z; enable rule \"other\"",
         "0 x.visible = false; 0 x.visible = true; 0 x.enabled = false; 0 count(k) = 0; 0 x in z = false; 0 x in z = true; 0 other",
     );
@@ -77,21 +92,38 @@ fn loops_choices_and_ways_out() {
 #[test]
 fn routines_have_parameters_locals_a_result_and_a_depth() {
     says(
-        "var n = 0\nroutine fact(k: number) -> number { if k < 2 { return 1 }; return k * fact(k - 1) }\nroutine twice(what: text) { log what; wait 1 ticks; log \"{what} again\" }\nroutine deep(k: number) { n = k; deep(k + 1) }\n\
-         rule \"r\" { when start; then { log fact(5); twice(\"a\"); log \"after\"; deep(1); log \"never\" } }\nrule \"s\" { when after 3 ticks; then { log n } }",
+        r#"
+var n = 0
+routine fact(k: number) -> number { if k < 2 { return 1 }; return k * fact(k - 1) }
+routine twice(what: text) { log what; wait 1 ticks; log "{what} again" }
+routine deep(k: number) { n = k; deep(k + 1) }
+rule "r" { when start; then { log fact(5); twice("a"); log "after"; deep(1); log "never" } }
+rule "s" { when after 3 ticks; then { log n } }
+"#,
         &[],
         5,
         "0 fact(5) = 120; 0 what = a; 1 a again; 1 after; 1 ! recursion; 3 n = 64",
     );
     assert!(
-        codes("routine r() -> number { wait 1s; return 1 }\nrule \"x\" { when start; then { log r() } }")
-            .contains(&"routine-waits")
+        codes(
+            r#"
+routine r() -> number { wait 1s; return 1 }
+rule "x" { when start; then { log r() } }
+"#
+        )
+        .contains(&"routine-waits")
     );
 }
 
 #[test]
 fn kept_values_and_keep_once() {
-    let text = "keep var best = 0\nkind k { keep var n = 0 }\nplace a: k at (0, 0)\nrule \"o\" { when start; keep once; then { log \"once\" } }\nrule \"s\" { when start; then { best += 1; a.n += 2; save } }";
+    let text = r#"
+keep var best = 0
+kind k { keep var n = 0 }
+place a: k at (0, 0)
+rule "o" { when start; keep once; then { log "once" } }
+rule "s" { when start; then { best += 1; a.n += 2; save } }
+"#;
     let f = flown(text, &[], 2);
     let saved = f.saved.expect("it was saved");
     let kept = saved.kept(&f.engine.program);
@@ -111,7 +143,11 @@ fn kept_values_and_keep_once() {
 
 #[test]
 fn texts_told_cued_and_logged_in_order() {
-    let text = "kind k\nplace a: k at (0, 0)\nrule \"s\" { when start; then { tell \"x {a}\" to a; cue \"c\"; log a.x; log \"{a.at}\"; tell \"y\" from a } }";
+    let text = r#"
+kind k
+place a: k at (0, 0)
+rule "s" { when start; then { tell "x {a}" to a; cue "c"; log a.x; log "{a.at}"; tell "y" from a } }
+"#;
     let f = flown(text, &[], 1);
     let got: Vec<(&str, &str)> = f.log.iter().map(|l| (l.what, l.text.as_str())).collect();
     assert_eq!(got, [("tell", "x a"), ("cue", "c"), ("log", "a.x = 0"), ("log", "(0, 0)"), ("tell", "y")]);
@@ -120,7 +156,12 @@ fn texts_told_cued_and_logged_in_order() {
 #[test]
 fn facing_and_sides() {
     does(
-        "kind k\nplace a: k at (0, 0) facing east\nplace b: k at (2, 1)\nplace c: k at (0, 0)",
+        r#"
+kind k
+place a: k at (0, 0) facing east
+place b: k at (2, 1)
+place c: k at (0, 0)
+"#,
         "log a facing b; log b ahead of a; log b behind a; face a to b; log a.facing; face a north; log b right of a; log b left of a; face a south; log b left of a; log c ahead of a; move b to (2, 2); log b ahead of a; face a east; log b ahead of a; log b right of a; log direction_to(a, b); log opposite(a.facing); log ahead(a, 2)",
         "0 a facing b = true; 0 b ahead of a = true; 0 b behind a = false; 0 a.facing = east; 0 b right of a = true; 0 b left of a = false; 0 b left of a = true; 0 c ahead of a = false; 0 b ahead of a = true; 0 b ahead of a = true; 0 b right of a = false; 0 direction_to(a, b) = south; 0 opposite(a.facing) = west; 0 ahead(a, 2) = (2, 0)",
     );
@@ -135,7 +176,11 @@ fn bounds_of_what_a_level_may_take() {
     does("var n = 0", "repeat 100 { for i in 1..9000 { n += 1 } }; log n", "0 ! runaway_loop");
     does("message m", "repeat 100001 { send m }", "0 ! limit");
     says(
-        "message m\nrule \"r\" { when hears m; again beside; then { wait 99s } }\nrule \"s\" { when start; then { repeat 10001 { send m } } }",
+        r#"
+message m
+rule "r" { when hears m; again beside; then { wait 99s } }
+rule "s" { when start; then { repeat 10001 { send m } } }
+"#,
         &[],
         2,
         "0 ! limit",

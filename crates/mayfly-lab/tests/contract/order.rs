@@ -5,9 +5,20 @@ use crate::{flown, says};
 #[test]
 fn inputs_motion_sensing_time_then_rounds() {
     says(
-        "kind k { steered; speed 20 }\ninput wind = \"e\"\nplace a: k at (0, 0)\nzone z = rect (1, 0) 1 x 1\ntimer t = 3 ticks running\n\
-         rule \"t\" { when t ends; then { log \"timer\" } }\nrule \"z\" { when k enters z; then { log \"zone {a.x}\" } }\nrule \"e\" { when every 3 ticks; then { log \"every\" } }\n\
-         rule \"p\" { when k presses wind; then { log \"press {a.x}\" } }\nrule \"m\" { when a.x == 1 turns true; then { log \"watch\" } }\nrule \"s\" { when start; then { wait 2 ticks; walk a to (1, 0) } }\nrule \"r\" { when k arrives; then { log \"arrives\" } }",
+        r#"
+kind k { steered; speed 20 }
+input wind = "e"
+place a: k at (0, 0)
+zone z = rect (1, 0) 1 x 1
+timer t = 3 ticks running
+rule "t" { when t ends; then { log "timer" } }
+rule "z" { when k enters z; then { log "zone {a.x}" } }
+rule "e" { when every 3 ticks; then { log "every" } }
+rule "p" { when k presses wind; then { log "press {a.x}" } }
+rule "m" { when a.x == 1 turns true; then { log "watch" } }
+rule "s" { when start; then { wait 2 ticks; walk a to (1, 0) } }
+rule "r" { when k arrives; then { log "arrives" } }
+"#,
         &["3: a wind"],
         4,
         "3 press 1; 3 arrives; 3 zone 1; 3 every; 3 timer; 3 watch",
@@ -17,7 +28,14 @@ fn inputs_motion_sensing_time_then_rounds() {
 #[test]
 fn in_tick_0_step_2_does_nothing_and_time_is_tick_by_rate() {
     says(
-        "clock c { s 60; speed 1 s per 1 ticks }\nkind k { falls 9 }\nplace a: k at (0, 0)\nvar x = 0\nrule \"s\" { when start; then { ramp x to 10 over 2 ticks } }\nrule \"t\" { when tick; at most 3; then { log \"{time} {c.s} {x} {a.y:2}\" } }",
+        r#"
+clock c { s 60; speed 1 s per 1 ticks }
+kind k { falls 9 }
+place a: k at (0, 0)
+var x = 0
+rule "s" { when start; then { ramp x to 10 over 2 ticks } }
+rule "t" { when tick; at most 3; then { log "{time} {c.s} {x} {a.y:2}" } }
+"#,
         &[],
         3,
         "0 0s 0 0 0.00; 1 0.05s 1 5 0.45; 2 0.1s 2 10 0.90",
@@ -27,9 +45,19 @@ fn in_tick_0_step_2_does_nothing_and_time_is_tick_by_rate() {
 #[test]
 fn what_a_round_caused_is_the_next_in_the_order_in_which_it_was_caused() {
     says(
-        "message a\nmessage b\nkind k\nmachine m { start x\n state x { to y when hears a } state y { } }\n\
-         rule \"s\" { when start; then { send a; spawn k at (0, 0) as c; send b; remove c } }\nrule \"sp\" { when k spawns; then { log \"spawn\" } }\nrule \"b\" { when hears b; then { log \"b\" } }\n\
-         rule \"a\" { when hears a; then { log \"a\"; send b } }\nrule \"r\" { when k is removed; then { log \"removed\" } }\nrule \"m\" { when m enters y; then { log \"y\" } }",
+        r#"
+message a
+message b
+kind k
+machine m { start x
+ state x { to y when hears a } state y { } }
+rule "s" { when start; then { send a; spawn k at (0, 0) as c; send b; remove c } }
+rule "sp" { when k spawns; then { log "spawn" } }
+rule "b" { when hears b; then { log "b" } }
+rule "a" { when hears a; then { log "a"; send b } }
+rule "r" { when k is removed; then { log "removed" } }
+rule "m" { when m enters y; then { log "y" } }
+"#,
         &[],
         1,
         // The spawned one is removed before its spawning is taken up: that is dropped.
@@ -40,7 +68,15 @@ fn what_a_round_caused_is_the_next_in_the_order_in_which_it_was_caused() {
 #[test]
 fn a_notice_joins_the_queues_end_in_order_of_declaration() {
     says(
-        "var x = 0\nvar y = 0\nmessage m\nrule \"y\" { when y changes; then { log \"y\" } }\nrule \"x\" { when x changes; then { log \"x\" } }\nrule \"m\" { when hears m; then { log \"m\" } }\nrule \"s\" { when start; then { x = 1; send m; y = 1 } }",
+        r#"
+var x = 0
+var y = 0
+message m
+rule "y" { when y changes; then { log "y" } }
+rule "x" { when x changes; then { log "x" } }
+rule "m" { when hears m; then { log "m" } }
+rule "s" { when start; then { x = 1; send m; y = 1 } }
+"#,
         &[],
         1,
         "0 m; 0 y; 0 x",
@@ -50,7 +86,14 @@ fn a_notice_joins_the_queues_end_in_order_of_declaration() {
 #[test]
 fn rules_that_await_the_same_expression_await_one_event_at_the_place_of_the_first() {
     says(
-        "var x = 0\nvar y = 0\nrule \"1\" { when x changes; then { log \"x changes\" } }\nrule \"2\" { when y changes; then { log \"y\" } }\nrule \"3\" { when x reaches 1; priority 1; then { log \"x reaches\" } }\nrule \"s\" { when start; then { y = 1; x = 1 } }",
+        r#"
+var x = 0
+var y = 0
+rule "1" { when x changes; then { log "x changes" } }
+rule "2" { when y changes; then { log "y" } }
+rule "3" { when x reaches 1; priority 1; then { log "x reaches" } }
+rule "s" { when start; then { y = 1; x = 1 } }
+"#,
         &[],
         1,
         "0 x reaches; 0 x changes; 0 y",
@@ -60,7 +103,13 @@ fn rules_that_await_the_same_expression_await_one_event_at_the_place_of_the_firs
 #[test]
 fn what_was_different_only_in_the_midst_of_a_round_is_never_noticed() {
     says(
-        "var x = 0\nrule \"c\" { when x changes; then { log \"changed\" } }\nrule \"t\" { when x == 5 turns true; then { log \"five\" } }\nrule \"s\" { when start; then { x = 5; x = 0 } }\nrule \"q\" { when start; then { log x } }",
+        r#"
+var x = 0
+rule "c" { when x changes; then { log "changed" } }
+rule "t" { when x == 5 turns true; then { log "five" } }
+rule "s" { when start; then { x = 5; x = 0 } }
+rule "q" { when start; then { log x } }
+"#,
         &[],
         1,
         "0 x = 0",
@@ -70,7 +119,11 @@ fn what_was_different_only_in_the_midst_of_a_round_is_never_noticed() {
 #[test]
 fn what_a_run_writes_is_seen_at_once_by_whatever_is_judged_later() {
     says(
-        "var open = false\nrule \"1\" { when start; then { open = true } }\nrule \"2\" { when start; if not open; then { log \"shut\" } else { log \"open\" } }",
+        r#"
+var open = false
+rule "1" { when start; then { open = true } }
+rule "2" { when start; if not open; then { log "shut" } else { log "open" } }
+"#,
         &[],
         1,
         "0 open",
@@ -80,15 +133,26 @@ fn what_a_run_writes_is_seen_at_once_by_whatever_is_judged_later() {
 #[test]
 fn reaches_drops_and_turns_look_from_one_notice_to_the_next() {
     says(
-        "var x = 5\nrule \"r\" { when x reaches 8; then { log \"reaches {x}\" } }\nrule \"d\" { when x drops to 3; then { log \"drops {x}\" } }\nrule \"f\" { when x > 6 turns false; then { log \"false {x}\" } }\n\
-         rule \"s\" { when start; then { wait 1 ticks; x = 20; wait 1 ticks; x = 9; wait 1 ticks; x = 8; wait 1 ticks; x = 3; wait 1 ticks; x = 1; wait 1 ticks; x = 8 } }",
+        r#"
+var x = 5
+rule "r" { when x reaches 8; then { log "reaches {x}" } }
+rule "d" { when x drops to 3; then { log "drops {x}" } }
+rule "f" { when x > 6 turns false; then { log "false {x}" } }
+rule "s" { when start; then { wait 1 ticks; x = 20; wait 1 ticks; x = 9; wait 1 ticks; x = 8; wait 1 ticks; x = 3; wait 1 ticks; x = 1; wait 1 ticks; x = 8 } }
+"#,
         &[],
         9,
         "1 reaches 20; 4 drops 3; 4 false 3; 6 reaches 8",
     );
     // First values reach and drop nothing; what is true from the start turns true in tick 0.
     says(
-        "var x = 9\nrule \"r\" { when x reaches 8; then { log \"reaches\" } }\nrule \"c\" { when x changes; then { log \"changes\" } }\nrule \"t\" { when x > 8 turns true; then { log \"true\" } }\nrule \"f\" { when x > 10 turns false; then { log \"false\" } }",
+        r#"
+var x = 9
+rule "r" { when x reaches 8; then { log "reaches" } }
+rule "c" { when x changes; then { log "changes" } }
+rule "t" { when x > 8 turns true; then { log "true" } }
+rule "f" { when x > 10 turns false; then { log "false" } }
+"#,
         &[],
         3,
         "0 true",
@@ -98,9 +162,21 @@ fn reaches_drops_and_turns_look_from_one_notice_to_the_next() {
 #[test]
 fn an_event_about_an_actor_removed_since_is_dropped_but_its_ends_are_not() {
     says(
-        "kind k\nkind p { }\nplace a: k at (0, 0)\nplace q: p at (0, 0)\nzone z = rect (0, 0) 1 x 1\nmessage m\n\
-         rule \"0\" { when start; then { send m to a; remove a } }\nrule \"e\" { when k enters z; then { log \"in\" } }\nrule \"t\" { when k touches p; then { log \"touch\" } }\n\
-         rule \"l\" { when k leaves z; then { log \"out\" } }\nrule \"p\" { when k parts from p; then { log \"part\" } }\nrule \"r\" { when k is removed; then { log \"removed {k.x}\" } }\nrule \"c\" { when after 1 ticks; then { log count(k) } }",
+        r#"
+kind k
+kind p { }
+place a: k at (0, 0)
+place q: p at (0, 0)
+zone z = rect (0, 0) 1 x 1
+message m
+rule "0" { when start; then { send m to a; remove a } }
+rule "e" { when k enters z; then { log "in" } }
+rule "t" { when k touches p; then { log "touch" } }
+rule "l" { when k leaves z; then { log "out" } }
+rule "p" { when k parts from p; then { log "part" } }
+rule "r" { when k is removed; then { log "removed {k.x}" } }
+rule "c" { when after 1 ticks; then { log count(k) } }
+"#,
         &[],
         3,
         "0 out; 0 part; 0 removed 0; 1 count(k) = 0",
@@ -110,15 +186,28 @@ fn an_event_about_an_actor_removed_since_is_dropped_but_its_ends_are_not() {
 #[test]
 fn a_waiting_run_ends_when_an_actor_that_it_is_bound_to_is_removed() {
     says(
-        "kind k { rule \"own\" { when start; then { wait 3 ticks; log \"own\" } } }\nkind p\nplace a: k at (0, 0)\nplace q: p at (0, 0)\n\
-         rule \"t\" { when k touches p; then { wait 3 ticks; log \"bound\" } }\nrule \"u\" { when start; then { let x = a; wait 3 ticks; log \"unbound\" } }\nrule \"r\" { when after 1 ticks; then { remove a } }",
+        r#"
+kind k { rule "own" { when start; then { wait 3 ticks; log "own" } } }
+kind p
+place a: k at (0, 0)
+place q: p at (0, 0)
+rule "t" { when k touches p; then { wait 3 ticks; log "bound" } }
+rule "u" { when start; then { let x = a; wait 3 ticks; log "unbound" } }
+rule "r" { when after 1 ticks; then { remove a } }
+"#,
         &[],
         6,
         "3 unbound",
     );
     // Also a run that removes it itself, at its next wait.
     says(
-        "kind k\nkind p\nplace a: k at (0, 0)\nplace q: p at (0, 0)\nrule \"t\" { when k touches p; then { remove k; log \"on\"; wait 1 ticks; log \"never\" } }",
+        r#"
+kind k
+kind p
+place a: k at (0, 0)
+place q: p at (0, 0)
+rule "t" { when k touches p; then { remove k; log "on"; wait 1 ticks; log "never" } }
+"#,
         &[],
         6,
         "0 on",
@@ -127,7 +216,15 @@ fn a_waiting_run_ends_when_an_actor_that_it_is_bound_to_is_removed() {
 
 #[test]
 fn more_than_100_rounds_are_a_fault_that_names_who_keeps_it_going_and_end_the_tick() {
-    let text = "var x = 0\nmessage ping\nmessage pong\nrule \"a\" { when hears ping; then { x += 1; send pong } }\nrule \"b\" { when hears pong; then { send ping } }\nrule \"s\" { when start; then { send ping } }\nrule \"t\" { when after 2 ticks; then { log x } }";
+    let text = r#"
+var x = 0
+message ping
+message pong
+rule "a" { when hears ping; then { x += 1; send pong } }
+rule "b" { when hears pong; then { send ping } }
+rule "s" { when start; then { send ping } }
+rule "t" { when after 2 ticks; then { log x } }
+"#;
     says(text, &[], 4, "0 ! rounds; 2 x = 50");
     let f = flown(text, &[], 4);
     assert!(
@@ -139,7 +236,13 @@ fn more_than_100_rounds_are_a_fault_that_names_who_keeps_it_going_and_end_the_ti
 
 #[test]
 fn win_lose_and_restart_take_effect_when_the_tick_settles_the_first_of_them_counts() {
-    let text = "var x = 0\nmessage m\nrule \"s\" { when after 2 ticks; then { send m; win \"one\"; log \"carried out\" } }\nrule \"m\" { when hears m; then { log \"round 2\"; lose \"two\" } }\nrule \"t\" { when tick; then { x += 1 } }";
+    let text = r#"
+var x = 0
+message m
+rule "s" { when after 2 ticks; then { send m; win "one"; log "carried out" } }
+rule "m" { when hears m; then { log "round 2"; lose "two" } }
+rule "t" { when tick; then { x += 1 } }
+"#;
     says(text, &[], 9, "2 carried out; 2 round 2");
     let f = flown(text, &[], 9);
     let e = f.history.live().ended.clone().expect("it ended");
@@ -149,8 +252,14 @@ fn win_lose_and_restart_take_effect_when_the_tick_settles_the_first_of_them_coun
 #[test]
 fn restart_begins_all_but_kept_values_anew() {
     says(
-        "var x = 0\nkeep var y = 0\nkind k { speed 20 }\nplace a: k at (0, 0)\nrule \"s\" { when start; then { log \"{tick} {time} {x} {y} {a.x} {count(k)} {random(1, 1000000)}\"; walk a to (9, 0); spawn k at (0, 5) } }\n\
-         rule \"r\" { when after 3 ticks; then { x = 5; y += 1; if y < 3 { restart }; log \"rest\" } }",
+        r#"
+var x = 0
+keep var y = 0
+kind k { speed 20 }
+place a: k at (0, 0)
+rule "s" { when start; then { log "{tick} {time} {x} {y} {a.x} {count(k)} {random(1, 1000000)}"; walk a to (9, 0); spawn k at (0, 5) } }
+rule "r" { when after 3 ticks; then { x = 5; y += 1; if y < 3 { restart }; log "rest" } }
+"#,
         &[],
         9,
         &{
@@ -161,7 +270,11 @@ fn restart_begins_all_but_kept_values_anew() {
                 .to_string();
             let _ = draws;
             let first = crate::said(
-                "keep var y = 0\nkind k { speed 20 }\nrule \"s\" { when start; then { log \"{random(1, 1000000)}\" } }",
+                r#"
+keep var y = 0
+kind k { speed 20 }
+rule "s" { when start; then { log "{random(1, 1000000)}" } }
+"#,
                 &[],
                 1,
             );
@@ -174,7 +287,13 @@ fn restart_begins_all_but_kept_values_anew() {
 #[test]
 fn keeping_down_is_true_from_a_press_until_its_release() {
     says(
-        "kind k { steered }\ninput wind = \"e\"\nplace a: k at (0, 0)\nrule \"p\" { when k pressing wind every 2 ticks; then { log \"down\" } }\nrule \"t\" { when tick; if a pressing wind; then { log \"yes\" } }",
+        r#"
+kind k { steered }
+input wind = "e"
+place a: k at (0, 0)
+rule "p" { when k pressing wind every 2 ticks; then { log "down" } }
+rule "t" { when tick; if a pressing wind; then { log "yes" } }
+"#,
         &["2: a wind", "5: a wind"],
         9,
         "2 down; 2 yes; 5 down; 5 yes",
@@ -183,9 +302,15 @@ fn keeping_down_is_true_from_a_press_until_its_release() {
 
 #[test]
 fn draws_of_one_rule_do_not_change_with_another() {
-    let base = "table t { \"a\" 1; \"b\" 1; \"c\" 1 }\nrule \"r\" { when tick; at most 5; then { log \"{random(1, 99)} {roll(t)}\" } }\n";
+    let base = r#"
+table t { "a" 1; "b" 1; "c" 1 }
+rule "r" { when tick; at most 5; then { log "{random(1, 99)} {roll(t)}" } }
+"#;
     let other = format!(
-        "rule \"q\" {{ when tick; then {{ let x = random(1, 5); let y = chance(50%); if x > 9 and y {{ log \"no\" }} }} }}\n{base}"
+        r#"
+rule "q" {{ when tick; then {{ let x = random(1, 5); let y = chance(50%); if x > 9 and y {{ log "no" }} }} }}
+{base}
+"#
     );
     assert_eq!(crate::said(base, &[], 6), crate::said(&other, &[], 6));
     assert_ne!(

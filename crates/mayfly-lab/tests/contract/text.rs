@@ -5,9 +5,41 @@ use crate::{codes, says};
 #[test]
 fn a_line_goes_on_after_operators_and_before_and_or_else() {
     says(
-        "rule \"r\" {\n  when start\n  if 1 < 2\n    and 2 <\n      3\n    or false\n  then {\n    let a =\n      4\n    let b = (1 +\n\n 2\n)\n    \
-         let c = if a == 4\n      then 1\n      else 2\n    log a + \n b; log max(1,\n 2)\n    log c\n    if a == 5 { log \"no\" }\n    else { log \"else\" }\n    \
-         match a {\n      4 =>\n { log \"four\" }\n else => { }\n }\n    let l = [1,\n 2\n ]\n    log len(l)\n  }\n}",
+        r#"
+rule "r" {
+  when start
+  if 1 < 2
+    and 2 <
+      3
+    or false
+  then {
+    let a =
+      4
+    let b = (1 +
+
+ 2
+)
+    let c = if a == 4
+      then 1
+      else 2
+    log a + 
+ b; log max(1,
+ 2)
+    log c
+    if a == 5 { log "no" }
+    else { log "else" }
+    match a {
+      4 =>
+ { log "four" }
+ else => { }
+ }
+    let l = [1,
+ 2
+ ]
+    log len(l)
+  }
+}
+"#,
         &[],
         1,
         "0 a + b = 7; 0 max(1, 2) = 2; 0 c = 1; 0 else; 0 four; 0 len(l) = 2",
@@ -17,8 +49,14 @@ fn a_line_goes_on_after_operators_and_before_and_or_else() {
 #[test]
 fn a_line_with_an_assignment_sign_is_an_assignment_whatever_its_first_word() {
     says(
-        "var tell = 1\nvar wait = 2\nvar send = [1, 2]\nvar log = 0\nrule \"r\" { when start; then { tell = 5; wait += 1; send[0] = 9; log = 3; log tell + wait + send[0] } }\n\
-         rule \"q\" { when tell changes; then { tell \"told\" } }",
+        r#"
+var tell = 1
+var wait = 2
+var send = [1, 2]
+var log = 0
+rule "r" { when start; then { tell = 5; wait += 1; send[0] = 9; log = 3; log tell + wait + send[0] } }
+rule "q" { when tell changes; then { tell "told" } }
+"#,
         &[],
         1,
         "0 tell + wait + send[0] = 17; 0 told",
@@ -28,7 +66,11 @@ fn a_line_with_an_assignment_sign_is_an_assignment_whatever_its_first_word() {
 #[test]
 fn names_may_be_of_any_letters() {
     says(
-        "var größe = 2\nvar _x1 = 1\nrule \"ü\" { when start; then { log größe + _x1 } }",
+        r#"
+var größe = 2
+var _x1 = 1
+rule "ü" { when start; then { log größe + _x1 } }
+"#,
         &[],
         1,
         "0 größe + _x1 = 3",
@@ -52,8 +94,14 @@ fn reserved_words_are_refused_where_they_are_declared() {
 #[test]
 fn numbers_are_equal_within_a_billionth_and_so_is_every_notion_of_changed() {
     says(
-        "var x = 0\nvar y = 0\nrule \"r\" { when tick; at most 10; then { x += 0.1 } }\nrule \"q\" { when x reaches 1; then { log x == 1 } }\n\
-         rule \"c\" { when y changes; then { log \"changed\" } }\nrule \"p\" { when after 1 ticks; then { y = 0.0000000001; log y > 0; log y != 0; y = 0.00000001 } }",
+        r#"
+var x = 0
+var y = 0
+rule "r" { when tick; at most 10; then { x += 0.1 } }
+rule "q" { when x reaches 1; then { log x == 1 } }
+rule "c" { when y changes; then { log "changed" } }
+rule "p" { when after 1 ticks; then { y = 0.0000000001; log y > 0; log y != 0; y = 0.00000001 } }
+"#,
         &[],
         12,
         "1 y > 0 = false; 1 y != 0 = false; 1 changed; 9 x == 1 = true",
@@ -77,7 +125,11 @@ fn ticks_are_whole_at_any_rate() {
     for rate in [1, 3, 7, 60, 240] {
         says(
             &format!(
-                "level \"T\" {{ rate {rate} }}\nrule \"r\" {{ when start; then {{ wait 7 ticks; log tick; wait 1s; log tick }} }}\nrule \"e\" {{ when every 3 ticks; at most 2; then {{ log \"e{{tick}}\" }} }}"
+                r#"
+level "T" {{ rate {rate} }}
+rule "r" {{ when start; then {{ wait 7 ticks; log tick; wait 1s; log tick }} }}
+rule "e" {{ when every 3 ticks; at most 2; then {{ log "e{{tick}}" }} }}
+"#
             ),
             &[],
             300,
@@ -103,8 +155,15 @@ fn texts_hold_values_braces_quotes_and_escapes() {
 #[test]
 fn points_and_cells() {
     says(
-        "level \"T\" { rate 20 }\ntiles { 'a' sand; 'b' mud }\nmap \"\"\"\nab\nba\n\"\"\"\nrule \"r\" { when start; then { log tile_at((0.49, 0)); log tile_at((0.5, 0)); \
-         log tile_at((-0.5, 0)); log tile_at((-0.51, 0)) exists; log (1, 2) + east * 2; log ((1, 2) - (3, 0)).x } }",
+        r#"
+level "T" { rate 20 }
+tiles { 'a' sand; 'b' mud }
+map """
+ab
+ba
+"""
+rule "r" { when start; then { log tile_at((0.49, 0)); log tile_at((0.5, 0)); log tile_at((-0.5, 0)); log tile_at((-0.51, 0)) exists; log (1, 2) + east * 2; log ((1, 2) - (3, 0)).x } }
+"#,
         &[],
         1,
         "0 tile_at((0.49, 0)) = sand; 0 tile_at((0.5, 0)) = mud; 0 tile_at((-0.5, 0)) = sand; 0 tile_at((-0.51, 0)) exists = false; \
@@ -118,14 +177,35 @@ fn one_mistake_is_one_error() {
         ("rule \"r\" { when start; then { wait 1us } }", &["syntax"][..]),
         ("rule \"r\" { when start; then { log 3kg + 1 } }", &["syntax"]),
         (
-            "kind cart\nplace cart: cart at (0, 0)\nrule \"r\" { when start; then { walk cart to (1, 1); log cart.x; halt cart } }",
+            r#"
+kind cart
+place cart: cart at (0, 0)
+rule "r" { when start; then { walk cart to (1, 1); log cart.x; halt cart } }
+"#,
             &["name-taken"],
         ),
-        ("var x = 1\ntimer x = 3s\nrule \"r\" { when start; then { x += 1; start x; log x.left } }", &["name-taken"]),
-        ("rule \"r\" { when start; then { log y; y = 3; y += 1 } }", &["unknown-name"]),
-        ("var x: numbr = 1\nrule \"r\" { when start; then { x += 1; log x } }", &["unknown-name"]),
         (
-            "kind lamp { var lit = flase }\nplace lamp at (0, 0)\nrule \"r\" { when lamp.lit turns true; then { lamp.lit = false } }",
+            r#"
+var x = 1
+timer x = 3s
+rule "r" { when start; then { x += 1; start x; log x.left } }
+"#,
+            &["name-taken"],
+        ),
+        ("rule \"r\" { when start; then { log y; y = 3; y += 1 } }", &["unknown-name"]),
+        (
+            r#"
+var x: numbr = 1
+rule "r" { when start; then { x += 1; log x } }
+"#,
+            &["unknown-name"],
+        ),
+        (
+            r#"
+kind lamp { var lit = flase }
+place lamp at (0, 0)
+rule "r" { when lamp.lit turns true; then { lamp.lit = false } }
+"#,
             &["unknown-name"],
         ),
     ] {

@@ -4,19 +4,32 @@ use crate::{GROUND, says};
 
 fn on_ground(rest: &str, inputs: &[&str], ticks: u64, want: &str) {
     says(
-        &format!("{GROUND}kind person {{ steered; speed 4 }}\nplace k: person at (1, 1)\n{rest}"),
+        &format!(
+            r#"{GROUND}kind person {{ steered; speed 4 }}
+place k: person at (1, 1)
+{rest}
+"#
+        ),
         inputs,
         ticks,
         want,
     );
 }
 
-const TOLD: &str = "rule \"a\" { when any as a arrives; then { log \"{a} arrives {a.at}\" } }\nrule \"s\" { when any as a is stuck; then { log \"{a} stuck\" } }\n";
+const TOLD: &str = r#"
+rule "a" { when any as a arrives; then { log "{a} arrives {a.at}" } }
+rule "s" { when any as a is stuck; then { log "{a} stuck" } }
+"#;
 
 #[test]
 fn a_press_is_one_step_and_one_more_is_remembered() {
     on_ground(
-        "rule \"t\" { when tick; then { board \"\" } }\nrule \"c\" { when k.x == 2 turns true; then { log \"2\" } }\nrule \"d\" { when k.x == 3 turns true; then { log \"3\" } }\nrule \"e\" { when after 30 ticks; then { log k.at } }",
+        r#"
+rule "t" { when tick; then { board "" } }
+rule "c" { when k.x == 2 turns true; then { log "2" } }
+rule "d" { when k.x == 3 turns true; then { log "3" } }
+rule "e" { when after 30 ticks; then { log k.at } }
+"#,
         &["1: k east", "3: k east", "4: k east"],
         40,
         "5 2; 10 3; 30 k.at = (3, 1)",
@@ -36,7 +49,12 @@ fn where_the_next_cell_is_not_free_it_only_turns_bumps_and_touches() {
 #[test]
 fn who_is_stopped_on_a_step_goes_back() {
     on_ground(
-        "kind crate { solid }\nrule \"s\" { when after 7 ticks; then { spawn crate at (2.6, 1) } }\nrule \"t\" { when person touches crate; then { log \"touch {k.x:2}\" } }\nrule \"e\" { when after 20 ticks; then { log k.at; log halted k } }",
+        r#"
+kind crate { solid }
+rule "s" { when after 7 ticks; then { spawn crate at (2.6, 1) } }
+rule "t" { when person touches crate; then { log "touch {k.x:2}" } }
+rule "e" { when after 20 ticks; then { log k.at; log halted k } }
+"#,
         &["6: k east"],
         24,
         "10 touch 1.80; 20 k.at = (1, 1); 20 halted k = true",
@@ -64,7 +82,11 @@ fn a_key_replaces_an_order_and_an_order_drops_the_remembered_press() {
 #[test]
 fn who_is_frozen_takes_no_keys() {
     on_ground(
-        "input wind = \"e\"\nrule \"p\" { when person presses wind; then { log \"pressed\" } }\nrule \"f\" { when start; then { freeze k; wait 5 ticks; unfreeze k; wait 9 ticks; log k.at } }",
+        r#"
+input wind = "e"
+rule "p" { when person presses wind; then { log "pressed" } }
+rule "f" { when start; then { freeze k; wait 5 ticks; unfreeze k; wait 9 ticks; log k.at } }
+"#,
         &["1: k east", "2: k wind", "7: k wind", "8: k east"],
         20,
         "7 pressed; 14 k.at = (2, 1)",
@@ -74,8 +96,19 @@ fn who_is_frozen_takes_no_keys() {
 #[test]
 fn a_way_is_the_shortest_round_what_stops_it_first_north_east_south_west() {
     says(
-        "level \"T\" { rate 20 }\ntiles { '_' b; '#' w solid }\nmap \"\"\"\n_____\n_____\n_____\n\"\"\"\nkind k { speed 20 }\nplace a: k at (2, 1)\n\
-         rule \"t\" { when tick; at most 9; then { log a.at } }\nrule \"s\" { when start; then { walk a to (3, 0); wait 2 ticks; walk a to (2, 1); wait 2 ticks; walk a to (1, 2); wait 2 ticks; walk a to (2, 1) } }",
+        r#"
+level "T" { rate 20 }
+tiles { '_' b; '#' w solid }
+map """
+_____
+_____
+_____
+"""
+kind k { speed 20 }
+place a: k at (2, 1)
+rule "t" { when tick; at most 9; then { log a.at } }
+rule "s" { when start; then { walk a to (3, 0); wait 2 ticks; walk a to (2, 1); wait 2 ticks; walk a to (1, 2); wait 2 ticks; walk a to (2, 1) } }
+"#,
         &[],
         9,
         "0 a.at = (2, 1); 1 a.at = (2, 0); 2 a.at = (3, 0); 3 a.at = (3, 1); 4 a.at = (2, 1); 5 a.at = (2, 2); 6 a.at = (1, 2); 7 a.at = (1, 1); 8 a.at = (2, 1)",
@@ -86,7 +119,12 @@ fn a_way_is_the_shortest_round_what_stops_it_first_north_east_south_west() {
 fn with_no_way_it_is_stuck_once_and_goes_on_when_one_opens() {
     on_ground(
         &format!(
-            "{TOLD}kind post {{ solid }}\nplace p: post at (4, 1)\nplace q: post at (4, 2)\nrule \"w\" {{ when start; then {{ walk k to (8, 2); wait 10 ticks; log k.at; remove p; wait 5 ticks; log k.x; lay wall at (4, 1); wait 3 ticks; log k.x; show q; q.solid = false }} }}"
+            r#"
+{TOLD}kind post {{ solid }}
+place p: post at (4, 1)
+place q: post at (4, 2)
+rule "w" {{ when start; then {{ walk k to (8, 2); wait 10 ticks; log k.at; remove p; wait 5 ticks; log k.x; lay wall at (4, 1); wait 3 ticks; log k.x; show q; q.solid = false }} }}
+"#
         ),
         &[],
         60,
@@ -109,7 +147,10 @@ fn paths_loop_bounce_or_end() {
     let ends = |end: &str, want: &str| {
         on_ground(
             &format!(
-                "{TOLD}path p = (2, 1) (3, 1) (3, 2) {end}\nrule \"w\" {{ when start; then {{ k.speed = 20; walk k along p; wait 9 ticks; log k.at }} }}"
+                r#"
+{TOLD}path p = (2, 1) (3, 1) (3, 2) {end}
+rule "w" {{ when start; then {{ k.speed = 20; walk k along p; wait 9 ticks; log k.at }} }}
+"#
             ),
             &[],
             12,
@@ -126,8 +167,13 @@ fn paths_loop_bounce_or_end() {
 fn after_stops_where_the_two_touch_and_a_newer_order_replaces_an_older() {
     on_ground(
         &format!(
-            "{TOLD}kind dog {{ speed 8 }}\nplace d: dog at (1, 2)\nrule \"t\" {{ when dog touches person; then {{ log \"touch {{d.x:1}} {{k.x:1}}\" }} }}\n\
-                  rule \"w\" {{ when start; then {{ walk k to (4, 1) and wait; log \"k there\" }} }}\nrule \"d\" {{ when start; then {{ wait 2 ticks; walk d to (9, 2); wait 2 ticks; walk d after k }} }}"
+            r#"
+{TOLD}kind dog {{ speed 8 }}
+place d: dog at (1, 2)
+rule "t" {{ when dog touches person; then {{ log "touch {{d.x:1}} {{k.x:1}}" }} }}
+rule "w" {{ when start; then {{ walk k to (4, 1) and wait; log "k there" }} }}
+rule "d" {{ when start; then {{ wait 2 ticks; walk d to (9, 2); wait 2 ticks; walk d after k }} }}
+"#
         ),
         &[],
         40,
@@ -150,7 +196,11 @@ fn for_ends_an_order_and_who_waits_for_it_goes_on() {
 #[test]
 fn a_slide_is_a_ramp_of_the_place_and_stops_at_solids_a_push_is_at_once() {
     on_ground(
-        "kind crate { solid }\nplace c: crate at (5, 2)\nrule \"w\" { when start; then { move k to (1, 2); slide k to (3, 2) over 4 ticks and wait; log k.at; slide k to (9, 2) over 6 ticks and wait; log k.at; push k by (-1, 0); log k.at; push c by (1, -9); log c.at } }",
+        r#"
+kind crate { solid }
+place c: crate at (5, 2)
+rule "w" { when start; then { move k to (1, 2); slide k to (3, 2) over 4 ticks and wait; log k.at; slide k to (9, 2) over 6 ticks and wait; log k.at; push k by (-1, 0); log k.at; push c by (1, -9); log c.at } }
+"#,
         &[],
         14,
         "4 k.at = (3, 2); 10 k.at = (4.2, 2); 10 k.at = (3.2, 2); 10 c.at = (5.122222, 0.9)",
@@ -173,7 +223,15 @@ fn a_move_sets_a_place_through_anything_and_who_stands_inside_a_solid_may_move_o
 fn a_kind_passes_what_it_names() {
     on_ground(
         &format!(
-            "{TOLD}kind swan {{ passes water, post; speed 20 }}\nkind post {{ solid }}\nplace post at (8, 1)\nplace s: swan at (6, 1)\nplace t: post at (6, 2)\nrule \"w\" {{ when start; then {{ walk s to (9, 1) }} }}\nrule \"x\" {{ when swan treads water; then {{ log \"wet\" }} }}"
+            r#"
+{TOLD}kind swan {{ passes water, post; speed 20 }}
+kind post {{ solid }}
+place post at (8, 1)
+place s: swan at (6, 1)
+place t: post at (6, 2)
+rule "w" {{ when start; then {{ walk s to (9, 1) }} }}
+rule "x" {{ when swan treads water; then {{ log "wet" }} }}
+"#
         ),
         &[],
         10,
@@ -185,8 +243,11 @@ fn a_kind_passes_what_it_names() {
 fn carried_along_by_a_ferry_whose_box_is_free_ground() {
     on_ground(
         &format!(
-            "{TOLD}kind ferry {{ carries person; passes water; solid; size (1, 1); speed 4 }}\nplace f: ferry at (2, 1)\n\
-                  rule \"w\" {{ when start; then {{ walk k to (2, 1) and wait; log \"aboard {{k.at}}\"; walk f to (4, 1) and wait; log \"over {{f.at}} {{k.at}}\"; walk k to (4, 2) }} }}"
+            r#"
+{TOLD}kind ferry {{ carries person; passes water; solid; size (1, 1); speed 4 }}
+place f: ferry at (2, 1)
+rule "w" {{ when start; then {{ walk k to (2, 1) and wait; log "aboard {{k.at}}"; walk f to (4, 1) and wait; log "over {{f.at}} {{k.at}}"; walk k to (4, 2) }} }}
+"#
         ),
         &[],
         40,
@@ -197,8 +258,23 @@ fn carried_along_by_a_ferry_whose_box_is_free_ground() {
 #[test]
 fn what_falls_sinks_until_something_solid_below_stops_it() {
     says(
-        "level \"T\" { rate 20 }\ntiles { '_' boards; '#' wall solid }\nmap \"\"\"\n___\n___\n___\n___\n###\n\"\"\"\nkind stone { falls 10; solid }\nplace a: stone at (1, 1)\nplace b: stone at (1, 0)\n\
-         rule \"b\" { when stone bumps wall; then { log \"{stone} {stone.y:2}\" } }\nrule \"t\" { when stone as x touches stone as y; then { log \"{x} {y} {b.y:2}\" } }\nrule \"e\" { when after 20 ticks; then { log a.y; log b.y } }",
+        r#"
+level "T" { rate 20 }
+tiles { '_' boards; '#' wall solid }
+map """
+___
+___
+___
+___
+###
+"""
+kind stone { falls 10; solid }
+place a: stone at (1, 1)
+place b: stone at (1, 0)
+rule "b" { when stone bumps wall; then { log "{stone} {stone.y:2}" } }
+rule "t" { when stone as x touches stone as y; then { log "{x} {y} {b.y:2}" } }
+rule "e" { when after 20 ticks; then { log a.y; log b.y } }
+"#,
         &[],
         22,
         "5 a 3.10; 5 a b 2.30; 20 a.y = 3.1; 20 b.y = 2.3",
@@ -210,7 +286,16 @@ fn edges_stop_let_off_or_wrap() {
     let edges = |e: &str, want: &str| {
         says(
             &format!(
-                "level \"T\" {{ rate 20; edges {e} }}\ntiles {{ '_' b }}\nmap \"\"\"\n___\n\"\"\"\nkind k {{ steered; speed 20 }}\nplace a: k at (2, 0)\nrule \"e\" {{ when after 9 ticks; then {{ log a.at }} }}"
+                r#"
+level "T" {{ rate 20; edges {e} }}
+tiles {{ '_' b }}
+map """
+___
+"""
+kind k {{ steered; speed 20 }}
+place a: k at (2, 0)
+rule "e" {{ when after 9 ticks; then {{ log a.at }} }}
+"#
             ),
             &["1: a east", "3: a east"],
             10,
@@ -235,8 +320,18 @@ fn checkpoint_and_recall_remember_place_and_facing() {
 #[test]
 fn several_actors_move_in_order_of_creation() {
     says(
-        "level \"T\" { rate 20 }\ntiles { '_' boards }\nmap \"\"\"\n_______\n\"\"\"\nkind k { solid; speed 20; size (1, 1) }\nplace b: k at (1, 0)\nplace a: k at (0, 0)\nplace c: k at (2, 0)\n\
-         rule \"s\" { when start; then { walk a to (4, 0) straight; walk b to (5, 0) straight; walk c to (6, 0) straight; wait 1 ticks; log \"{a.x} {b.x} {c.x}\"; wait 1 ticks; log \"{a.x} {b.x} {c.x}\" } }",
+        r#"
+level "T" { rate 20 }
+tiles { '_' boards }
+map """
+_______
+"""
+kind k { solid; speed 20; size (1, 1) }
+place b: k at (1, 0)
+place a: k at (0, 0)
+place c: k at (2, 0)
+rule "s" { when start; then { walk a to (4, 0) straight; walk b to (5, 0) straight; walk c to (6, 0) straight; wait 1 ticks; log "{a.x} {b.x} {c.x}"; wait 1 ticks; log "{a.x} {b.x} {c.x}" } }
+"#,
         &[],
         4,
         // b is asked first, while c still stands before it; a, after b, is stopped by b.
