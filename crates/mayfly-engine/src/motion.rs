@@ -20,10 +20,17 @@ impl<R: Recorder> Turn<'_, R> {
         let falling = self.program.kinds.iter().any(|k| k.falls.is_some());
         let open = self.is_open_ground() && !falling;
         let (cells_alone, moves_in) = (self.senses_cells_alone(grid), self.program.dispatch.moves_in);
+        // On open ground nobody stirs another, and nothing else does before they are sensed: who has to be
+        // looked at is found while they are at hand.
+        let alone = open && cells_alone && self.world.ramps.is_empty();
+        let mut stirring = vec![];
         for n in 0..self.world.actors.len() {
             let (id, ground) = (self.world.actors.id(n), self.world.ground);
             let a = self.world.actors.nth_mut(n);
             if a.gone || !a.enabled {
+                if a.stirs() {
+                    stirring.push(id);
+                }
                 continue;
             }
             if open && let Some((from, cause)) = a.stroll(ground) {
@@ -33,7 +40,11 @@ impl<R: Recorder> Turn<'_, R> {
                     a.came_unnoticed(grid, moves_in);
                 }
                 let at = self.recorder.moved(self.world, Motion { actor: id, from, to, cause });
-                self.world.actors.nth_mut(n).moved_by = Cause { tick: self.world.tick, at };
+                let a = self.world.actors.nth_mut(n);
+                a.moved_by = Cause { tick: self.world.tick, at };
+                if a.stirs() {
+                    stirring.push(id);
+                }
                 continue;
             }
             if a.step.is_some() || a.pressed.is_some() {
@@ -44,7 +55,11 @@ impl<R: Recorder> Turn<'_, R> {
             if falling {
                 self.fall(id);
             }
+            if self.world.actors.nth(n).stirs() {
+                stirring.push(id);
+            }
         }
+        self.stirring = alone.then_some(stirring);
     }
 
     /// Sinks until something solid below stops it, where the boxes meet.

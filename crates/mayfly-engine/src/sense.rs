@@ -51,17 +51,21 @@ impl<R: Recorder> Turn<'_, R> {
         let everyone = d.asks_everyone();
         let cells_alone = self.senses_cells_alone(grid);
         let mut stirred = vec![];
-        for (id, a) in self.world.actors.iter_mut() {
+        let mut look_at = |id: ActorId, a: &mut Actor| {
             if a.is_zone || !a.stirs() && !everyone {
-                continue;
+                return;
             }
             a.stirred |= everyone && !a.gone;
             if a.moved && cells_alone && a.came_unnoticed(grid, d.moves_in) {
-                continue;
+                return;
             }
             if a.stirs() {
                 stirred.push(id);
             }
+        };
+        match self.stirring.take() {
+            Some(list) => list.into_iter().for_each(|id| look_at(id, &mut self.world.actors[id.index()])),
+            None => self.world.actors.iter_mut().for_each(|(id, a)| look_at(id, a)),
         }
         if !self.world.stopped.is_empty() {
             let mut stopped = std::mem::take(&mut self.world.stopped);

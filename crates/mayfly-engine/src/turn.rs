@@ -51,6 +51,8 @@ pub struct Turn<'a, R: Recorder> {
     pub passed: Vec<(u32, Option<ActorId>)>,
     /// The rule that is judged or carried out: routines draw in its streams.
     pub rule: Cell<Option<RuleId>>,
+    /// Whoever sensing has to look at, where motion has found that out already.
+    pub stirring: Option<Vec<ActorId>>,
     /// The order to walk that was given last.
     pub last_order: Option<(ActorId, u64)>,
 }
@@ -75,6 +77,7 @@ impl<'a, R: Recorder> Turn<'a, R> {
             nested: 0,
             passed: vec![],
             rule: Cell::new(None),
+            stirring: None,
             last_order: None,
         }
     }

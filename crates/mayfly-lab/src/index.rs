@@ -20,12 +20,33 @@ pub const MOST: usize = 200_000;
 /// Ticks, in order, each once.
 pub type Ticks = Vec<u64>;
 
+/// Ticks of each rule.
+#[derive(Clone, Debug, Default)]
+pub struct ByRule(Vec<Ticks>);
+
+impl ByRule {
+    pub fn get(&self, rule: &RuleId) -> Option<&Ticks> {
+        self.0.get(rule.index())
+    }
+
+    pub fn values(&self) -> impl Iterator<Item = &Ticks> {
+        self.0.iter()
+    }
+
+    fn add(&mut self, rule: RuleId, tick: u64) {
+        if rule.index() >= self.0.len() {
+            self.0.resize(rule.index() + 1, vec![]);
+        }
+        add(&mut self.0[rule.index()], tick);
+    }
+}
+
 #[derive(Clone, Debug, Default)]
 pub struct Index {
-    pub judged: FxHashMap<RuleId, Ticks>,
-    pub fired: FxHashMap<RuleId, Ticks>,
+    pub judged: ByRule,
+    pub fired: ByRule,
     /// Where a run of it went on after a wait.
-    pub went_on: FxHashMap<RuleId, Ticks>,
+    pub went_on: ByRule,
     pub written: FxHashMap<Target, Ticks>,
     pub writers: Writers,
     pub sent: FxHashMap<MessageId, Ticks>,
@@ -135,14 +156,14 @@ impl Indexing<'_> {
         }
         match &r {
             Rec::Judged { rule, verdict, .. } => {
-                add(self.index.judged.entry(*rule).or_default(), tick);
+                self.index.judged.add(*rule, tick);
                 if *verdict == mayfly_engine::Verdict::Fired {
-                    add(self.index.fired.entry(*rule).or_default(), tick);
+                    self.index.fired.add(*rule, tick);
                 }
             }
             Rec::GoesOn { rule, .. } => {
-                add(self.index.judged.entry(*rule).or_default(), tick);
-                add(self.index.went_on.entry(*rule).or_default(), tick);
+                self.index.judged.add(*rule, tick);
+                self.index.went_on.add(*rule, tick);
             }
             Rec::Wrote { target, old, new, pc, .. } if !matches!(target, Target::Local(_)) => {
                 add(self.index.written.entry(*target).or_default(), tick);
@@ -168,13 +189,8 @@ impl Indexing<'_> {
 impl Index {
     /// Forgets everything from `tick` on.
     pub fn cut(&mut self, tick: u64) {
-        let lists = self
-            .judged
-            .values_mut()
-            .chain(self.fired.values_mut())
-            .chain(self.went_on.values_mut())
-            .chain(self.written.values_mut())
-            .chain(self.sent.values_mut());
+        let by_rule = self.judged.0.iter_mut().chain(&mut self.fired.0).chain(&mut self.went_on.0);
+        let lists = by_rule.chain(self.written.values_mut()).chain(self.sent.values_mut());
         for list in lists {
             list.truncate(list.partition_point(|t| *t < tick));
         }

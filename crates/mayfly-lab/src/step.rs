@@ -149,7 +149,8 @@ impl Session {
         self.index.judged.values().filter_map(|l| Index::next(Some(l), tick)).min()
     }
 
-    fn last_judged(&self, tick: u64) -> Option<u64> {
+    /// The last tick up to that one in which anything was judged.
+    pub fn last_judged(&self, tick: u64) -> Option<u64> {
         self.index.judged.values().filter_map(|l| Index::last(Some(l), tick)).max()
     }
 

@@ -121,8 +121,9 @@ impl App {
         let mut rules: Vec<(u64, RuleId)> = s
             .index
             .judged
-            .iter()
-            .filter_map(|(r, ticks)| Index::last(Some(ticks), here).filter(|t| *t >= from).map(|t| (t, *r)))
+            .values()
+            .enumerate()
+            .filter_map(|(r, ticks)| Index::last(Some(ticks), here).filter(|t| *t >= from).map(|t| (t, RuleId::at(r))))
             .collect();
         rules.sort_by_key(|(t, r)| (std::cmp::Reverse(*t), *r));
         let changed = |w: &&Watch| {

@@ -109,27 +109,28 @@ impl App {
     }
 
     /// What a poke could begin with: the selected watch; the machine that is shown, or the actor that was asked
-    /// about; the draw at which one stands; what the selected rung wrote.
-    pub fn poke_suggestion(&self) -> String {
+    /// about; the draw at which one stands; what the selected rung wrote, which is no more than a guess.
+    pub fn poke_suggestion(&self) -> (String, bool) {
         if self.focus == Pane::Watches {
             let watch = self.session.watches.get(self.watch_at).filter(|w| w.target.is_some());
-            return watch.map_or(String::new(), |w| format!("{} = ", w.text));
+            return (watch.map_or(String::new(), |w| format!("{} = ", w.text)), false);
         }
         let (p, w) = (&self.session.engine.program, &self.session.now.world);
         if let (Drawer::Machine, Some((m, of))) = (self.drawer, self.machine) {
             let name = &p.machines[m.index()].name;
             let of = of.and_then(|a| w.actor(a)).map_or(String::new(), |a| format!("{}.", a.name));
-            return format!("go {of}{name} to ");
+            return (format!("go {of}{name} to "), false);
         }
         if let Some(Asked::Actor(a)) = self.asked
             && let Some(a) = w.actor(a)
         {
-            return format!("move {} to ", a.name);
+            return (format!("move {} to ", a.name), false);
         }
-        self.session.draw_here().unwrap_or_else(|| match self.watch_suggestion() {
+        let guess = self.session.draw_here().unwrap_or_else(|| match self.watch_suggestion() {
             name if name.is_empty() => name,
             name => format!("{name} = "),
-        })
+        });
+        (guess, true)
     }
 
     /// What a stop mark could be on: the selected watch, in the finest gear the action at which one stands, or

@@ -70,8 +70,8 @@ fn nothing(app: &App, pen: &mut Pen, area: Rect, c: &Cascade) {
     let text =
         if app.session.moment.at == At::Start { "Before the first tick." } else { "Nothing was judged in this tick." };
     pen.say(area.x, y, area.width, text, Role::Dim);
-    let list = app.session.index.judged.values().flatten().filter(|t| **t < c.tick).max();
-    if let Some(t) = list {
+    let last = c.tick.checked_sub(1).and_then(|t| app.session.last_judged(t));
+    if let Some(t) = last {
         pen.run(
             area.x,
             y + 1,

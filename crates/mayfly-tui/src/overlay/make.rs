@@ -36,12 +36,13 @@ impl Overlay {
         }
     }
 
-    pub fn poke(typed: String) -> Self {
+    /// A poke; where its beginning is only a guess, the first letter takes its place.
+    pub fn poke((typed, proposed): (String, bool)) -> Self {
         Self {
             title: "Poke",
             hint: "one action at the next tick: keeper.oil = 9   send bell(2)   next draw \"haul the trap\" 1 = eel",
             typed,
-            proposed: false,
+            proposed,
             cursor: None,
             kind: Kind::Line { what: LineFor::Poke, error: String::new() },
         }

@@ -1,0 +1,412 @@
+//! Every key of the help does what it says at every moment: a command that the table gives for a state does
+//! something there, and one that it does not give says that it is not now.
+
+use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
+use mayfly_lab::session::{At, Gear, Moment, Session};
+use mayfly_lang::check;
+use mayfly_tui::app::{App, Drawer, Effect, Pane, Writing};
+use mayfly_tui::commands::{Command, TABLE};
+use mayfly_tui::theme::{Palette, Theme};
+use mayfly_tui::{mouse, run, screen};
+use ratatui::Terminal;
+use ratatui::backend::TestBackend;
+use std::time::{Duration, Instant};
+
+/// A small level with something of everything.
+const LEVEL: &str = r#"level "Landing" { rate 20; seed 7 }
+tiles { '#' piles solid opaque; '_' boards }
+map """
+############
+#__________#
+#__________#
+############
+"""
+input wind = "e"
+message bell(pitch: number)
+timer flood = 60s running
+kind person { steered; look "◉" amber; speed 6; var oil = 3 }
+kind lamp { var lit = false }
+kind sluice {
+  look "╪"
+  machine gate { start shut
+    state shut { to open when hears bell(pitch) if pitch > 0 }
+    state open { to shut after 2s }
+  }
+}
+place keeper: person at (1, 1)
+place helper: person at (1, 2)
+place lamp at (4, 1), (7, 1)
+place weir: sluice at (9, 2)
+zone jetty = rect (3, 1) 2 x 1
+var lamps_lit = 0
+var warmth = 90
+rule "light a lamp" {
+  when person touches lamp
+  if not lamp.lit
+  if person.oil > 0
+  then { lamp.lit = true; lamps_lit += 1; person.oil -= 1; send bell(lamps_lit) }
+}
+rule "the cold" { when every 1s; then { warmth -= 1; cue "wind {random(1, 9)}" } }
+rule "at the jetty" { when person enters jetty; once; then { for i in 1..3 { warmth += i }; tell "Mind the boards." } }
+rule "hear" { when hears bell(p); then { cue "bell {p}" } }
+"#;
+
+struct Desk {
+    app: App,
+    terminal: Terminal<TestBackend>,
+}
+
+impl Desk {
+    fn of(text: &str) -> Self {
+        let c = check::check("landing.may", text);
+        let session = Session::new(c.sources, c.level.expect("it loads"));
+        let app = App::new(session, Theme { palette: Palette::Dusk, ascii: false }, "landing.may".into());
+        let mut desk = Self { app, terminal: Terminal::new(TestBackend::new(160, 47)).expect("a terminal") };
+        desk.shown();
+        desk
+    }
+
+    fn shown(&mut self) -> String {
+        self.terminal.draw(|f| screen::draw(&mut self.app, f)).expect("it draws");
+        // What is bright and what is selected counts too.
+        format!("{:?}", self.terminal.backend().buffer())
+    }
+
+    fn text(&mut self) -> String {
+        self.shown();
+        self.terminal.backend().to_string()
+    }
+
+    fn key(&mut self, code: KeyCode) -> Effect {
+        run::key(&mut self.app, &KeyEvent::new(code, KeyModifiers::NONE), Instant::now())
+    }
+
+    fn press(&mut self, keys: &str) {
+        for c in keys.chars() {
+            self.key(KeyCode::Char(c));
+        }
+    }
+
+    fn says(&mut self, key: char, text: &str) {
+        self.key(KeyCode::Char(key));
+        self.press(text);
+        self.key(KeyCode::Enter);
+        for _ in 0..40 {
+            let until = Instant::now() + Duration::from_millis(50);
+            if !self.app.seek_for(until) && self.app.seeking.is_none() {
+                break;
+            }
+        }
+    }
+
+    fn mouse(&mut self, kind: MouseEventKind, (column, row): (u16, u16)) {
+        mouse::take(&mut self.app, &MouseEvent { kind, column, row, modifiers: KeyModifiers::NONE });
+    }
+}
+
+/// After two lamps were lit, with something of everything on the desk.
+fn busy() -> Desk {
+    let mut d = Desk::of(LEVEL);
+    d.says('p', "walk keeper to (7, 1)");
+    d.says('g', "3s");
+    d.says('s', "lamps_lit");
+    d.says('w', "keeper.oil * 2");
+    d.app.focus = Pane::Cascade;
+    d
+}
+
+/// States of the application in which a person may press any key.
+fn states() -> Vec<(&'static str, Desk)> {
+    let mut all = vec![("at the start", Desk::of(LEVEL))];
+    all.push(("at the live edge", busy()));
+    let mut d = busy();
+    d.says('g', "0");
+    d.says('g', "lamps_lit == 1");
+    all.push(("where a lamp was lit", d));
+    let mut d = busy();
+    d.says('g', "10");
+    all.push(("in the past", d));
+    let mut d = busy();
+    d.app.session.gear = Gear::Action;
+    d.says('g', "0");
+    d.says('g', "lamps_lit == 1");
+    d.press("bb");
+    all.push(("in the midst of a firing", d));
+    let mut d = busy();
+    d.app.focus = Pane::Watches;
+    d.app.watch_at = 3;
+    all.push(("in the watches", d));
+    let mut d = busy();
+    d.press("++");
+    all.push(("with the strand near", d));
+    let mut d = busy();
+    d.press("l");
+    all.push(("with lanes", d));
+    let mut d = busy();
+    d.press("m");
+    all.push(("with a machine", d));
+    let mut d = busy();
+    d.app.take_text(check::check("landing.may", "var x = "));
+    all.push(("with a broken text", d));
+    let mut d = busy();
+    d.press("d");
+    all.push(("driving", d));
+    let mut d = busy();
+    d.says('g', "1s");
+    d.says('p', "warmth = 5");
+    d.press("nnn");
+    all.push(("in another course", d));
+    let mut d = busy();
+    d.app.take_text(check::check("landing.may", &LEVEL.replace("person.oil -= 1", "person.oil -= 2")));
+    while d.app.refly.is_some() {
+        d.app.fly_again(Instant::now() + Duration::from_millis(100));
+    }
+    d.press("t");
+    all.push(("with then and now", d));
+    let mut d = Desk::of("rule \"over\" { when after 1s; then { win \"done\" } }");
+    d.says('g', "3s");
+    all.push(("after the end", d));
+    all
+}
+
+/// What a command could have changed that is not on the screen.
+fn unseen(app: &App) -> String {
+    format!("{:?} {} {} {}", app.to_write.len(), app.running, app.overlays.len(), app.zoom)
+}
+
+#[test]
+fn every_command_that_applies_does_something_in_every_state() {
+    let mut idle = vec![];
+    for row in TABLE {
+        let mut ever = false;
+        for (name, mut desk) in states() {
+            if !row.command.applies(&desk.app) || row.command == Command::Quit {
+                ever |= row.command == Command::Quit;
+                continue;
+            }
+            ever = true;
+            let before = (desk.shown(), unseen(&desk.app));
+            desk.app.update(row.command);
+            let after = (desk.shown(), unseen(&desk.app));
+            // What scrolls, folds or is searched may be at its end, and says so by standing still.
+            let at_its_end = matches!(
+                row.command,
+                Command::Up
+                    | Command::Down
+                    | Command::PageUp
+                    | Command::PageDown
+                    | Command::ZoomIn
+                    | Command::Why
+                    | Command::Leave
+                    | Command::Fold
+            );
+            if before == after && !at_its_end {
+                idle.push(format!("{} {name}", row.name));
+            }
+        }
+        assert!(ever, "{} applies in no state that is tried", row.name);
+    }
+    assert!(idle.is_empty(), "nothing happens: {}", idle.join(", "));
+}
+
+#[test]
+fn a_key_whose_command_does_not_apply_says_so() {
+    for (name, mut desk) in states() {
+        for row in
+            TABLE.iter().filter(|r| !r.command.applies(&desk.app) && r.keys[0].chars().count() == 1).collect::<Vec<_>>()
+        {
+            let key = row.keys[0].chars().next().expect("a key");
+            if TABLE.iter().any(|o| o.keys.contains(&row.keys[0]) && o.command.applies(&desk.app)) || !key.is_ascii() {
+                continue;
+            }
+            // While one drives, a key may be the level's own.
+            if desk.app.driving.is_some() && key == 'e' {
+                continue;
+            }
+            desk.key(KeyCode::Char(key));
+            assert_eq!(desk.app.message.0, format!("{}: not now", row.name), "{name}");
+        }
+    }
+}
+
+#[test]
+fn the_footer_the_palette_and_the_help_show_no_key_that_does_nothing() {
+    for (name, mut desk) in states() {
+        let text = desk.text();
+        let footer = text.lines().last().expect("a footer").to_string();
+        for row in TABLE.iter().filter(|r| r.footer > 0 && !r.short.is_empty() && !r.command.applies(&desk.app)) {
+            let shown = format!("{} {}", row.keys[0], row.short);
+            assert!(!footer.contains(&format!(" {shown} ")), "{shown} {name}: {footer}");
+        }
+        if desk.app.driving.is_none() {
+            desk.press("?");
+            let help = desk.text();
+            assert!(help.contains("Keys") && help.contains("run or pause"), "{name}");
+            desk.key(KeyCode::Esc);
+            desk.press(";");
+            desk.press("export");
+            assert!(desk.text().contains("export: writes a file beside the level"), "{name}");
+        }
+    }
+}
+
+#[test]
+fn lines_can_be_edited_anywhere_and_recalled() {
+    let mut d = Desk::of(LEVEL);
+    d.press("p");
+    d.press("keeper.ol = 4");
+    for _ in 0..5 {
+        d.key(KeyCode::Left);
+    }
+    d.press("i");
+    d.key(KeyCode::Home);
+    d.key(KeyCode::Delete);
+    d.press("k");
+    assert!(d.text().contains("k▏eeper.oil = 4"));
+    d.key(KeyCode::Enter);
+    d.press("n");
+    assert!(d.app.overlays.is_empty() && d.text().contains("keeper.oil  3 → 4"), "{}", d.text());
+    d.says('p', "warmth = 40");
+    d.press("p");
+    d.key(KeyCode::Up);
+    d.key(KeyCode::Up);
+    assert!(d.text().contains("› keeper.oil = 4▏"));
+    d.key(KeyCode::Down);
+    assert!(d.text().contains("› warmth = 40▏"));
+    // What is only proposed gives way to the first letter, and is kept by any other key.
+    d.key(KeyCode::Esc);
+    d.app.focus = Pane::Watches;
+    d.press("s");
+    assert!(d.text().contains("› lamps_lit▏"));
+    d.press("x");
+    assert!(d.text().contains("› x▏"));
+    d.key(KeyCode::Esc);
+    d.press("s");
+    d.key(KeyCode::End);
+    d.press(" == 2");
+    assert!(d.text().contains("› lamps_lit == 2▏"));
+}
+
+#[test]
+fn what_is_proposed_fits_what_is_selected() {
+    let mut d = busy();
+    d.says('g', "0");
+    d.says('g', "lamps_lit == 1");
+    let proposed = |d: &mut Desk, key: char| {
+        d.key(KeyCode::Char(key));
+        let text = d.app.overlays.last().expect("a line").typed.clone();
+        d.key(KeyCode::Esc);
+        text
+    };
+    assert_eq!(proposed(&mut d, 's'), "rule \"light a lamp\"");
+    assert_eq!(proposed(&mut d, 'p'), "lamp#1.lit = ");
+    d.app.session.gear = Gear::Action;
+    // Going back through the actions, each of them is proposed as it is stood at.
+    let mut actions = vec![];
+    for _ in 0..12 {
+        d.press("b");
+        actions.push(proposed(&mut d, 's'));
+    }
+    for n in 1..=4 {
+        assert!(actions.contains(&format!("action \"light a lamp\" {n}")), "{n}: {actions:?}");
+    }
+    d.app.focus = Pane::Watches;
+    d.app.watch_at = 1;
+    assert_eq!((proposed(&mut d, 's').as_str(), proposed(&mut d, 'p').as_str()), ("warmth", "warmth = "));
+    d.app.focus = Pane::Cascade;
+    d.press("m");
+    assert_eq!(d.app.drawer, Drawer::Machine);
+    assert_eq!(proposed(&mut d, 'p'), "go weir.gate to ");
+}
+
+#[test]
+fn watches_stand_in_groups_move_and_are_kept() {
+    let mut d = Desk::of(LEVEL);
+    d.says('w', "// The lamps");
+    let n = d.app.session.watches.len();
+    assert_eq!((d.app.watch_at, d.app.focus), (n - 1, Pane::Watches));
+    for _ in 1..n {
+        d.press("[");
+    }
+    assert_eq!(d.app.session.watches[0].text, "// The lamps");
+    assert!(d.text().contains(" The lamps") && !d.text().contains("// The lamps"));
+    d.press("]");
+    let kept = d.app.to_write.iter().rev().find(|(w, _)| *w == Writing::Watches).map(|(_, t)| t.clone());
+    assert!(kept.expect("they are kept").starts_with("lamps_lit\n// The lamps\nwarmth\n"));
+    // A heading stands where anything under it does.
+    d.press("c");
+    assert!(!d.text().contains(" The lamps"));
+    d.says('p', "warmth = 3");
+    d.press("n");
+    assert!(d.text().contains(" The lamps") && d.text().contains("→ 3"), "{}", d.text());
+}
+
+#[test]
+fn panes_are_resized_by_keys_and_by_the_mouse() {
+    let mut d = Desk::of(LEVEL);
+    let border = |d: &mut Desk, row: usize| {
+        let text = d.text();
+        let line: Vec<char> = text.lines().nth(row).expect("a row").chars().collect();
+        line.iter().position(|c| *c == '│').expect("a border")
+    };
+    let first = border(&mut d, 20);
+    d.app.focus = Pane::Map;
+    d.press("}}");
+    let wider = border(&mut d, 20);
+    assert_eq!(wider, first + 4);
+    // The test backend's lines begin with a quote.
+    let at = (wider as u16 - 1, 20);
+    d.mouse(MouseEventKind::Down(MouseButton::Left), at);
+    d.mouse(MouseEventKind::Drag(MouseButton::Left), (at.0 - 14, 22));
+    d.mouse(MouseEventKind::Up(MouseButton::Left), (at.0 - 14, 22));
+    assert_eq!(border(&mut d, 20), wider - 14);
+    assert_eq!(d.app.focus, Pane::Map, "a border is no pane");
+    let why = d.text().lines().position(|l| l.contains("─ Why")).expect("the drawer") as u16;
+    d.mouse(MouseEventKind::Down(MouseButton::Left), (100, why));
+    d.mouse(MouseEventKind::Drag(MouseButton::Left), (100, why - 6));
+    assert_eq!(d.text().lines().position(|l| l.contains("─ Why")), Some(why as usize - 6));
+    // Another size of the window keeps what was chosen as far as it goes.
+    d.terminal = Terminal::new(TestBackend::new(110, 30)).expect("a terminal");
+    assert!(d.text().contains("Cascade") && d.text().contains("Watches") && d.text().contains("Why"));
+}
+
+#[test]
+fn the_strand_seeks_by_click_and_drag_and_zooms() {
+    let mut d = Desk::of(LEVEL);
+    d.says('g', "1000");
+    assert_eq!(d.app.session.moment.tick, 1000);
+    d.mouse(MouseEventKind::Down(MouseButton::Left), (80, 2));
+    let middle = d.app.session.moment.tick;
+    assert!((400..600).contains(&middle), "{middle}");
+    d.mouse(MouseEventKind::Drag(MouseButton::Left), (40, 2));
+    assert!(d.app.session.moment.tick < middle);
+    d.mouse(MouseEventKind::Drag(MouseButton::Left), (0, 1));
+    assert_eq!(d.app.session.moment, Moment { tick: 0, at: At::End });
+    d.mouse(MouseEventKind::ScrollUp, (40, 2));
+    assert_eq!(d.app.zoom, 1);
+    d.mouse(MouseEventKind::ScrollDown, (40, 2));
+    assert_eq!(d.app.zoom, 0);
+}
+
+#[test]
+fn exports_are_made_of_what_is_shown() {
+    let mut d = busy();
+    d.says('g', "0");
+    d.says('g', "lamps_lit == 1");
+    let export = |d: &mut Desk, letters: &str| {
+        d.press("x");
+        d.press(letters);
+        d.key(KeyCode::Enter);
+        let (what, text) = d.app.to_write.pop().expect("a file");
+        (what, text)
+    };
+    let (what, text) = export(&mut d, "cascade");
+    assert!(matches!(what, Writing::Export(e) if e.ending() == "cascade.txt"));
+    assert!(text.starts_with("tick ") && text.contains("light a lamp") && text.contains("lamps_lit 0 → 1"), "{text}");
+    let (_, text) = export(&mut d, "watches");
+    let rows: Vec<&str> = text.lines().collect();
+    assert!(rows[0].starts_with("tick,seconds,lamps_lit,warmth,"), "{}", rows[0]);
+    assert!(rows.iter().all(|r| r.matches(',').count() >= rows[0].matches(',').count()), "every row is whole");
+    let (_, text) = export(&mut d, "told");
+    assert!(text.starts_with("tick,what,text\n") && text.contains(",cue,bell 1\n"), "{text}");
+}
