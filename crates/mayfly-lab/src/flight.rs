@@ -67,7 +67,7 @@ pub fn write(level: &Level, sources: &[Source], engine: &Engine, history: &Histo
     for (tick, list) in history.inputs() {
         let (mut line, mut last) = (serde_json::Map::new(), 0);
         for input in list {
-            let (rank, key, what) = said(level, p, &engine.start(history.seed, &history.kept).0, input);
+            let (rank, key, what) = said(level, p, &first, input);
             // Keys stand before pokes in a line; another order takes another line.
             if rank < last {
                 line.insert("t".into(), json!(tick));
@@ -148,8 +148,13 @@ pub fn read(text: &str) -> Result<Flight, String> {
             return Err(bad("its tick lies before that of the line before"));
         }
         let list = f.ticks.entry(tick).or_default();
+        let list_of = |key: &str| match &json[key] {
+            Json::Null => Ok(&[][..]),
+            Json::Array(list) => Ok(list.as_slice()),
+            _ => Err(bad(&format!("`{key}` is a list: `\"{key}\":[…]`"))),
+        };
         for key in ["in", "down", "up"] {
-            for pair in json[key].as_array().into_iter().flatten() {
+            for pair in list_of(key)? {
                 let (Some(a), Some(i)) = (pair[0].as_str(), pair[1].as_str()) else {
                     return Err(bad("an input is an actor and an input: `[\"keeper\",\"wind\"]`"));
                 };
@@ -161,7 +166,7 @@ pub fn read(text: &str) -> Result<Flight, String> {
                 });
             }
         }
-        for poke in json["poke"].as_array().into_iter().flatten() {
+        for poke in list_of("poke")? {
             let poke = poke.as_str().ok_or_else(|| bad("a poke is one action in quotes"))?;
             list.push(Said::Poke(poke.into()));
         }

@@ -6,6 +6,10 @@
 mod contract {
     pub mod actions;
     pub mod events;
+    pub mod faults;
+    pub mod files;
+    pub mod findings;
+    pub mod flights;
     pub mod machines;
     pub mod order;
     pub mod rules;

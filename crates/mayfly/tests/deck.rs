@@ -107,3 +107,61 @@ fn a_far_way_is_gone_between_frames_and_ends_at_a_key() {
     t.keys(&["g"]).typed("+2s").keys(&["Enter"]).see(&["tick 50 "]);
     t.keys(&["q"]).see(&["status 0"]);
 }
+
+#[test]
+fn marks_on_zones_and_actions_stop_and_files_are_written_for_others() {
+    let dir = tempfile::tempdir().expect("a folder");
+    let path = room(dir.path());
+    let t = Terminal::open((160, 47), &["open", &path]);
+    t.see(&["Room", "Cascade"]);
+    // Someone comes into the jetty: by the zone's own name.
+    t.keys(&["s"]).see(&["Stop mark"]);
+    t.typed("jetty").keys(&["Enter"]).see(&["running stops at jetty"]);
+    t.keys(&["p"]).see(&["Poke"]);
+    t.typed("walk keeper to (6, 1)").keys(&["Enter", "Space"]).see(&["stopped at jetty", "visits"]);
+    // The action at which one stands in the finest gear is proposed.
+    t.keys(&[",", ",", ",", "b"]).see(&["gear action"]);
+    t.keys(&["s"]).see(&["action \"count visits\" 1"]);
+    t.keys(&["Enter"]).see(&["running stops at action \"count visits\" 1"]);
+    t.keys(&["S"]).see(&["■ jetty", "■ action \"count visits\" 1"]);
+    t.keys(&["Escape", "x"]).see(&["Export", "NAME.watches.csv"]);
+    t.keys(&["Down", "Enter"]).see(&["written to", "room.watches.csv"]);
+    let table = std::fs::read_to_string(dir.path().join("room.watches.csv")).expect("the table");
+    assert!(table.starts_with("tick,seconds,visits,keeper.oil\n"), "{table}");
+    assert!(table.lines().any(|l| l.ends_with(",1,0")), "{table}");
+    // A folder that cannot be written to is said to be so, and nothing is lost.
+    let stops = std::fs::read_to_string(dir.path().join("room.stops")).expect("the marks are kept");
+    assert_eq!(stops, "faults\njetty\naction \"count visits\" 1\n");
+    // Groups of watches stay beside the level.
+    t.keys(&["w"]).see(&["Watch  "]);
+    t.typed("// Lamps").keys(&["Enter"]).see(&["// Lamps is watched"]);
+    t.keys(&["[", "["]);
+    t.see(&["Lamps"]);
+    t.keys(&["q"]).see(&["status 0"]);
+    let t = Terminal::open((160, 47), &["open", &path]);
+    let screen = t.see(&["Room", "Lamps", "visits"]);
+    assert!(screen.find("Lamps") < screen.find("visits "), "{screen}");
+}
+
+#[test]
+fn a_value_says_who_made_it_what_it_is() {
+    let dir = tempfile::tempdir().expect("a folder");
+    let path = dir.path().join("pond.may");
+    let text = "level \"Pond\" { rate 10 }\nvar silt = 0\nvar stage = 2\ndefine ready = stage >= 2 and silt < 3\nmessage open_up\n\
+        rule \"drip\" { when every 200ms; then { silt += 0.5 } }\nrule \"forgotten\" { when every 1s; then { silt += 2 } }\n\
+        rule \"clear\" { when silt > 90 turns true; then { silt = 0; stage = 0 } }\nrule \"gate\" { when hears open_up; then { cue \"open\" } }\n\
+        rule \"may\" { when ready turns false; then { send open_up } }\n";
+    std::fs::write(&path, text).expect("the level is written");
+    let t = Terminal::open((160, 47), &["open", path.to_str().expect("a path")]);
+    t.see(&["Pond", "silt"]);
+    t.keys(&["g"]).see(&["Go to"]);
+    t.typed("2s").keys(&["Enter"]).see(&["tick 20"]);
+    t.keys(&["Tab", "y"]);
+    t.see_words(&["so far drip 10× +5", "forgotten 2× +4", "can be written by clear"]);
+    t.keys(&["r"]).see(&["Rules"]);
+    t.typed("may").keys(&["Enter"]);
+    t.see_words(&["Why not may", "awaits ready turns false", "✓ stage >= 2 stage = 2", "✗ silt < 3 silt = 9"]);
+    t.keys(&["r"]).see(&["Rules"]);
+    t.typed("gate").keys(&["Enter"]);
+    t.see_words(&["open_up was last sent at tick", "it is sent by may"]);
+}

@@ -211,13 +211,14 @@ fn never_firing(level: &Level) -> Vec<Diagnostic> {
     let mut started: FxHashSet<TimerId> = FxHashSet::default();
     let mut switched: FxHashSet<RuleId> = FxHashSet::default();
     let mut spawned: FxHashSet<KindId> = FxHashSet::default();
-    let (mut any_timer, mut any_kind) = (false, false);
+    let (mut any_timer, mut any_kind, mut removes) = (false, false, false);
     visit::all_stmts(level, &mut |s| match &s.kind {
         StmtKind::Do(Action::Timer { timer, order: TimerOrder::Start(_) }) => match timer.kind {
             ExprKind::Const(Value::Timer(t)) => drop(started.insert(t)),
             _ => any_timer = true,
         },
         StmtKind::Do(Action::SwitchRule { rule, on: true }) => drop(switched.insert(*rule)),
+        StmtKind::Do(Action::Remove(_)) => removes = true,
         StmtKind::Do(Action::Spawn { kind, .. }) => match kind.kind {
             ExprKind::Const(Value::Kind(k)) => drop(spawned.insert(k)),
             _ => any_kind = true,
@@ -280,6 +281,18 @@ fn never_firing(level: &Level) -> Vec<Diagnostic> {
                     let name = &level.zones[z.index()].name;
                     let help = "add it to the zone's `for`, or ask for one that it notices".to_string();
                     say(w.span, format!("`{name}` does not notice these"), help);
+                }
+                Event::Spawns(Who { set: WhoSet::Kind(k), .. })
+                    if !any_kind && !spawned.iter().any(|s| level.is_kind(*s, *k)) =>
+                {
+                    let name = &level.kinds[k.index()].name;
+                    let help =
+                        format!("spawn one somewhere: `spawn {name} at (x, y)`; those that are placed do not spawn");
+                    say(w.span, format!("no `{name}` is ever spawned"), help);
+                }
+                Event::Removed(Who { set: WhoSet::Kind(k), .. }) if !removes => {
+                    let name = &level.kinds[k.index()].name;
+                    say(w.span, format!("no `{name}` is ever removed"), "remove one somewhere: `remove …`".into());
                 }
                 Event::Zone { who: x, .. } | Event::Bumps { who: x, .. } | Event::Treads { who: x, .. } => who(x),
                 Event::Pair { a, b, .. } => [a, b].into_iter().for_each(who),
