@@ -73,6 +73,8 @@ pub const MOST_VALUES: usize = 256 << 20;
 pub const MOST_TURNS: u64 = 10_000;
 /// Steps of any sort in one run without a wait.
 pub const MOST_STEPS: u64 = 1_000_000;
+/// Steps of all runs of one tick: what lies beyond would hold the whole application up.
+pub const MOST_TICK_STEPS: u64 = 20_000_000;
 /// Routines inside each other.
 pub const MOST_DEEP: u32 = 64;
 /// Rounds in one tick.

@@ -261,7 +261,7 @@ impl<R: Recorder> Turn<'_, R> {
         event: Cause,
         kept: bool,
     ) {
-        self.steps.set(0);
+        self.fresh_steps();
         self.rule.set(Some(rule));
         let group = self.program.rules[rule.index()].group.map(|g| (g, me));
         if group.is_some_and(|g| self.passed.contains(&g)) {
@@ -421,7 +421,7 @@ impl<R: Recorder> Turn<'_, R> {
                 continue;
             }
             let mut locals = self.world.runs[i].locals.clone();
-            self.steps.set(0);
+            self.fresh_steps();
             let when = &self.program.rules[rule.index()].whens[0];
             if self.fits(rule, when, &q.what, me, &mut locals) {
                 if event.is_none() {
@@ -437,7 +437,7 @@ impl<R: Recorder> Turn<'_, R> {
     fn go_on(&mut self, run: Run, by_event: bool) {
         let (rule, me, pc, cause) = (run.rule, run.me, run.pc, run.cause);
         self.note_in_round(|| Rec::GoesOn { rule, me, pc, cause, by_event });
-        self.steps.set(0);
+        self.fresh_steps();
         self.carry_out(run);
     }
 }
@@ -451,7 +451,7 @@ impl<R: Recorder> Turn<'_, R> {
             return true;
         }
         let (me, mut locals) = (run.me, run.locals.clone());
-        self.steps.set(0);
+        self.fresh_steps();
         self.scope(me).flag(test, &mut locals).unwrap_or(true)
     }
 }

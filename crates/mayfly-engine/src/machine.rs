@@ -308,7 +308,7 @@ impl<R: Recorder> Turn<'_, R> {
             }
             for (state, _, _) in stays {
                 if self.world.machines.get(&key).is_some_and(|m| m.since(state).is_some()) {
-                    self.steps.set(0);
+                    self.fresh_steps();
                     self.enter(key, state);
                 }
             }
@@ -339,7 +339,7 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     fn holds(&self, rule: RuleId, me: Option<ActorId>) -> bool {
-        self.steps.set(0);
+        self.fresh_steps();
         let r = &self.program.rules[rule.index()];
         let mut locals = vec![Value::None; r.slots];
         r.clauses.iter().all(|c| self.scope(me).flag(&c.test, &mut locals).unwrap_or(false))

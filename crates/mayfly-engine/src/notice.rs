@@ -56,7 +56,7 @@ impl<R: Recorder> Turn<'_, R> {
         raised: &mut Vec<(u32, Queued)>,
     ) {
         let watch = &self.program.watches[w.index()];
-        self.steps.set(0);
+        self.fresh_steps();
         let new = self.scope(actor).eval_alone(&watch.expr);
         self.note_draws();
         let new = match new {
@@ -109,7 +109,7 @@ impl<R: Recorder> Turn<'_, R> {
                 continue;
             }
             let crate::program::Op::WaitUntil { test, .. } = &self.program.code[run.pc as usize - 1] else { continue };
-            self.steps.set(0);
+            self.fresh_steps();
             let mut locals = run.locals.clone();
             match self.scope(run.me).flag(test, &mut locals) {
                 Ok(true) => due.push((self.program.spans[run.pc as usize - 1].start, run.id, run.cause)),

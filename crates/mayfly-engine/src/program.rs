@@ -352,6 +352,14 @@ impl Program {
         self.routines.iter().find(|r| (r.code..r.end).contains(&pc))
     }
 
+    /// A rule's name where all stand in one list: two kinds may have machines of one name.
+    pub fn rule_in_full(&self, id: RuleId) -> String {
+        let r = &self.rules[id.index()];
+        let of_machine = r.owner.filter(|_| r.part.is_some());
+        let kind = of_machine.map_or(String::new(), |k| format!("{}.", self.kinds[k.index()].name));
+        format!("{kind}{}", self.rule_name(id))
+    }
+
     /// The rule whose code a place lies in; none in a routine's.
     pub fn rule_at(&self, pc: CodeAt) -> Option<RuleId> {
         if self.routine_at(pc).is_some() {

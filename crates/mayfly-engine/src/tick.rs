@@ -114,7 +114,7 @@ impl<R: Recorder> Turn<'_, R> {
                 }
                 Input::Poke(rule) => {
                     let cause = self.note(|| Rec::Poked(i as u32));
-                    self.steps.set(0);
+                    self.fresh_steps();
                     let r = &self.program.rules[rule.index()];
                     self.carry_out(Run::new(*rule, None, vec![Value::None; r.slots], r.then, None, cause));
                     // What a hand sets is sensed in this very tick, and what it sends is heard in its first round.
@@ -203,6 +203,12 @@ impl<R: Recorder> Turn<'_, R> {
             self.opened = false;
             while let Some(q) = self.queue.pop_front() {
                 self.events += 1;
+                if self.steps_before.get() > MOST_TICK_STEPS {
+                    let text = "more than 20,000,000 steps in one tick, of all runs together";
+                    let rule = self.rule.get();
+                    self.fault(rule, Fault::new(FaultKind::Limit, text, Span::default()));
+                    return self.drop_rest();
+                }
                 if self.events > MOST_EVENTS {
                     self.fault(
                         None,

@@ -38,7 +38,9 @@ pub struct Turn<'a, R: Recorder> {
     /// Rules that fired in late rounds, for the fault that names them.
     pub late: Vec<RuleId>,
     pub drawn: RefCell<Vec<Drawn>>,
+    /// Steps of the run under way, and of all before it in this tick.
     pub steps: Cell<u64>,
+    pub steps_before: Cell<u64>,
     /// A fault that ends the tick.
     pub broken: bool,
     /// Waits with a number up to this one had begun when the present event was taken up.
@@ -71,6 +73,7 @@ impl<'a, R: Recorder> Turn<'a, R> {
             late: vec![],
             drawn: RefCell::new(vec![]),
             steps: Cell::new(0),
+            steps_before: Cell::new(0),
             broken: false,
             begun_before: 0,
             moved: vec![],
@@ -80,6 +83,11 @@ impl<'a, R: Recorder> Turn<'a, R> {
             stirring: None,
             last_order: None,
         }
+    }
+
+    /// Something begins that counts its steps for itself; those before it count for the tick.
+    pub fn fresh_steps(&self) {
+        self.steps_before.set(self.steps_before.get() + self.steps.replace(0));
     }
 
     /// Records; gives the record as a cause of what follows.

@@ -184,7 +184,7 @@ pub const TABLE: &[Row] = &[
     row(
         Command::Stop,
         "stop mark",
-        "puts a mark where running pauses, or takes it away: rule, value, state, test",
+        "running pauses there, or no more: a rule, action, value, zone, state or test",
         &["s"],
         0,
         "stop",
@@ -304,7 +304,7 @@ pub const TABLE: &[Row] = &[
     row(
         Command::Export,
         "export",
-        "writes a file beside the level: the cascade, the watches over the flight, the log",
+        "writes the cascade, the watches or the log to a file beside the level",
         &["x"],
         0,
         "",
@@ -482,6 +482,7 @@ mod tests {
     fn every_command_stands_in_the_table_once_with_a_key() {
         for (i, r) in TABLE.iter().enumerate() {
             assert!(!r.keys.is_empty() && !r.help.is_empty(), "{}", r.name);
+            assert!(r.help.chars().count() <= 78, "{}: its help does not fit the page of keys", r.name);
             assert!(TABLE[i + 1..].iter().all(|o| o.command != r.command), "{} twice", r.name);
         }
     }

@@ -103,7 +103,7 @@ impl App {
 
     pub fn lane_name(&self, lane: &Lane) -> String {
         match lane {
-            Lane::Rule(r) => self.session.engine.program.rule_name(*r),
+            Lane::Rule(r) => self.session.engine.program.rule_in_full(*r),
             Lane::Watch(text) => text.clone(),
         }
     }

@@ -82,10 +82,13 @@ fn times(app: &App, pen: &mut Pen, scale: &Scale, x0: u16, y: u16) {
     // The closest marks that still leave room for their names.
     let steps = [1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600, 7200, 18_000, 36_000, 86_400];
     let step = steps.iter().copied().find(|s| s * rate / scale.per_column >= 10).unwrap_or(360_000) * rate;
+    let here = scale.column(app.session.moment.tick);
     let mut tick = scale.first.div_ceil(step) * step;
     while let Some(c) = scale.column(tick) {
         let name = seconds(tick / rate);
-        if c + (name.len() as u64) < scale.columns {
+        // The moment's sign must not be read as a part of a name: `▾0s` is not 40s.
+        let covered = here.is_some_and(|h| (c..c + name.len() as u64).contains(&h));
+        if c + (name.len() as u64) < scale.columns && !covered {
             pen.say(x0 + c as u16, y, name.len() as u16, &name, Role::Dim);
         }
         tick += step;

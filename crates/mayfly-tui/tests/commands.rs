@@ -245,7 +245,7 @@ fn the_footer_the_palette_and_the_help_show_no_key_that_does_nothing() {
             desk.key(KeyCode::Esc);
             desk.press(";");
             desk.press("export");
-            assert!(desk.text().contains("export: writes a file beside the level"), "{name}");
+            assert!(desk.text().contains("export: writes the cascade"), "{name}");
         }
     }
 }

@@ -85,16 +85,21 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
 
 fn ruler(pen: &mut Pen, c: &Columns, x: u16, y: u16, tick: u64) {
     let step = 20;
+    let label = format!("▾ {tick}");
+    let own = c.here..c.here + label.chars().count() as u16 + 1;
     for i in 0..c.count {
         let t = c.ticks(i);
         if t.start / (step * c.scale) != (t.start + c.scale) / (step * c.scale) || t.start == 0 && t.end > 0 {
             let at = t.start.div_ceil(step * c.scale) * step * c.scale;
             if c.first + i64::from(i) * c.scale as i64 >= 0 && i + 8 < c.count {
-                pen.say(x + i + u16::from(at > t.start), y, 8, &at.to_string(), Role::Faint);
+                let (from, name) = (i + u16::from(at > t.start), at.to_string());
+                // A number that the moment's would cut through is left out.
+                if own.start > from + name.len() as u16 || from >= own.end {
+                    pen.say(x + from, y, 8, &name, Role::Faint);
+                }
             }
         }
     }
-    let label = format!("▾ {tick}");
     pen.say(x + c.here, y, 12, &label, Role::Fired);
 }
 

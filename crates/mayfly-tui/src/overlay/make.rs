@@ -288,12 +288,7 @@ fn rule_entries(app: &App) -> Vec<Entry> {
     counted
         .map(|(r, s)| {
             let note = format!("{} fired  {} held  {} spent", s.fired, s.held, s.spent);
-            // Two kinds may have machines of one name.
-            let rule = &p.rules[r];
-            let of_machine = rule.owner.filter(|_| rule.part.is_some());
-            let kind = of_machine.map_or(String::new(), |k| format!("{}.", p.kinds[k.index()].name));
-            let text = format!("{kind}{}", p.rule_name(RuleId::at(r)));
-            Entry { text, note, choice: Choice::WhyNot(RuleId::at(r)) }
+            Entry { text: p.rule_in_full(RuleId::at(r)), note, choice: Choice::WhyNot(RuleId::at(r)) }
         })
         .collect()
 }
