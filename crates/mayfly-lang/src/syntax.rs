@@ -284,13 +284,26 @@ impl NodeExt for Node {
     }
 
     fn bytes(&self) -> std::ops::Range<usize> {
-        let mut tokens =
-            self.descendants_with_tokens().filter_map(|e| e.into_token()).filter(|t| !t.kind().is_trivia());
+        // From both ends inward: what lies between is not looked at.
         let whole = self.text_range();
-        let Some(first) = tokens.next() else {
-            return whole.start().into()..whole.start().into();
+        let mut first = self.first_token();
+        while let Some(t) = first.take_if(|t| t.kind().is_trivia()) {
+            first = t.next_token().filter(|t| whole.contains_range(t.text_range()));
+        }
+        let mut last = self.last_token();
+        while let Some(t) = last.take_if(|t| t.kind().is_trivia()) {
+            last = t.prev_token();
+        }
+        let (first, last) = match (first, last) {
+            (Some(first), Some(last)) => (first, last),
+            // A broken text has nodes with nothing in them, at whose ends no token stands.
+            _ => {
+                let own = self.descendants_with_tokens().filter_map(|e| e.into_token());
+                let mut own = own.filter(|t| !t.kind().is_trivia());
+                let Some(first) = own.next() else { return whole.start().into()..whole.start().into() };
+                (first.clone(), own.last().unwrap_or(first))
+            }
         };
-        let last = tokens.last().unwrap_or_else(|| first.clone());
         first.text_range().start().into()..last.text_range().end().into()
     }
 }

@@ -78,14 +78,16 @@ impl App {
             }
             Reloaded::Broken(n) => {
                 self.refly = None;
-                let first = self.session.problems.first().map_or(String::new(), |d| {
-                    let (line, _) = d.place(&self.session.problem_sources);
-                    format!("line {line}: {}", d.message)
-                });
+                // One of several files may be the broken one.
+                let sources = &self.session.problem_sources;
+                let (file, first) =
+                    self.session.problems.first().map_or((self.file_name.clone(), String::new()), |d| {
+                        let file = sources.get(d.span.file as usize).map_or(&self.file_name, |s| &s.name);
+                        (mayfly_lang::diagnostic::safe(file), format!("line {}: {}", d.place(sources).0, d.message))
+                    });
                 self.say_error(format!(
-                    "{n} error{} in {}, the old run stays. {first} (! shows all)",
+                    "{n} error{} in {file}, the old run stays. {first} (! shows all)",
                     if n == 1 { "" } else { "s" },
-                    self.file_name
                 ));
             }
         }
