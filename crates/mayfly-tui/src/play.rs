@@ -82,8 +82,9 @@ impl App {
                 let sources = &self.session.problem_sources;
                 let (file, first) =
                     self.session.problems.first().map_or((self.file_name.clone(), String::new()), |d| {
-                        let file = sources.get(d.span.file as usize).map_or(&self.file_name, |s| &s.name);
-                        (mayfly_lang::diagnostic::safe(file), format!("line {}: {}", d.place(sources).0, d.message))
+                        let file = sources.get(d.span.file as usize).and_then(|s| s.name.rsplit('/').next());
+                        let file = mayfly_lang::diagnostic::safe(file.unwrap_or(&self.file_name));
+                        (file, format!("line {}: {}", d.place(sources).0, d.message))
                     });
                 self.say_error(format!(
                     "{n} error{} in {file}, the old run stays. {first} (! shows all)",
