@@ -82,7 +82,7 @@ impl App {
     /// What would get a lane: the selected watch, or the rule of the selected rung.
     pub fn selected_lane(&self) -> Option<Lane> {
         if self.focus == Pane::Watches {
-            return self.session.watches.get(self.watch_at).map(|w| Lane::Watch(w.text.clone()));
+            return self.selected_watch().map(|w| Lane::Watch(w.text.clone()));
         }
         let of_rung = self.selected_rung().and_then(|n| self.session.now.cascade.rung(n)).map(|r| r.rule);
         self.asked_rule().or(of_rung).map(Lane::Rule)

@@ -7,11 +7,17 @@ use mayfly_base::*;
 use mayfly_lab::cascade::{Mark, Rung};
 use mayfly_lab::cascade_text::line_text;
 use mayfly_lab::session::Gear;
+use mayfly_lab::watch::Watch;
 
 impl App {
     /// The selected rung of the cascade, where it is still there.
     pub fn selected_rung(&self) -> Option<u32> {
         self.selected.filter(|n| self.session.now.cascade.rung(*n).is_some())
+    }
+
+    /// The selected watch, where it is a value and no heading.
+    pub fn selected_watch(&self) -> Option<&Watch> {
+        self.session.watches.get(self.watch_at).filter(|w| !w.heading)
     }
 
     /// True where `N` and `B` have something to go along.
@@ -137,7 +143,7 @@ impl App {
     /// the rule of the selected rung.
     pub fn stop_suggestion(&self) -> String {
         if self.focus == Pane::Watches
-            && let Some(w) = self.session.watches.get(self.watch_at)
+            && let Some(w) = self.selected_watch()
         {
             return w.text.clone();
         }

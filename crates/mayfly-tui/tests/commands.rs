@@ -330,6 +330,12 @@ fn watches_stand_in_groups_move_and_are_kept() {
     }
     assert_eq!(d.app.session.watches[0].text, "// The lamps");
     assert!(d.text().contains(" The lamps") && !d.text().contains("// The lamps"));
+    // It is no value: nothing can be asked of it, and nothing is proposed for it.
+    d.press("y");
+    assert_eq!(d.app.message.0, "why: not now");
+    d.press("s");
+    assert_eq!(d.app.overlays.last().expect("a line").typed, "");
+    d.key(KeyCode::Esc);
     d.press("]");
     let kept = d.app.to_write.iter().rev().find(|(w, _)| *w == Writing::Watches).map(|(_, t)| t.clone());
     assert!(kept.expect("they are kept").starts_with("lamps_lit\n// The lamps\nwarmth\n"));
