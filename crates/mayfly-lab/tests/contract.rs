@@ -10,6 +10,7 @@ mod contract {
     pub mod files;
     pub mod findings;
     pub mod flights;
+    pub mod interplay;
     pub mod machines;
     pub mod order;
     pub mod rules;
