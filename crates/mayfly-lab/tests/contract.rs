@@ -62,6 +62,22 @@ pub fn says(text: &str, inputs: &[&str], ticks: u64, want: &str) {
     assert!(got == want, "wanted\n  {}\ngot\n  {}", want.join("\n  "), got.join("\n  "));
 }
 
+/// As [`says`], on [`GROUND`] with the keeper `k` on it.
+#[track_caller]
+pub fn on_ground(rest: &str, inputs: &[&str], ticks: u64, want: &str) {
+    says(
+        &format!(
+            r#"{GROUND}kind person {{ steered; speed 4 }}
+place k: person at (1, 1)
+{rest}
+"#
+        ),
+        inputs,
+        ticks,
+        want,
+    );
+}
+
 /// The codes of all diagnostics of a text, in order.
 pub fn codes(text: &str) -> Vec<&'static str> {
     check::check("t.may", text).diagnostics.iter().map(|d| d.code).collect()

@@ -1,20 +1,6 @@
 //! §8 step 3 and the events of zones, contact, nearness, sight and tiles.
 
-use crate::{GROUND, says};
-
-fn on_ground(rest: &str, inputs: &[&str], ticks: u64, want: &str) {
-    says(
-        &format!(
-            r#"{GROUND}kind person {{ steered; speed 4 }}
-place k: person at (1, 1)
-{rest}
-"#
-        ),
-        inputs,
-        ticks,
-        want,
-    );
-}
+use crate::{GROUND, on_ground, says};
 
 #[test]
 fn who_stands_in_a_zone_from_the_start_enters_it_in_tick_0_and_never_its_own() {

@@ -1,20 +1,6 @@
 //! §6: orders to walk, steps by keys, slides, pushes, falls and rides.
 
-use crate::{GROUND, says};
-
-fn on_ground(rest: &str, inputs: &[&str], ticks: u64, want: &str) {
-    says(
-        &format!(
-            r#"{GROUND}kind person {{ steered; speed 4 }}
-place k: person at (1, 1)
-{rest}
-"#
-        ),
-        inputs,
-        ticks,
-        want,
-    );
-}
+use crate::{on_ground, says};
 
 const TOLD: &str = r#"
 rule "a" { when any as a arrives; then { log "{a} arrives {a.at}" } }

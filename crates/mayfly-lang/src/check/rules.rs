@@ -77,8 +77,8 @@ impl Checker {
             };
             let is_part = prefix.is_some() && n.kind() != K::RULE;
             // What a machine does is no rule of its own, but its title is taken all the same.
-            let first = *titles.entry((*owner, title.clone())).or_insert(span);
-            if let Some(at) = Some(first).filter(|at| !is_part && *at != span) {
+            let at = *titles.entry((*owner, title.clone())).or_insert(span);
+            if at != span && !is_part {
                 self.diagnostics.push(
                     Diagnostic::error(
                         "title-taken",
