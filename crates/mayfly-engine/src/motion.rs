@@ -28,7 +28,7 @@ impl<R: Recorder> Turn<'_, R> {
             let (id, ground) = (self.world.actors.id(n), self.world.ground);
             let a = self.world.actors.nth_mut(n);
             if a.gone || !a.enabled {
-                if a.stirs() {
+                if alone && a.stirs() {
                     stirring.push(id);
                 }
                 continue;
@@ -42,7 +42,7 @@ impl<R: Recorder> Turn<'_, R> {
                 let at = self.recorder.moved(self.world, Motion { actor: id, from, to, cause });
                 let a = self.world.actors.nth_mut(n);
                 a.moved_by = Cause { tick: self.world.tick, at };
-                if a.stirs() {
+                if alone && a.stirs() {
                     stirring.push(id);
                 }
                 continue;
@@ -55,7 +55,7 @@ impl<R: Recorder> Turn<'_, R> {
             if falling {
                 self.fall(id);
             }
-            if self.world.actors.nth(n).stirs() {
+            if alone && self.world.actors.nth(n).stirs() {
                 stirring.push(id);
             }
         }

@@ -399,8 +399,8 @@ impl Actor {
         if self.stirred || self.jumped || self.before.area != area {
             return false;
         }
-        if self.at.is_in_cell(self.cell) && (self.even || grid.is_even(area, self.cell)) {
-            (self.moved, self.before, self.even) = (false, self.at, true);
+        if self.at.is_in_cell(self.cell) && grid.is_even(area, self.cell) {
+            (self.moved, self.before) = (false, self.at);
             return true;
         }
         let cell = self.at.cell();
@@ -408,7 +408,7 @@ impl Actor {
         if even && !moves_in && grid.is_same(area, self.cell, cell)
             || self.inside.is_empty() && grid.is_free(area, self.cell, cell)
         {
-            (self.moved, self.before, self.cell, self.even) = (false, self.at, cell, false);
+            (self.moved, self.before, self.cell) = (false, self.at, cell);
             return true;
         }
         false

@@ -297,7 +297,6 @@ impl Actor {
             buried: false,
             stirred: true,
             moved: false,
-            even: false,
             jumped: true,
             area: at.area,
             name_hash: crate::hash::of_text(name),

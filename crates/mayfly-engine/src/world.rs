@@ -138,8 +138,6 @@ pub struct Actor {
     pub stirred: bool,
     /// It went on its way in this tick, and nothing else about it changed by that.
     pub moved: bool,
-    /// It is known that no border of a level's zone passes through the cell in which it was sensed last.
-    pub even: bool,
     /// Its place was set since it was sensed last.
     pub jumped: bool,
     pub solid: bool,
@@ -318,7 +316,7 @@ pub struct MachineState {
 impl Actor {
     /// From here it goes on foot.
     pub fn starts_here(&mut self) {
-        (self.before, self.cell, self.even) = (self.at, self.at.cell(), false);
+        (self.before, self.cell) = (self.at, self.at.cell());
     }
 
     /// True where sensing has to look at it.

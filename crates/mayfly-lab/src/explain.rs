@@ -165,8 +165,12 @@ fn read(
         K::Local(s) if matches!(locals.get(*s as usize), Some(Value::Actor(_))) => {}
         // What follows from others shows them too.
         K::Define(d) => {
+            let known = out.len();
             push(engine, world, e, me, locals, source(sources, e.span), out);
-            read(engine, world, sources, &engine.program.defines[d.index()].expr, me, locals, out);
+            // One that stands there already is not gone into again.
+            if out.len() > known {
+                read(engine, world, sources, &engine.program.defines[d.index()].expr, me, locals, out);
+            }
         }
         K::Relation(..) | K::Near(..) | K::Exists(_) | K::Pressing(..) => {
             let name = source(sources, e.span);

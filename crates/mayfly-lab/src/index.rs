@@ -7,7 +7,7 @@
 use crate::digest::{self, Names};
 use crate::headless::{FaultAt, Line, Listener};
 use crate::stops::Stops;
-use crate::writers::Writers;
+use crate::writers::{Writer, Writers};
 use mayfly_base::*;
 use mayfly_engine::program::Program;
 use mayfly_engine::record::{Motion, Rec, Recorder, Target};
@@ -49,6 +49,8 @@ pub struct Index {
     pub went_on: ByRule,
     pub written: FxHashMap<Target, Ticks>,
     pub writers: Writers,
+    /// Whose the code is at places where something was written in the midst of no rule.
+    owners: FxHashMap<u32, Writer>,
     pub sent: FxHashMap<MessageId, Ticks>,
     /// Judgements so far.
     pub judged_count: u64,
@@ -167,11 +169,14 @@ impl Indexing<'_> {
             }
             Rec::Wrote { target, old, new, pc, .. } if !matches!(target, Target::Local(_)) => {
                 add(self.index.written.entry(*target).or_default(), tick);
-                // What a ramp writes in the midst of no rule is its rule's.
-                let by_ramp = || self.names.and_then(|(_, p)| p.rule_at(*pc));
-                let rule = self.index.acting.or_else(by_ramp);
-                let rule = rule.filter(|r| self.names.is_none_or(|(_, p)| !p.rules[r.index()].is_by_hand()));
-                self.index.writers.add(*target, rule, tick, old, new);
+                if let Some((_, p)) = self.names {
+                    // What is written in the midst of no rule, by a ramp, is known by its code; found once.
+                    let by = match self.index.acting {
+                        Some(r) => Writer::of_rule(p, r),
+                        None => *self.index.owners.entry(*pc).or_insert_with(|| Writer::at(p, *pc)),
+                    };
+                    self.index.writers.add(*target, by, tick, old, new);
+                }
             }
             Rec::Saved { .. } => self.index.saved = true,
             Rec::Sent { message, .. } => add(self.index.sent.entry(*message).or_default(), tick),

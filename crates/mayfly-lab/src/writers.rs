@@ -10,12 +10,47 @@ use crate::session::Session;
 use mayfly_base::code::*;
 use mayfly_base::*;
 use mayfly_engine::Target;
+use mayfly_engine::program::Program;
 use mayfly_lang::level::{Block, Level, Rule, StmtKind};
 use mayfly_lang::types::Ty;
 use rustc_hash::FxHashMap;
 
 /// Writes of one rule to one place that are kept apart; of more only their number and sum go on.
 const MOST: usize = 20_000;
+
+/// Who writes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Writer {
+    Rule(RuleId),
+    /// What a routine began goes on when no rule is carried out: a ramp.
+    Routine(RoutineId),
+    Hand,
+}
+
+impl Writer {
+    /// Whose the code at a place is.
+    pub fn at(p: &Program, pc: u32) -> Self {
+        let routine = p.routines.iter().position(|r| (r.code..r.end).contains(&pc));
+        match (routine, p.rule_at(pc)) {
+            (Some(r), _) => Self::Routine(RoutineId::at(r)),
+            (None, Some(r)) => Self::of_rule(p, r),
+            (None, None) => Self::Hand,
+        }
+    }
+
+    /// A poke is a rule by hand.
+    pub fn of_rule(p: &Program, rule: RuleId) -> Self {
+        if p.rules[rule.index()].is_by_hand() { Self::Hand } else { Self::Rule(rule) }
+    }
+
+    pub fn name(self, p: &Program) -> String {
+        match self {
+            Self::Rule(r) => p.rule_name(r),
+            Self::Routine(r) => format!("routine {}", p.routines[r.index()].name),
+            Self::Hand => "a poke".into(),
+        }
+    }
+}
 
 /// Writes of one rule to one place, up to a tick.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -29,14 +64,13 @@ struct Sum {
 /// For each place, who wrote it.
 #[derive(Clone, Debug, Default)]
 pub struct Writers {
-    of: FxHashMap<Target, FxHashMap<Option<RuleId>, Vec<Sum>>>,
+    of: FxHashMap<Target, FxHashMap<Writer, Vec<Sum>>>,
 }
 
 /// What one rule did to a value so far.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Wrote {
-    /// None: a poke.
-    pub rule: Option<RuleId>,
+    pub by: Writer,
     pub times: u64,
     pub gained: f64,
     pub last: u64,
@@ -51,9 +85,9 @@ fn size(v: &Value) -> Option<f64> {
 }
 
 impl Writers {
-    pub fn add(&mut self, target: Target, rule: Option<RuleId>, tick: u64, old: &Value, new: &Value) {
+    pub fn add(&mut self, target: Target, by: Writer, tick: u64, old: &Value, new: &Value) {
         let gained = size(old).zip(size(new)).map_or(0.0, |(a, b)| b - a);
-        let sums = self.of.entry(target).or_default().entry(rule).or_default();
+        let sums = self.of.entry(target).or_default().entry(by).or_default();
         let full = sums.len() >= MOST;
         match sums.last_mut() {
             Some(s) if s.tick == tick || full => {
@@ -79,14 +113,12 @@ impl Writers {
 impl Session {
     /// Who wrote a value up to the moment, whoever wrote it most often first.
     pub fn wrote(&self, target: Target) -> Vec<Wrote> {
-        let one = |(rule, sums): (&Option<RuleId>, &Vec<Sum>)| {
+        let one = |(by, sums): (&Writer, &Vec<Sum>)| {
             let s = sums[..sums.partition_point(|s| s.tick <= self.moment.tick)].last()?;
-            Some(Wrote { rule: *rule, times: s.times, gained: s.gained, last: s.tick })
+            Some(Wrote { by: *by, times: s.times, gained: s.gained, last: s.tick })
         };
         let mut out: Vec<Wrote> = self.index.writers.of.get(&target).into_iter().flatten().filter_map(one).collect();
-        out.sort_by(|a, b| {
-            b.times.cmp(&a.times).then(b.gained.abs().total_cmp(&a.gained.abs())).then(a.rule.cmp(&b.rule))
-        });
+        out.sort_by(|a, b| b.times.cmp(&a.times).then(b.gained.abs().total_cmp(&a.gained.abs())).then(a.by.cmp(&b.by)));
         out
     }
 
@@ -181,7 +213,7 @@ fn root(place: &Place) -> &Place {
 }
 
 /// The rules and routines that send a message, by their names.
-pub fn senders(level: &Level, program: &mayfly_engine::program::Program, message: MessageId) -> Vec<String> {
+pub fn senders(level: &Level, program: &Program, message: MessageId) -> Vec<String> {
     let sends = |b: &Block| {
         let mut found = false;
         mayfly_lang::visit::stmts(b, &mut |s| {

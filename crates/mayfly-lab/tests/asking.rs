@@ -244,9 +244,9 @@ routine raise() { total = 0 }
     s.run_ticks(2, || true);
     let told = |s: &Session, text: &str| {
         let w = s.watches.iter().find(|w| w.text == text).and_then(|w| w.target).expect("it is watched");
-        let rule = |r: Option<mayfly_base::RuleId>| r.map_or("a poke".into(), |r| s.engine.program.rule_name(r));
+        let p = &s.engine.program;
         let so_far: Vec<String> =
-            s.wrote(w).iter().map(|x| format!("{} {}x {:+}", rule(x.rule), x.times, x.gained)).collect();
+            s.wrote(w).iter().map(|x| format!("{} {}x {:+}", x.by.name(p), x.times, x.gained)).collect();
         (so_far.join(", "), s.could_write(w).join(", "))
     };
     s.watch("x.n").expect("a watch");
@@ -265,6 +265,24 @@ routine raise() { total = 0 }
     s.poke("total = 0").expect("a poke");
     s.run_ticks(1, || true);
     assert_eq!(told(&s, "total").0, "each 5x +10, a poke 1x -8, back 1x -1");
+}
+
+#[test]
+fn what_a_routine_began_is_the_routines_and_long_chains_are_gone_down_once() {
+    let mut chain = String::from("var x = 0\ndefine d0 = x + 1\n");
+    (1..4).for_each(|i| chain.push_str(&format!("define d{i} = d{} + d{}\n", i - 1, i - 1)));
+    chain.push_str("routine rise() { ramp x to 4 over 4 ticks }\nrule \"r\" { when tick; if d3 > 0 and x < 9; then { if tick == 0 { rise() } } }\n");
+    let mut s = session(&chain);
+    s.run_ticks(6, || true);
+    let w = s.wrote(mayfly_engine::Target::Var(mayfly_base::VarId(0)));
+    let named: Vec<String> = w.iter().map(|w| format!("{} {}", w.by.name(&s.engine.program), w.times)).collect();
+    assert_eq!(named, ["routine rise 4"]);
+    // Each is told once, however often the others ask for it.
+    let why = s.why(1).expect("a rung");
+    assert_eq!(
+        why.clauses[0].values.iter().map(|(n, _)| n.as_str()).collect::<Vec<_>>(),
+        ["d3", "d2", "d1", "d0", "x"]
+    );
 }
 
 #[test]

@@ -273,6 +273,12 @@ fn lines_can_be_edited_anywhere_and_recalled() {
     assert!(d.text().contains("› keeper.oil = 4▏"));
     d.key(KeyCode::Down);
     assert!(d.text().contains("› warmth = 40▏"));
+    // A line holds neither tabs nor lines.
+    d.key(KeyCode::Tab);
+    for c in ['m', 'j', 'v'] {
+        run::key(&mut d.app, &KeyEvent::new(KeyCode::Char(c), KeyModifiers::CONTROL), Instant::now());
+    }
+    assert!(d.text().contains("› warmth = 40▏"));
     // What is only proposed gives way to the first letter, and is kept by any other key.
     d.key(KeyCode::Esc);
     d.app.focus = Pane::Watches;

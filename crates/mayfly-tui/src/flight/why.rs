@@ -230,10 +230,7 @@ fn writers(s: &Session, i: usize) -> Vec<Said> {
         None => out.push(vec![label("written"), ("not yet in this flight: it has its first value".into(), Role::Text)]),
     }
     let wrote = s.wrote(target);
-    let named = |w: &mayfly_lab::writers::Wrote| match w.rule {
-        Some(r) => s.engine.program.rule_name(r),
-        None => "a poke".to_string(),
-    };
+    let named = |w: &mayfly_lab::writers::Wrote| w.by.name(&s.engine.program);
     let widest = wrote.iter().map(|w| named(w).width()).max().unwrap_or(0).min(40);
     for (i, w) in wrote.iter().enumerate() {
         let name = named(w);

@@ -130,8 +130,18 @@ pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
 impl Overlay {
     /// One key in the line. What is only proposed gives way to the first letter, and is kept by any other key.
     fn edit(&mut self, key: &KeyEvent) {
-        let is_letter = matches!(key.code, KeyCode::Char(_));
-        if is_letter && (self.typed.len() >= 400 || key.modifiers.contains(KeyModifiers::ALT)) {
+        let with = |m: KeyModifiers| key.modifiers.contains(m);
+        let is_letter = matches!(key.code, KeyCode::Char(_)) && !with(KeyModifiers::CONTROL);
+        let edits = match key.code {
+            KeyCode::Char(c) if with(KeyModifiers::CONTROL) => "abdefhkw".contains(c),
+            KeyCode::Char(_) => self.typed.len() < 400 && !with(KeyModifiers::ALT),
+            KeyCode::Backspace | KeyCode::Delete | KeyCode::Left | KeyCode::Right | KeyCode::Home | KeyCode::End => {
+                true
+            }
+            // A line holds neither tabs nor lines.
+            _ => false,
+        };
+        if !edits {
             return;
         }
         if self.proposed && is_letter {
