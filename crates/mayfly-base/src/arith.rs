@@ -112,9 +112,11 @@ pub fn binary(op: BinOp, a: &Value, b: &Value) -> Result<Value, Wrong> {
         (BinOp::Mul, Duration(x), Number(y)) | (BinOp::Mul, Number(y), Duration(x)) => duration(*x as f64 * y),
         (BinOp::Div | BinOp::Mod, Duration(_), Duration(0)) => Err(Wrong::DivisionByZero),
         (BinOp::Div, Duration(x), Duration(y)) => finite(*x as f64 / *y as f64),
-        (BinOp::Mod, Duration(x), Duration(y)) => Ok(Duration(
-            (*x as i128).rem_euclid(*y as i128) as i64 + if *y < 0 && x.rem_euclid(*y) != 0 { *y } else { 0 },
-        )),
+        (BinOp::Mod, Duration(x), Duration(y)) => {
+            let (x, y) = (i128::from(*x), i128::from(*y));
+            let r = x.rem_euclid(y);
+            Ok(Duration((if y < 0 && r != 0 { r + y } else { r }) as i64))
+        }
         (BinOp::Div, Duration(_), Number(y)) if *y == 0.0 => Err(Wrong::DivisionByZero),
         (BinOp::Div, Duration(x), Number(y)) => duration(*x as f64 / y),
         (BinOp::Add, Text(x), Text(y)) => Ok(Value::text(format!("{x}{y}"))),

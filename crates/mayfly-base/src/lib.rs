@@ -10,6 +10,7 @@
 pub mod arith;
 pub mod code;
 pub mod ids;
+pub mod items;
 pub mod random;
 pub mod span;
 pub mod time;
@@ -17,6 +18,7 @@ pub mod value;
 
 pub use arith::{BinOp, Wrong};
 pub use ids::*;
+pub use items::Items;
 pub use random::Stream;
 pub use span::Span;
 pub use time::{Micros, Rate};

@@ -5,6 +5,7 @@
 //! Invariant: numbers are finite; two numbers nearer than [`NEAR`] are the same to every comparison.
 
 use crate::ids::*;
+use crate::items::Items;
 use crate::time::{self, Micros};
 use std::cmp::Ordering;
 use std::sync::Arc;
@@ -12,10 +13,17 @@ use std::sync::Arc;
 /// Numbers nearer than this are equal (language.md §1).
 pub const NEAR: f64 = 1e-9;
 
+/// Places lie within so many cells of (0, 0), along x and along y.
+pub const MAX_PLACE: f64 = 1e6;
+/// The longest side of an actor, in cells.
+pub const MAX_SIZE: f64 = 1000.0;
+/// The largest speed, in cells a second.
+pub const MAX_SPEED: f64 = 100_000.0;
+
 /// The whole number at or below a number, without a call of the platform's own function.
 pub fn floor(n: f64) -> i64 {
     let whole = n as i64;
-    whole - i64::from(whole as f64 > n)
+    whole.saturating_sub(i64::from(whole as f64 > n))
 }
 
 /// A point of a map: cells, x to the right, y down; whole coordinates are a cell's centre.
@@ -66,11 +74,11 @@ pub enum Value {
     Timer(TimerId),
     Table(TableId),
     State(StateId),
-    List(Arc<Vec<Value>>),
-    /// Sorted, without doubles.
-    Set(Arc<Vec<Value>>),
+    List(Arc<Items<Value>>),
+    /// Sorted by [`Value::total`], without doubles.
+    Set(Arc<Items<Value>>),
     /// How many of each, sorted by what is counted.
-    Tally(Arc<Vec<(Value, f64)>>),
+    Tally(Arc<Items<(Value, f64)>>),
 }
 
 /// Gives names to what a value holds by number.
@@ -89,13 +97,58 @@ pub trait Names {
     fn area(&self, id: AreaId) -> String;
 }
 
+/// A number with so many decimals, rounded half away from zero: of the shortest decimal that names it, so that
+/// 0.15 with one decimal is 0.2, as it reads.
+pub fn show_decimals(n: f64, decimals: usize) -> String {
+    let shortest = format!("{}", n.abs());
+    let (whole, fraction) = shortest.split_once('.').unwrap_or((&shortest, ""));
+    let mut digits: Vec<u8> =
+        whole.bytes().chain(fraction.bytes().chain(std::iter::repeat(b'0')).take(decimals)).collect();
+    if fraction.as_bytes().get(decimals).is_some_and(|d| *d >= b'5') {
+        let mut at = digits.len();
+        loop {
+            if at == 0 {
+                digits.insert(0, b'1');
+                break;
+            }
+            at -= 1;
+            if digits[at] < b'9' {
+                digits[at] += 1;
+                break;
+            }
+            digits[at] = b'0';
+        }
+    }
+    let is_zero = digits.iter().all(|d| *d == b'0');
+    let mut out = String::with_capacity(digits.len() + 2);
+    if n < 0.0 && !is_zero {
+        out.push('-');
+    }
+    let point = digits.len() - decimals;
+    out.extend(digits[..point].iter().map(|d| char::from(*d)));
+    if decimals > 0 {
+        out.push('.');
+        out.extend(digits[point..].iter().map(|d| char::from(*d)));
+    }
+    out
+}
+
+/// The nearest whole number, a half away from zero: of the shortest decimal that names the number.
+pub fn round(n: f64) -> f64 {
+    // Beyond 2^52 every number is whole.
+    if n.abs() >= 4_503_599_627_370_496.0 { n } else { show_decimals(n, 0).parse().unwrap_or(n) }
+}
+
 /// A number with at most six decimals and no trailing zeros.
 pub fn show_number(n: f64) -> String {
-    let mut s = format!("{n:.6}");
-    if s.contains('.') {
-        s.truncate(s.trim_end_matches('0').trim_end_matches('.').len());
-    }
-    if s == "-0" { "0".into() } else { s }
+    let mut s = show_decimals(n, 6);
+    s.truncate(s.trim_end_matches('0').trim_end_matches('.').len());
+    s
+}
+
+/// A number as [`show_number`] has it, but one that would be longer than a line with its power of ten: for messages.
+pub fn show_short(n: f64) -> String {
+    if n.abs() >= 1e15 { format!("{n:e}") } else { show_number(n) }
 }
 
 /// True where the two numbers count as equal.
@@ -129,40 +182,81 @@ impl Value {
         }
     }
 
-    /// The order of two values of one type, for `<`, for sets and for sorted printing.
+    /// The order of two values of one type, for `<` and its like: equal where [`Value::same`] says so. It is no
+    /// order to sort by, since of three numbers each may be near its neighbour and the ends apart.
     pub fn order(&self, other: &Self) -> Ordering {
-        if self.same(other) {
-            return Ordering::Equal;
-        }
+        if self.same(other) { Ordering::Equal } else { self.total(other) }
+    }
+
+    /// A total order of all values, for sorting: numbers by their exact size (both zeros are one), values of
+    /// different sorts by their sort.
+    pub fn total(&self, other: &Self) -> Ordering {
+        let number = |a: f64, b: f64| (a + 0.0).total_cmp(&(b + 0.0));
         match (self, other) {
-            (Self::Number(a), Self::Number(b)) => a.total_cmp(b),
+            (Self::Number(a), Self::Number(b)) => number(*a, *b),
             (Self::Duration(a), Self::Duration(b)) => a.cmp(b),
             (Self::Text(a), Self::Text(b)) => a.cmp(b),
             (Self::Flag(a), Self::Flag(b)) => a.cmp(b),
-            (Self::Enum(a, x), Self::Enum(b, y)) => (a, x).cmp(&(b, y)),
-            (Self::Actor(a), Self::Actor(b)) => a.cmp(b),
-            (Self::Kind(a), Self::Kind(b)) => a.cmp(b),
-            (Self::Tag(a), Self::Tag(b)) => a.cmp(b),
-            (Self::Tile(a), Self::Tile(b)) => a.cmp(b),
-            (Self::Point(a), Self::Point(b)) => a.area.cmp(&b.area).then(a.y.total_cmp(&b.y)).then(a.x.total_cmp(&b.x)),
-            _ => format!("{self:?}").cmp(&format!("{other:?}")),
+            (Self::Point(a), Self::Point(b)) => a.area.cmp(&b.area).then(number(a.y, b.y)).then(number(a.x, b.x)),
+            (Self::List(a), Self::List(b)) | (Self::Set(a), Self::Set(b)) => {
+                let first = a.iter().zip(b.iter()).map(|(a, b)| a.total(b)).find(|o| o.is_ne());
+                first.unwrap_or_else(|| a.len().cmp(&b.len()))
+            }
+            (Self::Tally(a), Self::Tally(b)) => {
+                let one = |(a, b): (&(Value, f64), &(Value, f64))| a.0.total(&b.0).then(number(a.1, b.1));
+                let first = a.iter().zip(b.iter()).map(one).find(|o| o.is_ne());
+                first.unwrap_or_else(|| a.len().cmp(&b.len()))
+            }
+            (a, b) => a.key().cmp(&b.key()),
         }
+    }
+
+    /// Its sort, and what it names by number.
+    fn key(&self) -> (u8, u32, u32) {
+        match self {
+            Self::None => (0, 0, 0),
+            Self::Number(_) => (1, 0, 0),
+            Self::Flag(_) => (2, 0, 0),
+            Self::Text(_) => (3, 0, 0),
+            Self::Duration(_) => (4, 0, 0),
+            Self::Point(_) => (5, 0, 0),
+            Self::Enum(e, v) => (6, e.0, *v),
+            Self::Actor(a) => (7, a.0, 0),
+            Self::Kind(k) => (8, k.0, 0),
+            Self::Tag(t) => (9, t.0, 0),
+            Self::Zone(z, a) => (10, z.0, a.map_or(0, |a| a.0.saturating_add(1))),
+            Self::Message(m) => (11, m.0, 0),
+            Self::Tile(t) => (12, t.0, 0),
+            Self::Path(p) => (13, p.0, 0),
+            Self::Timer(t) => (14, t.0, 0),
+            Self::Table(t) => (15, t.0, 0),
+            Self::State(s) => (16, s.0, 0),
+            Self::List(_) => (17, 0, 0),
+            Self::Set(_) => (18, 0, 0),
+            Self::Tally(_) => (19, 0, 0),
+        }
+    }
+
+    /// A list of these.
+    pub fn list(items: impl IntoIterator<Item = Self>) -> Self {
+        Self::List(Arc::new(items.into_iter().collect()))
+    }
+
+    /// A set of these: sorted, of those that count as equal the smallest alone.
+    pub fn set(items: impl IntoIterator<Item = Self>) -> Self {
+        let mut items: Vec<Self> = items.into_iter().collect();
+        items.sort_by(Self::total);
+        items.dedup_by(|a, b| a.same(b));
+        Self::Set(Arc::new(items.into_iter().collect()))
     }
 
     /// As it is put into a text, with `decimals` of a number where they are asked for.
     pub fn show(&self, names: &dyn Names, decimals: Option<usize>) -> String {
         let num = |n: f64| match decimals {
-            Some(d) => {
-                let s = format!("{n:.d$}");
-                if s.trim_start_matches('-').chars().all(|c| c == '0' || c == '.') {
-                    s.trim_start_matches('-').to_string()
-                } else {
-                    s
-                }
-            }
+            Some(d) => show_decimals(n, d),
             None => show_number(n),
         };
-        let list = |items: &[Value]| items.iter().map(|v| v.show(names, decimals)).collect::<Vec<_>>().join(", ");
+        let list = |items: &Items<Value>| items.iter().map(|v| v.show(names, decimals)).collect::<Vec<_>>().join(", ");
         match self {
             Self::None => "none".into(),
             Self::Number(n) => num(*n),
@@ -191,13 +285,12 @@ impl Value {
         }
     }
 
-    /// Bytes that it holds outside itself, for the limit of §9.
+    /// Bytes that it holds outside itself, for the limit of §9. Never counted anew.
     pub fn weight(&self) -> usize {
-        let each = |l: &[Value]| l.iter().map(|v| 24 + v.weight()).sum::<usize>();
         match self {
             Self::Text(t) => t.len(),
-            Self::List(l) | Self::Set(l) => each(l),
-            Self::Tally(l) => l.iter().map(|(v, _)| 32 + v.weight()).sum(),
+            Self::List(l) | Self::Set(l) => l.weight(),
+            Self::Tally(l) => l.weight(),
             _ => 0,
         }
     }
@@ -219,5 +312,31 @@ mod tests {
         let n = (0..10).fold(0.0, |n, _| n + 0.1);
         assert!(n != 1.0 && Value::Number(n).same(&Value::Number(1.0)));
         assert_eq!(Value::Number(n).order(&Value::Number(1.0)), Ordering::Equal);
+    }
+
+    #[test]
+    fn sorting_by_near_numbers_is_sound() {
+        // Each is near its neighbours, the ends are not: sorting by `order` would have no answer.
+        let mut l: Vec<Value> = (0..400).map(|i| Value::Number(f64::from(i * 7919 % 400) * 4e-10)).collect();
+        l.sort_by(Value::total);
+        assert!(l.windows(2).all(|w| w[0].total(&w[1]).is_lt()));
+        assert_eq!(Value::Number(-0.0).total(&Value::Number(0.0)), Ordering::Equal);
+    }
+
+    #[test]
+    fn printing_rounds_half_away_from_zero_of_the_shortest_decimal() {
+        for (n, d, s) in [
+            (0.15, 1, "0.2"),
+            (2.5, 0, "3"),
+            (-2.5, 0, "-3"),
+            (1.005, 2, "1.01"),
+            (0.35, 1, "0.4"),
+            (9.995, 2, "10.00"),
+            (-0.04, 1, "0.0"),
+            (3.0, 2, "3.00"),
+        ] {
+            assert_eq!(show_decimals(n, d), s, "{n} with {d}");
+        }
+        assert_eq!((round(2.5), round(-0.5), round(0.49999999999999994)), (3.0, -1.0, 0.0));
     }
 }

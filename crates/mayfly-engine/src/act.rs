@@ -8,6 +8,7 @@ use crate::turn::Turn;
 use crate::world::*;
 use mayfly_base::code::*;
 use mayfly_base::*;
+use std::sync::Arc;
 
 impl<R: Recorder> Turn<'_, R> {
     pub fn act(&mut self, action: &Action, run: &mut Run, pc: u32, span: Span) -> Result<(), Fault> {
@@ -33,21 +34,27 @@ impl<R: Recorder> Turn<'_, R> {
                 let v = self.scope(me).eval(e, &mut run.locals)?;
                 self.note_draws();
                 let shown = v.show(&crate::names::Named(self.program, self.world), None);
-                let text = match label {
-                    Some(l) => format!("{l} = {shown}"),
-                    None => shown,
+                self.scope(me).step((shown.len() / TEXT_STEP) as u64, span)?;
+                let text: Arc<str> = match (label, v) {
+                    (Some(l), _) => format!("{l} = {shown}").into(),
+                    (None, Value::Text(t)) => t,
+                    (None, _) => shown.into(),
                 };
                 self.note(|| Rec::Logged { text, pc });
                 Ok(())
             }
-            Action::Prompt { text, on, .. } => {
+            Action::Prompt { text, on, lasts, .. } => {
                 let shown = self.words(text, run)?;
                 let on = self.maybe_actor(on.as_ref(), run)?;
-                self.sign(Sign { pc, me, on, locals: run.locals.clone(), board: false, home: run.home }, shown)
+                let until = match lasts {
+                    Some(d) => Some(self.world.tick.saturating_add(self.scope(me).ticks(d, &mut run.locals)?)),
+                    None => None,
+                };
+                self.sign(run, (on, false), until, shown, pc, span)
             }
             Action::Board { text, .. } => {
                 let shown = self.words(text, run)?;
-                self.sign(Sign { pc, me, on: None, locals: run.locals.clone(), board: true, home: run.home }, shown)
+                self.sign(run, (None, true), None, shown, pc, span)
             }
             Action::Spawn { kind, at, bind, overrides } => self.spawn(kind, at, *bind, overrides, run, pc, span),
             Action::Remove(who) => {
@@ -59,6 +66,7 @@ impl<R: Recorder> Turn<'_, R> {
                 let id = self.scope(me).id(who, &mut run.locals)?;
                 let to = self.scope(me).point(to, &mut run.locals)?;
                 self.note_draws();
+                self.fits_map(to, span)?;
                 let from = std::mem::replace(&mut self.world.actors[id.index()].at, to);
                 self.displaced(id);
                 let cause = self.note(|| Rec::Put { actor: id, from, to, pc });
@@ -80,11 +88,10 @@ impl<R: Recorder> Turn<'_, R> {
             }
             Action::Halt(who) => {
                 let id = self.scope(me).id(who, &mut run.locals)?;
-                self.end_order(id);
-                self.world.ramps.retain(|r| !(r.slide && r.target == Target::Attr(id, Attr::At)));
+                self.end_order(id, EndWhy::Halted);
+                self.end_ramps(EndWhy::Halted, |r| r.slide && r.target == Target::Attr(id, Attr::At));
                 let a = &mut self.world.actors[id.index()];
                 (a.step, a.pressed) = (None, None);
-                self.note(|| Rec::OrderEnds { actor: id });
                 Ok(())
             }
             Action::Switch { what, on, thing } => self.switch(*what, *on, thing, run, pc, span),
@@ -152,8 +159,7 @@ impl<R: Recorder> Turn<'_, R> {
                 let id = self.scope(me).id(who, &mut run.locals)?;
                 let by = self.scope(me).point(by, &mut run.locals)?;
                 self.note_draws();
-                self.shove(id, by, pc);
-                Ok(())
+                self.shove(id, by, pc, span)
             }
             Action::Freeze { who, on } => {
                 let id = self.scope(me).id(who, &mut run.locals)?;
@@ -169,6 +175,7 @@ impl<R: Recorder> Turn<'_, R> {
                 let id = self.scope(me).id(who, &mut run.locals)?;
                 let a = &mut self.world.actors[id.index()];
                 a.checkpoint = (a.at, a.facing);
+                self.note(|| Rec::Remembered { actor: id, pc });
                 Ok(())
             }
             Action::Recall(who) => {
@@ -185,7 +192,7 @@ impl<R: Recorder> Turn<'_, R> {
                 self.ramp(place, to, over, (*smooth, *slide), run, pc, span)
             }
             Action::Win(text) | Action::Lose(text) => {
-                let text = self.words(text, run)?;
+                let text = self.words(text, run)?.to_string();
                 let win = matches!(action, Action::Win(_));
                 let tick = self.world.tick;
                 if self.world.ending.is_none() {
@@ -197,11 +204,11 @@ impl<R: Recorder> Turn<'_, R> {
         }
     }
 
-    fn words(&mut self, e: &Expr, run: &mut Run) -> Result<String, Fault> {
+    fn words(&mut self, e: &Expr, run: &mut Run) -> Result<Arc<str>, Fault> {
         let v = self.scope(run.me).eval(e, &mut run.locals)?;
         self.note_draws();
         match v {
-            Value::Text(t) => Ok(t.to_string()),
+            Value::Text(t) => Ok(t),
             _ => Err(Fault::new(FaultKind::None, "none is no text", e.span)),
         }
     }
@@ -210,27 +217,36 @@ impl<R: Recorder> Turn<'_, R> {
         e.map(|e| self.scope(run.me).id(e, &mut run.locals)).transpose()
     }
 
-    /// Where a place is, and what it holds.
-    pub fn target(&mut self, place: &Place, run: &mut Run) -> Result<(Target, Value), Fault> {
+    /// Where a place is.
+    ///
+    /// # Errors
+    /// An actor that is not there, or has no such variable.
+    pub fn target(&mut self, place: &Place, run: &mut Run) -> Result<Target, Fault> {
         Ok(match place {
-            Place::Var(v) => (Target::Var(*v), self.world.vars[v.index()].clone()),
-            Place::Local(s) => (Target::Local(*s), run.locals[*s as usize].clone()),
+            Place::Var(v) => Target::Var(*v),
+            Place::Local(s) => Target::Local(*s),
             Place::Field(a, f) => {
                 let id = self.scope(run.me).id(a, &mut run.locals)?;
-                let fields = &self.world.actors[id.index()].fields;
-                let old = fields
-                    .get(f.index())
-                    .cloned()
-                    .ok_or_else(|| Fault::new(FaultKind::Gone, "this actor has no such variable", a.span))?;
-                (Target::Field(id, *f), old)
+                if f.index() >= self.world.actors[id.index()].fields.len() {
+                    return Err(Fault::new(FaultKind::Gone, "this actor has no such variable", a.span));
+                }
+                Target::Field(id, *f)
             }
-            Place::ClockSpeed(c) => (Target::ClockSpeed(*c), Value::Number(self.world.clocks[c.index()].speed)),
+            Place::ClockSpeed(c) => Target::ClockSpeed(*c),
             Place::Entry(base, _) => return self.target(base, run),
-            Place::Attr(a, attr) => {
-                let id = self.scope(run.me).id(a, &mut run.locals)?;
-                (Target::Attr(id, *attr), crate::eval::attr_of(&self.world.actors[id.index()], *attr))
-            }
+            Place::Attr(a, attr) => Target::Attr(self.scope(run.me).id(a, &mut run.locals)?, *attr),
         })
+    }
+
+    /// What a place holds now.
+    pub fn held(&self, target: Target, run: &Run) -> Value {
+        match target {
+            Target::Var(v) => self.world.vars[v.index()].clone(),
+            Target::Local(s) => run.locals[s as usize].clone(),
+            Target::Field(a, f) => self.world.actors[a.index()].fields[f.index()].clone(),
+            Target::ClockSpeed(c) => Value::Number(self.world.clocks[c.index()].speed),
+            Target::Attr(a, attr) => crate::eval::attr_of(&self.world.actors[a.index()], attr),
+        }
     }
 
     fn put(&mut self, target: Target, value: Value, run: &mut Run, pc: u32, span: Span) -> Result<(), Fault> {
@@ -247,9 +263,11 @@ impl<R: Recorder> Turn<'_, R> {
         let Some(place) = crate::change::place_of(action) else { return Ok(()) };
         let given = self.scope(run.me).given(action, &mut run.locals)?;
         self.note_draws();
-        let (target, old) = self.target(place, run)?;
-        let new = self.scope(run.me).changed(action, old, given, &mut run.locals, span)?;
+        let keys = self.scope(run.me).keys(action, &mut run.locals)?;
         self.note_draws();
+        let target = self.target(place, run)?;
+        let old = self.held(target, run);
+        let new = self.scope(run.me).changed(action, old, given, &keys, span)?;
         self.put(target, new, run, pc, span)
     }
 
@@ -310,18 +328,32 @@ impl<R: Recorder> Turn<'_, R> {
         if ticks == 0 {
             self.cause(Happening::Message { message, args, to }, cause);
         } else {
+            if self.world.mail.len() >= MOST_MAIL {
+                return Err(Fault::new(FaultKind::Limit, "more than 10,000 messages under way", span));
+            }
             let (due, order) = (self.world.tick.saturating_add(ticks), self.order());
             self.world.mail.push(Mail { due, order, message, args, to, cause });
         }
         Ok(())
     }
 
-    fn sign(&mut self, sign: Sign, text: String) -> Result<(), Fault> {
-        let (on, board, pc) = (sign.on, sign.board, sign.pc);
-        self.world.signs.retain(|s| !(s.pc == pc && s.me == sign.me && s.on == on));
-        if self.world.signs.len() < 1000 {
-            self.world.signs.push(sign);
+    /// Puts a prompt or a board up; it takes the place of the same one.
+    fn sign(
+        &mut self,
+        run: &Run,
+        (on, board): (Option<ActorId>, bool),
+        until: Option<u64>,
+        text: Arc<str>,
+        pc: u32,
+        span: Span,
+    ) -> Result<(), Fault> {
+        let me = run.me;
+        self.world.signs.retain(|s| !(s.pc == pc && s.me == me && s.on == on));
+        if self.world.signs.len() >= MOST_SIGNS {
+            return Err(Fault::new(FaultKind::Limit, "more than 1000 prompts at once", span));
         }
+        let (locals, home, rule) = (run.locals.clone(), run.home, run.rule);
+        self.world.signs.push(Sign { pc, me, on, locals, board, home, rule, until, faulty: false });
         self.note(|| Rec::Signed { text, on, board, pc });
         Ok(())
     }
@@ -350,27 +382,24 @@ impl<R: Recorder> Turn<'_, R> {
             given.push(self.scope(run.me).eval(e, &mut run.locals)?);
         }
         self.note_draws();
+        self.fits_map(at, span)?;
         self.world.numbered[kind.index()] += 1;
         let name = format!("{}#{}", self.program.kinds[kind.index()].name, self.world.numbered[kind.index()]);
-        let id = self.world.create(self.program, &name, kind, at, 2).map_err(|(_, f)| f)?;
+        let id = self.world.create(self.program, &name, kind, at, 2)?;
+        if let Err(f) = self.override_first(id, overrides, given) {
+            self.world.uncreate(self.program, id);
+            return Err(f);
+        }
         let tick = self.world.tick;
         let a = &mut self.world.actors[id.index()];
         a.created = tick;
         (a.stirred, a.jumped) = (true, true);
         a.starts_here();
-        for (o, v) in overrides.iter().zip(given) {
-            match o {
-                Override::Field(f, _) => self.world.actors[id.index()].fields[f.index()] = v,
-                Override::Attr(attr, e) => {
-                    self.write_first(id, *attr, &v, e.span)?;
-                }
-            }
-        }
         self.world.settle_first(id);
         self.world.bytes += self.world.actors[id.index()].fields.iter().map(Value::weight).sum::<usize>();
         self.world.sight_changed |= self.world.actors[id.index()].opaque;
         self.stopper_changed(id);
-        if self.world.actors[id.index()].solid {
+        if self.world.actors[id.index()].is_in_the_way() {
             self.world.solids.push(id);
         }
         self.world.watch_new(self.program, id);
@@ -386,9 +415,26 @@ impl<R: Recorder> Turn<'_, R> {
         Ok(())
     }
 
-    fn write_first(&mut self, id: ActorId, attr: Attr, v: &Value, span: Span) -> Result<(), Fault> {
-        crate::start::set_attr(&mut self.world.actors[id.index()], attr, v)
-            .ok_or_else(|| Fault::new(FaultKind::None, "none cannot be an attribute", span))
+    /// What a `spawn` says of its actor, over the kind's own first values.
+    fn override_first(&mut self, id: ActorId, overrides: &[Override], given: Vec<Value>) -> Result<(), Fault> {
+        let kind = self.world.actors[id.index()].kind;
+        for (o, v) in overrides.iter().zip(given) {
+            match o {
+                Override::Field(f, e) => {
+                    let bounds = self.program.kinds[kind.index()].fields[f.index()].bounds;
+                    let v = crate::start::bounded(v, bounds);
+                    self.fits_values(&v, e.span)?;
+                    self.world.actors[id.index()].fields[f.index()] = v;
+                }
+                Override::Attr(attr, e) => {
+                    self.fits_attr(*attr, &v, e.span)?;
+                    crate::start::set_attr(&mut self.world.actors[id.index()], *attr, &v)
+                        .ok_or_else(|| Fault::new(FaultKind::None, "none cannot be an attribute", e.span))?;
+                }
+            }
+        }
+        let at = self.world.actors[id.index()].at;
+        self.fits_map(at, Span::default())
     }
 
     /// Takes an actor away: what it was in and touched ends in the next round; its waits end now.
@@ -399,11 +445,12 @@ impl<R: Recorder> Turn<'_, R> {
         if self.world.actors[id.index()].zone.is_some() {
             return;
         }
-        self.end_order(id);
-        self.stopper_changed(id);
+        self.end_order(id, EndWhy::Removed);
+        self.end_ramps(EndWhy::Removed, |r| r.target.owner() == Some(id));
         self.world.sight_changed |= self.world.actors[id.index()].opaque;
         let inside = std::mem::take(&mut self.world.actors[id.index()].inside);
         self.world.actors[id.index()].gone = true;
+        self.stopper_changed(id);
         self.world.removed = true;
         if self.world.actors[id.index()].solid {
             self.world.list_solids();

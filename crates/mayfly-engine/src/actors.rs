@@ -92,6 +92,18 @@ impl Actors {
         self.made += 1;
     }
 
+    /// Takes back the one that was made last, if it is that one.
+    pub fn take_last(&mut self, id: ActorId) -> Option<Actor> {
+        if self.ids.last() != Some(&id) || id.index() + 1 != self.made() {
+            return None;
+        }
+        self.made -= 1;
+        self.ids.pop();
+        let a = self.standing.pop();
+        self.settled = self.settled.min(self.standing.len());
+        a
+    }
+
     /// Buries those that are gone. `shrink` takes from each what nobody reads any more. Gives who was buried.
     pub fn bury(&mut self, mut shrink: impl FnMut(ActorId, &mut Actor)) -> Vec<ActorId> {
         let mut dead = vec![];

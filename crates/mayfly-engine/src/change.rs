@@ -26,9 +26,55 @@ pub fn place_of(action: &Action) -> Option<&Place> {
     Some(place)
 }
 
+/// What looking a value up in a set or a tally of that many costs, in steps.
+pub fn seek_steps(len: usize, v: &Value) -> u64 {
+    let long = (1 + v.weight() / TEXT_STEP) as u64;
+    // Points and lists that count as equal need not stand beside each other.
+    if is_scalar(v) { long.saturating_sub(1) } else { (len / ITEM_STEP) as u64 * long }
+}
+
+fn is_scalar(v: &Value) -> bool {
+    !matches!(v, Value::Point(_) | Value::List(_) | Value::Set(_) | Value::Tally(_))
+}
+
+/// Where an item that counts as equal stands in a sorted row.
+pub fn place_in<T: mayfly_base::items::Weigh>(row: &Items<T>, v: &Value, of: impl Fn(&T) -> &Value) -> Option<usize> {
+    let found = row.binary_search_by(|x| of(x).total(v));
+    match found {
+        Ok(i) => Some(i),
+        Err(i) if is_scalar(v) => {
+            [i.checked_sub(1), Some(i)].into_iter().flatten().find(|i| row.get(*i).is_some_and(|x| of(x).same(v)))
+        }
+        Err(_) => row.iter().position(|x| of(x).same(v)),
+    }
+}
+
+/// What is done to the value at the end of a place.
+pub type Change<'c> = &'c mut dyn FnMut(Value) -> Result<Value, Fault>;
+
 impl Scope<'_> {
+    /// The indices of a place, from the variable inwards; each is asked once, before anything changes.
+    ///
+    /// # Errors
+    /// Faults of the indices.
+    pub fn keys(&self, action: &Action, locals: &mut [Value]) -> Result<Vec<(Value, Span)>, Fault> {
+        let mut place = match action {
+            Action::Assign { place, .. } => place,
+            Action::Push { list, .. } => list,
+            Action::Clear(place) => place,
+            Action::Bag { bag, .. } => bag,
+            _ => return Ok(vec![]),
+        };
+        let mut indices = vec![];
+        while let Place::Entry(base, index) = place {
+            indices.push(index);
+            place = base;
+        }
+        indices.into_iter().rev().map(|i| Ok((self.eval(i, locals)?, i.span))).collect()
+    }
+
     /// The whole value of the variable after the action, which held `old` before. `given` is the value of
-    /// the action's own expression.
+    /// the action's own expression, `keys` the indices of its place.
     ///
     /// # Errors
     /// A fault of arithmetic, a place that is not there, or a limit.
@@ -37,12 +83,15 @@ impl Scope<'_> {
         action: &Action,
         old: Value,
         given: Value,
-        locals: &mut [Value],
+        keys: &[(Value, Span)],
         span: Span,
     ) -> Result<Value, Fault> {
         let new = match action {
-            Action::Assign { place, op, .. } => self.assigned(place, *op, old, given, locals, span)?,
-            Action::Push { list, .. } => self.inside(list, old, locals, span, &mut |old| {
+            Action::Assign { op: None, .. } => self.inside(keys, old, span, &mut |_| Ok(given.clone()))?,
+            Action::Assign { op: Some(op), .. } => {
+                self.inside(keys, old, span, &mut |old| self.combined(*op, &old, &given, span))?
+            }
+            Action::Push { .. } => self.inside(keys, old, span, &mut |old| {
                 let Value::List(mut items) = old else {
                     return Err(Fault::new(FaultKind::None, "none is no list", span));
                 };
@@ -52,16 +101,22 @@ impl Scope<'_> {
                 Arc::make_mut(&mut items).push(given.clone());
                 Ok(Value::List(items))
             })?,
-            Action::Clear(place) => self.inside(place, old, locals, span, &mut |old| {
+            Action::Clear(_) => self.inside(keys, old, span, &mut |old| {
                 Ok(match old {
                     Value::Set(_) => Value::Set(Arc::default()),
                     Value::Tally(_) => Value::Tally(Arc::default()),
                     _ => Value::List(Arc::default()),
                 })
             })?,
-            Action::Bag { bag, add, .. } => {
-                self.inside(bag, old, locals, span, &mut |old| in_bag(old, given.clone(), *add, span))?
-            }
+            Action::Bag { add, .. } => self.inside(keys, old, span, &mut |old| {
+                if let Value::Set(l) = &old {
+                    self.step(seek_steps(l.len(), &given), span)?;
+                }
+                if let Value::Tally(l) = &old {
+                    self.step(seek_steps(l.len(), &given), span)?;
+                }
+                in_bag(old, given.clone(), *add, span)
+            })?,
             _ => old,
         };
         if let Value::Text(t) = &new
@@ -72,57 +127,41 @@ impl Scope<'_> {
         Ok(new)
     }
 
-    fn assigned(
-        &self,
-        place: &Place,
-        op: Option<BinOp>,
-        old: Value,
-        given: Value,
-        locals: &mut [Value],
-        span: Span,
-    ) -> Result<Value, Fault> {
-        self.inside(place, old, locals, span, &mut |old| match op {
-            None => Ok(given.clone()),
-            Some(op) => arith::binary(op, &old, &given).map_err(|w| {
-                let names = crate::names::Named(self.program, self.world);
-                let mut f = Fault::of(w, span);
-                f.text = format!("{}: {} {} {}", f.text, old.show(&names, None), op.sign(), given.show(&names, None));
-                f
-            }),
+    fn combined(&self, op: BinOp, old: &Value, given: &Value, span: Span) -> Result<Value, Fault> {
+        let size = |v: &Value| if let Value::Text(t) = v { t.len() / TEXT_STEP } else { 0 };
+        self.step((size(old) + size(given)) as u64, span)?;
+        arith::binary(op, old, given).map_err(|w| {
+            let names = crate::names::Named(self.program, self.world);
+            let mut f = Fault::of(w, span);
+            let (a, b) = (shown(old, &names), shown(given, &names));
+            f.text = format!("{}: {a} {} {b}", f.text, op.sign());
+            f
         })
     }
 
-    /// Changes what lies at the end of `[ ]` after `[ ]`, and gives the whole.
-    fn inside(
-        &self,
-        place: &Place,
-        whole: Value,
-        locals: &mut [Value],
-        span: Span,
-        change: &mut dyn FnMut(Value) -> Result<Value, Fault>,
-    ) -> Result<Value, Fault> {
-        let Place::Entry(base, index) = place else { return change(whole) };
-        let key = self.eval(index, locals)?;
-        self.inside(base, whole, locals, span, &mut |inner| match (inner, &key) {
+    /// Changes what lies at the end of `[ ]` after `[ ]`, and gives the whole. What is taken out to be changed is
+    /// held nowhere else, so that changing it copies no more than is shared with others.
+    fn inside(&self, keys: &[(Value, Span)], whole: Value, span: Span, change: Change) -> Result<Value, Fault> {
+        let Some(((key, _), rest)) = keys.split_first() else { return change(whole) };
+        match (whole, key) {
             (Value::List(mut l), Value::Number(n)) => {
-                let at = n.round();
-                if (at - n).abs() > value::NEAR || at < 0.0 || at as usize >= l.len() {
-                    let text = format!("there is no place {} in a list of {}", value::show_number(*n), l.len());
-                    return Err(Fault::new(FaultKind::Index, text, span));
-                }
-                let new = change(l[at as usize].clone())?;
-                Arc::make_mut(&mut l)[at as usize] = new;
+                let at = index_of(*n, l.len(), span)?;
+                let new = self.inside(rest, l[at].clone(), span, change)?;
+                Arc::make_mut(&mut l).set(at, new);
                 Ok(Value::List(l))
             }
-            (Value::Tally(l), key) => {
-                let old = l.iter().find(|(k, _)| k.same(key)).map_or(0.0, |(_, n)| *n);
-                match change(Value::Number(old))? {
-                    Value::Number(n) => tally_with(l, key, n, span),
-                    _ => Err(Fault::new(FaultKind::None, "none is no count", span)),
+            (Value::Tally(mut l), key) => {
+                self.step(seek_steps(l.len(), key), span)?;
+                let at = place_in(&l, key, |(k, _)| k);
+                let old = at.map_or(0.0, |i| l[i].1);
+                match self.inside(rest, Value::Number(old), span, change)? {
+                    Value::Number(n) => tally_with(Arc::make_mut(&mut l), at, key, n, span)?,
+                    _ => return Err(Fault::new(FaultKind::None, "none is no count", span)),
                 }
+                Ok(Value::Tally(l))
             }
             _ => Err(Fault::new(FaultKind::None, "none has no places", span)),
-        })
+        }
     }
 
     /// The value that an action puts in; none for `clear`.
@@ -145,47 +184,81 @@ impl Scope<'_> {
     pub fn write_local(&self, action: &Action, own: &mut [Value], span: Span) -> Result<(), Fault> {
         let Some(Place::Local(slot)) = place_of(action) else { return Ok(()) };
         let given = self.given(action, own)?;
-        let old = own[*slot as usize].clone();
-        self.step((old.weight() / 1024) as u64, span)?;
-        own[*slot as usize] = self.changed(action, old, given, own, span)?;
+        let keys = self.keys(action, own)?;
+        self.step(1, span)?;
+        let old = std::mem::replace(&mut own[*slot as usize], Value::None);
+        own[*slot as usize] = self.changed(action, old, given, &keys, span)?;
         Ok(())
     }
 }
 
-/// A tally with another count of one thing; what is counted no more is taken out.
-fn tally_with(mut l: Arc<Vec<(Value, f64)>>, key: &Value, n: f64, span: Span) -> Result<Value, Fault> {
-    let list = Arc::make_mut(&mut l);
-    match list.binary_search_by(|(k, _)| k.order(key)) {
-        Ok(i) if n.abs() < value::NEAR => drop(list.remove(i)),
-        Ok(i) => list[i].1 = n,
-        Err(_) if n.abs() < value::NEAR => {}
-        Err(_) if list.len() >= MOST_ITEMS => {
+/// The place in a list of that length which a number names.
+pub fn index_of(n: f64, len: usize, span: Span) -> Result<usize, Fault> {
+    let at = n.round();
+    if (at - n).abs() > value::NEAR || at < 0.0 || at as usize >= len {
+        let text = format!("there is no place {} in a list of {len}", value::show_short(n));
+        return Err(Fault::new(FaultKind::Index, text, span));
+    }
+    Ok(at as usize)
+}
+
+/// A value in a message: long ones are cut.
+pub fn shown(v: &Value, names: &dyn Names) -> String {
+    const MOST: usize = 60;
+    let text = match v {
+        Value::Number(n) => return value::show_short(*n),
+        Value::Text(t) => format!("\"{}\"", t.chars().take(MOST + 1).collect::<String>()),
+        Value::List(l) | Value::Set(l) if l.len() > MOST => return format!("{} items", l.len()),
+        Value::Tally(l) if l.len() > MOST => return format!("{} items", l.len()),
+        v => v.show(names, None),
+    };
+    if text.chars().count() <= MOST { text } else { text.chars().take(MOST).chain(['…']).collect() }
+}
+
+/// Gives one thing of a tally another count; what is counted no more is taken out. `at` is where it stands.
+fn tally_with(l: &mut Items<(Value, f64)>, at: Option<usize>, key: &Value, n: f64, span: Span) -> Result<(), Fault> {
+    let counts = n.abs() >= value::NEAR;
+    match at {
+        Some(i) if counts => {
+            let key = l[i].0.clone();
+            l.set(i, (key, n));
+        }
+        Some(i) => l.remove(i),
+        None if !counts => {}
+        None if l.len() >= MOST_ITEMS => {
             return Err(Fault::new(FaultKind::Limit, "more than 100,000 items in a tally", span));
         }
-        Err(i) => list.insert(i, (key.clone(), n)),
+        None => {
+            let i = l.binary_search_by(|(k, _)| k.total(key)).unwrap_or_else(|i| i);
+            l.insert(i, (key.clone(), n));
+        }
     }
-    Ok(Value::Tally(l))
+    Ok(())
 }
 
 /// A set or a tally with one more, or one less, of a thing. There is never less than none.
 fn in_bag(bag: Value, v: Value, add: bool, span: Span) -> Result<Value, Fault> {
     match bag {
         Value::Set(mut l) => {
-            let list = Arc::make_mut(&mut l);
-            match (list.binary_search_by(|x| x.order(&v)), add) {
-                (Err(_), true) if list.len() >= MOST_ITEMS => {
+            match (place_in(&l, &v, |x| x), add) {
+                (None, true) if l.len() >= MOST_ITEMS => {
                     return Err(Fault::new(FaultKind::Limit, "more than 100,000 items in a set", span));
                 }
-                (Err(i), true) => list.insert(i, v),
-                (Ok(i), false) => drop(list.remove(i)),
+                (None, true) => {
+                    let i = l.binary_search_by(|x| x.total(&v)).unwrap_or_else(|i| i);
+                    Arc::make_mut(&mut l).insert(i, v);
+                }
+                (Some(i), false) => Arc::make_mut(&mut l).remove(i),
                 _ => {}
             }
             Ok(Value::Set(l))
         }
-        Value::Tally(l) => {
-            let old = l.iter().find(|(k, _)| k.same(&v)).map_or(0.0, |(_, n)| *n);
+        Value::Tally(mut l) => {
+            let at = place_in(&l, &v, |(k, _)| k);
+            let old = at.map_or(0.0, |i| l[i].1);
             let new = if add { old + 1.0 } else { (old - 1.0).max(old.min(0.0)) };
-            tally_with(l, &v, new, span)
+            tally_with(Arc::make_mut(&mut l), at, &v, new, span)?;
+            Ok(Value::Tally(l))
         }
         _ => Err(Fault::new(FaultKind::None, "none is no bag", span)),
     }

@@ -16,7 +16,7 @@ use mayfly_base::value::NEAR;
 use mayfly_base::*;
 
 /// Boundaries that one advance may pass.
-const MOST_BOUNDARIES: u64 = 10_000;
+const MOST_BOUNDARIES: u64 = 100_000;
 /// The largest factor on a clock's speed.
 const MOST_SPEED: f64 = 1e9;
 
@@ -108,7 +108,7 @@ impl<R: Recorder> Turn<'_, R> {
             let count = boundaries(c, self.world.clocks[i].shows, units, |u, v| passed.push((u, v)));
             self.world.clocks[i].go(c, units);
             if count > MOST_BOUNDARIES {
-                let text = format!("{} passed more than 10,000 boundaries in one tick", c.name);
+                let text = format!("{} passed more than 100,000 boundaries that rules await in one tick", c.name);
                 self.fault(None, Fault::new(FaultKind::Limit, text, Span::default()));
             }
             for (u, v) in passed {
@@ -154,7 +154,10 @@ impl<R: Recorder> Turn<'_, R> {
         let mut passed = vec![];
         let count = boundaries(c, from, units as u64, |u, v| passed.push((u, v)));
         if count > MOST_BOUNDARIES {
-            let text = format!("{} would pass {count} boundaries at once; 10,000 are the most", c.name);
+            let text = format!(
+                "{} would pass {count} boundaries that rules await, and 100,000 are the most: `set {}` passes none",
+                c.name, c.name
+            );
             return Err(Fault::new(FaultKind::Limit, text, span));
         }
         self.world.clocks[id.index()].go(c, units as u64);

@@ -74,6 +74,8 @@ pub struct Dispatch {
     pub state_times: Vec<Timed>,
     /// Whether contact has to be sensed at all.
     pub contact: bool,
+    /// Whether any rule awaits that someone arrives at a point.
+    pub arrives_at: bool,
     /// Whether sight has to be sensed, and tiles underfoot.
     pub sight: bool,
     pub treads: bool,
@@ -208,7 +210,10 @@ impl Dispatch {
                 self.treads = true;
                 who(w).into_iter().map(Key::Treads).collect()
             }
-            Event::Arrives { who: w, .. } => who(w).into_iter().map(Key::Arrives).collect(),
+            Event::Arrives { who: w, at } => {
+                self.arrives_at |= at.is_some();
+                who(w).into_iter().map(Key::Arrives).collect()
+            }
             Event::Stuck(w) => who(w).into_iter().map(Key::Stuck).collect(),
             Event::Comes { who: w, .. } => who(w).into_iter().map(Key::Comes).collect(),
             Event::Passes { clock, unit, .. } => vec![Key::Passes(*clock, *unit)],

@@ -7,7 +7,6 @@ use crate::fault::*;
 use crate::space;
 use mayfly_base::code::*;
 use mayfly_base::*;
-use std::sync::Arc;
 
 impl Scope<'_> {
     /// Which of so many is drawn, by weight; none where nothing weighs anything. `name` says what each is.
@@ -28,7 +27,7 @@ impl Scope<'_> {
         if sum <= 0.0 {
             return Ok(None);
         }
-        let mut left = self.with_stream(id, |s| s.unit()) * sum;
+        let mut left = self.with_stream(id, span, |s| s.unit())? * sum;
         if let Some(fixed) = self.fixed(id)
             && let Some(at) = (0..weights.len()).find(|i| name(*i) == fixed)
         {
@@ -52,7 +51,13 @@ impl Scope<'_> {
 
     /// Draws from the stream of a place: made from the seed, the declaration's name, its ordinal there (in
     /// a routine: with the calling rule) and the actor.
-    fn with_stream<T>(&self, id: DrawId, draw: impl FnOnce(&mut Stream) -> T) -> T {
+    ///
+    /// # Errors
+    /// Where somebody only asks: a question draws nothing.
+    fn with_stream<T>(&self, id: DrawId, span: Span, draw: impl FnOnce(&mut Stream) -> T) -> Result<T, Fault> {
+        if !self.may_draw {
+            return Err(Fault::new(FaultKind::None, "drawn at random: there is no value before it is drawn", span));
+        }
         let caller = self.rule.filter(|_| self.program.shared_draws[id.index()]);
         let mut chance = self.world.chance.borrow_mut();
         let stream = chance.streams.entry((id, self.me, caller)).or_insert_with(|| {
@@ -60,7 +65,7 @@ impl Scope<'_> {
             let by = caller.map_or(String::new(), |r| format!("/{}", self.program.rule_name(r)));
             Stream::new(self.world.seed, &format!("{}{by}/{who}", self.program.draws[id.index()]))
         });
-        draw(stream)
+        Ok(draw(stream))
     }
 
     /// What was set by hand for this draw.
@@ -89,7 +94,16 @@ impl Scope<'_> {
             let at = self.weighted(id, &weights, |i| rows[i].0.clone(), span)?;
             return Ok(at.map_or(Value::None, |i| rows[i].0.clone()));
         }
-        let (value, odds) = self.with_stream(id, |stream| self.drawn(stream, draw, &values, span))?;
+        if let [Value::List(l) | Value::Set(l)] = values.as_slice()
+            && draw == Draw::Shuffled
+        {
+            self.step((l.len() / ITEM_STEP) as u64, span)?;
+        }
+        let cells = match (draw, values.as_slice()) {
+            (Draw::PointIn, [Value::Zone(z, of)]) => self.cells_to_draw(*z, *of, span)?,
+            _ => Cells::None,
+        };
+        let (value, odds) = self.with_stream(id, span, |stream| self.drawn(stream, draw, &values, &cells, span))??;
         let (value, odds) = match self.fixed(id) {
             Some(fixed) => (fixed, "set by hand".to_string()),
             None => (value, odds),
@@ -101,7 +115,14 @@ impl Scope<'_> {
     }
 
     /// A value and its odds in words.
-    fn drawn(&self, stream: &mut Stream, draw: Draw, values: &[Value], span: Span) -> Result<(Value, String), Fault> {
+    fn drawn(
+        &self,
+        stream: &mut Stream,
+        draw: Draw,
+        values: &[Value],
+        cells: &Cells,
+        span: Span,
+    ) -> Result<(Value, String), Fault> {
         Ok(match (draw, values) {
             (Draw::Unit, _) => (Value::Number(stream.unit()), "from 0 to below 1".to_string()),
             (Draw::Whole, [Value::Number(a), Value::Number(b)]) => {
@@ -126,29 +147,63 @@ impl Scope<'_> {
                 (l[i].clone(), format!("1 of {}", l.len()))
             }
             (Draw::Shuffled, [Value::List(l) | Value::Set(l)]) => {
-                let mut items = (**l).clone();
+                let mut items: Vec<Value> = l.iter().cloned().collect();
                 for i in (1..items.len()).rev() {
                     items.swap(i, stream.below(i as u64 + 1) as usize);
                 }
-                (Value::List(Arc::new(items)), format!("an order of {}", l.len()))
+                (Value::list(items), format!("an order of {}", l.len()))
             }
-            (Draw::PointIn, [Value::Zone(z, of)]) => {
-                let area = self.program.zones[z.index()].area;
-                let o = of.map_or(Point { x: 0.0, y: 0.0, area }, |a| self.world.actors[a.index()].at);
-                let shape = &self.program.zones[z.index()].shape;
-                if let Some(count) = space::count_whole(shape).filter(|n| *n > 0) {
-                    let (x, y) = space::nth_whole(shape, (o.x, o.y), stream.below(count));
-                    let p = Point { x: x as f64, y: y as f64, area: o.area };
-                    return Ok((Value::Point(p), format!("1 of {count} cells")));
+            (Draw::PointIn, [Value::Zone(..)]) => {
+                let count = cells.count();
+                if count == 0 {
+                    return Err(Fault::new(FaultKind::None, "no cell of this zone lies on the map", span));
                 }
-                let cells = space::cells_of(shape, (o.x, o.y));
-                if cells.is_empty() {
-                    return Err(Fault::new(FaultKind::None, "this zone holds no cells", span));
-                }
-                let (x, y) = cells[stream.below(cells.len() as u64) as usize];
-                (Value::Point(Point { x: x as f64, y: y as f64, area: o.area }), format!("1 of {} cells", cells.len()))
+                let ((x, y), area) = cells.nth(stream.below(count));
+                (Value::Point(Point { x: x as f64, y: y as f64, area }), format!("1 of {count} cells"))
             }
             _ => return Err(Fault::new(FaultKind::None, "none is drawn from", span)),
         })
+    }
+
+    /// The cells from which a random point is drawn: those of the zone that lie on the map.
+    fn cells_to_draw(&self, z: ZoneId, of: Option<ActorId>, span: Span) -> Result<Cells, Fault> {
+        let area = self.program.zones[z.index()].area;
+        let o = of.map_or(Point { x: 0.0, y: 0.0, area }, |a| self.world.actors[a.index()].at);
+        let shape = self.world.shape(self.program, z);
+        let map = &self.program.maps[o.area.index()];
+        if let Shape::Rect { x, y, w, h } = shape {
+            let (ox, oy) = space::cell(o.x, o.y);
+            let (mut x0, mut y0, mut x1, mut y1) = (x + ox, y + oy, x + ox + w - 1, y + oy + h - 1);
+            if map.width > 0 {
+                (x0, y0, x1, y1) = (x0.max(0), y0.max(0), x1.min(map.width - 1), y1.min(map.height - 1));
+            }
+            return Ok(Cells::Rect { x0, y0, w: (x1 - x0 + 1).max(0), h: (y1 - y0 + 1).max(0), area: o.area });
+        }
+        Ok(Cells::Listed(self.cells_on_map(shape, o, o.area, span)?, o.area))
+    }
+}
+
+/// The cells of a zone, row by row.
+enum Cells {
+    None,
+    Rect { x0: i64, y0: i64, w: i64, h: i64, area: AreaId },
+    Listed(Vec<(i64, i64)>, AreaId),
+}
+
+impl Cells {
+    fn count(&self) -> u64 {
+        match self {
+            Self::None => 0,
+            Self::Rect { w, h, .. } => (w * h) as u64,
+            Self::Listed(l, _) => l.len() as u64,
+        }
+    }
+
+    fn nth(&self, n: u64) -> ((i64, i64), AreaId) {
+        match self {
+            Self::None => ((0, 0), AreaId::MAIN),
+            Self::Rect { x0, y0, w, area, .. } => ((x0 + n as i64 % w, y0 + n as i64 / w), *area),
+            Self::Listed(l, area) => (l[n as usize], *area),
+        }
     }
 }

@@ -8,11 +8,11 @@
 use crate::fault::*;
 use crate::program::Program;
 use crate::record::Target;
-use crate::space;
-use crate::world::{Actor, MachineState, World, ZoneKey};
+use crate::world::{Actor, MachineState, World};
 use mayfly_base::arith;
 use mayfly_base::code::*;
 use mayfly_base::*;
+use rustc_hash::FxHashMap;
 use std::cell::{Cell, RefCell};
 use std::sync::Arc;
 
@@ -37,7 +37,14 @@ pub struct Scope<'a> {
     pub deep: u32,
     /// Where draws are noted, if they are.
     pub draws: Option<&'a RefCell<Vec<Drawn>>>,
+    /// False where somebody only asks: then nothing is drawn.
+    pub may_draw: bool,
+    /// Defined values that were found already while nothing changed.
+    pub known: &'a RefCell<Known>,
 }
+
+/// Defined values by their number and `self`.
+pub type Known = FxHashMap<(DefineId, Option<ActorId>), Value>;
 
 /// A value, or why there is none.
 pub type Got = Result<Value, Fault>;
@@ -83,6 +90,7 @@ impl Scope<'_> {
             }
             K::Binary(op, a, b) => {
                 let (a, b) = (self.eval(a, locals)?, self.eval(b, locals)?);
+                self.charge_for(*op, &a, &b, e.span)?;
                 arith::binary(*op, &a, &b).map_err(|w| self.sum_fault(w, *op, &a, &b, e.span))?
             }
             K::And(a, b) => Value::Flag(self.flag(a, locals)? && self.flag(b, locals)?),
@@ -117,10 +125,8 @@ impl Scope<'_> {
                 Value::Number(share)
             }
             K::Text(pieces) => self.text(pieces, locals, e.span)?,
-            K::Define(d) => {
-                self.step(1, e.span)?;
-                self.eval_alone(&self.program.defines[d.index()].expr)?
-            }
+            K::Define(d) => self.define(*d, None, e.span)?,
+            K::First(x) => self.first(x, locals)?,
             K::Attr(a, attr) => match self.eval(a, locals)? {
                 Value::Zone(z, of) => Value::Flag(match of {
                     Some(owner) => self.world.actor(owner).is_some_and(|a| a.enabled),
@@ -137,7 +143,7 @@ impl Scope<'_> {
                 Value::Point(Point { x: self.number(x, locals)?, y: self.number(y, locals)?, area: *area })
             }
             K::List(items) => {
-                let items: Result<Vec<Value>, Fault> = items.iter().map(|i| self.eval(i, locals)).collect();
+                let items: Result<Items<Value>, Fault> = items.iter().map(|i| self.eval(i, locals)).collect();
                 Value::List(Arc::new(items?))
             }
             K::Index(l, i) => self.index(l, i, locals, e.span)?,
@@ -196,10 +202,8 @@ impl Scope<'_> {
             }
             K::ClockSpeed(c) => Value::Number(self.world.clocks[c.index()].speed),
             K::DefineOf(a, d) => {
-                self.step(1, e.span)?;
                 let me = Some(self.id(a, locals)?);
-                let own = Scope { me, ..*self };
-                own.eval_alone(&self.program.defines[d.index()].expr)?
+                Scope { me, ..*self }.define(*d, me, e.span)?
             }
             K::Routine(r, args) => self.routine(*r, args, locals, e.span)?,
             K::Halted(a) => {
@@ -226,6 +230,46 @@ impl Scope<'_> {
         })
     }
 
+    /// A defined value: found once while nothing changes, however often it is read.
+    fn define(&self, d: DefineId, me: Option<ActorId>, span: Span) -> Got {
+        self.step(1, span)?;
+        let of = self.program.defines[d.index()].of.and(me.or(self.me));
+        if let Some(v) = self.known.borrow().get(&(d, of)) {
+            return Ok(v.clone());
+        }
+        let v = self.eval_alone(&self.program.defines[d.index()].expr)?;
+        self.known.borrow_mut().insert((d, of), v.clone());
+        Ok(v)
+    }
+
+    /// The value that a variable began with: the level's or the actor's own first one.
+    fn first(&self, x: &Expr, locals: &mut [Value]) -> Got {
+        match &x.kind {
+            ExprKind::Var(v) => Ok(self.world.first_vars[v.index()].clone()),
+            ExprKind::Field(a, f) => {
+                let actor = self.actor(a, locals)?;
+                let fields = actor.first.as_ref().map_or(&actor.fields, |first| &first.fields);
+                let gone = || Fault::new(FaultKind::Gone, "this actor has no such variable", x.span);
+                fields.get(f.index()).cloned().ok_or_else(gone)
+            }
+            _ => self.eval(x, locals),
+        }
+    }
+
+    /// Work on texts and lists counts by their size, where it is more than a few items.
+    fn charge_for(&self, op: BinOp, a: &Value, b: &Value, span: Span) -> Result<(), Fault> {
+        let size = |v: &Value| match v {
+            Value::Text(t) => t.len() / TEXT_STEP,
+            Value::List(l) | Value::Set(l) => l.len() / ITEM_STEP,
+            Value::Tally(l) => l.len() / ITEM_STEP,
+            _ => 0,
+        };
+        let (x, y) = (size(a), size(b));
+        // What is joined is as long as both, what is compared as the shorter.
+        let n = if op == BinOp::Add { x + y } else { x.min(y) };
+        if n > 0 { self.step(n as u64, span) } else { Ok(()) }
+    }
+
     /// The value of an expression with a frame of its own.
     ///
     /// # Errors
@@ -236,7 +280,7 @@ impl Scope<'_> {
 
     fn sum_fault(&self, w: Wrong, op: BinOp, a: &Value, b: &Value, span: Span) -> Fault {
         let mut f = Fault::of(w, span);
-        let shown = |v: &Value| v.show(&crate::names::Named(self.program, self.world), None);
+        let shown = |v: &Value| crate::change::shown(v, &crate::names::Named(self.program, self.world));
         f.text = format!("{}: {} {} {}", f.text, shown(a), op.sign(), shown(b));
         f
     }
@@ -299,7 +343,7 @@ impl Scope<'_> {
         }
     }
 
-    fn there(&self, id: ActorId, span: Span) -> Result<(), Fault> {
+    pub(crate) fn there(&self, id: ActorId, span: Span) -> Result<(), Fault> {
         if self.world.actors.get(id.index()).is_some_and(|a| !a.buried) {
             return Ok(());
         }
@@ -348,12 +392,22 @@ impl Scope<'_> {
         for p in pieces {
             match p {
                 Piece::Words(w) => out.push_str(w),
-                Piece::Value(e, decimals) => out.push_str(&self.eval(e, locals)?.show(&names, *decimals)),
+                Piece::Value(e, decimals) => {
+                    let v = self.eval(e, locals)?;
+                    if let Value::Text(t) = &v {
+                        out.push_str(t);
+                    } else {
+                        // Each item costs more to print than its bytes tell.
+                        self.step((v.weight() / 24) as u64, span)?;
+                        out.push_str(&v.show(&names, *decimals));
+                    }
+                }
             }
             if out.len() > MOST_TEXT {
                 return Err(Fault::new(FaultKind::Limit, "a text of more than 1 MiB", span));
             }
         }
+        self.step((out.len() / TEXT_STEP) as u64, span)?;
         Ok(Value::text(out))
     }
 
@@ -367,158 +421,23 @@ impl Scope<'_> {
         let i = self.eval(i, locals)?;
         match (&list, &i) {
             (Value::List(items), Value::Number(n)) => {
-                let at = n.round();
-                if (at - n).abs() > value::NEAR || at < 0.0 || at as usize >= items.len() {
-                    let text = format!("there is no place {} in a list of {}", value::show_number(*n), items.len());
-                    return Err(Fault::new(FaultKind::Index, text, span));
-                }
-                Ok(items[at as usize].clone())
+                Ok(items[crate::change::index_of(*n, items.len(), span)?].clone())
             }
             (Value::Path(p), Value::Number(n)) => {
                 let points = &self.program.paths[p.index()].points;
                 let at = n.round();
                 if (at - n).abs() > value::NEAR || at < 0.0 || at as usize >= points.len() {
-                    let text = format!("there is no point {} in a path of {}", value::show_number(*n), points.len());
+                    let text = format!("there is no point {} in a path of {}", value::show_short(*n), points.len());
                     return Err(Fault::new(FaultKind::Index, text, span));
                 }
                 Ok(Value::Point(points[at as usize]))
             }
             (Value::Tally(items), key) => {
-                Ok(Value::Number(items.iter().find(|(k, _)| k.same(key)).map_or(0.0, |(_, n)| *n)))
+                self.step(crate::change::seek_steps(items.len(), key), span)?;
+                Ok(Value::Number(crate::change::place_in(items, key, |(k, _)| k).map_or(0.0, |i| items[i].1)))
             }
             _ => Err(Fault::new(FaultKind::None, "none has no places", span)),
         }
-    }
-
-    /// True where the actor or point is in the zone now.
-    pub fn in_zone(&self, zone: ZoneKey, at: Point, who: Option<ActorId>) -> bool {
-        let z = &self.program.zones[zone.0.index()];
-        let origin = match zone.1 {
-            None => {
-                if self.world.zone_off[zone.0.index()] {
-                    return false;
-                }
-                (0.0, 0.0)
-            }
-            Some(owner) => match self.world.actor(owner) {
-                Some(a) if a.enabled && a.at.area == at.area && Some(owner) != who => (a.at.x, a.at.y),
-                _ => return false,
-            },
-        };
-        if zone.1.is_none() && z.area != at.area {
-            return false;
-        }
-        if let Some(w) = who {
-            let actor = &self.world.actors[w.index()];
-            let noticed =
-                z.notices.is_empty() || z.notices.iter().any(|s| self.world.is_one_of(self.program, w, s, None));
-            if !noticed || !actor.enabled || actor.gone {
-                return false;
-            }
-        }
-        space::contains(&z.shape, origin, (at.x, at.y))
-    }
-
-    fn relation(&self, r: Relation, a: &Expr, b: &Expr, locals: &mut [Value]) -> Result<bool, Fault> {
-        let (x, y) = (self.eval(a, locals)?, self.eval(b, locals)?);
-        match r {
-            Relation::InZone => {
-                let Value::Zone(z, of) = y else { return Err(Fault::new(FaultKind::None, "none is no zone", b.span)) };
-                let at = self.place(&x, a.span)?;
-                let who = if let Value::Actor(id) = x { Some(id) } else { None };
-                Ok(self.in_zone((z, of), at, who))
-            }
-            Relation::InList => match &y {
-                Value::List(l) | Value::Set(l) => {
-                    self.step(l.len() as u64 / 16, b.span)?;
-                    Ok(l.iter().any(|v| v.same(&x)))
-                }
-                Value::Tally(l) => Ok(l.iter().any(|(v, n)| v.same(&x) && *n > 0.0)),
-                _ => Err(Fault::new(FaultKind::None, "none holds nothing", b.span)),
-            },
-            Relation::IsKind => match (x, y) {
-                (Value::Actor(id), Value::Kind(k)) => Ok(self.program.is_kind(self.world.actors[id.index()].kind, k)),
-                (Value::Zone(z, _), Value::Kind(k)) => {
-                    Ok(self.program.zones[z.index()].kind.is_some_and(|x| self.program.is_kind(x, k)))
-                }
-                _ => Err(Fault::new(FaultKind::None, "none is of no kind", a.span)),
-            },
-            Relation::Covers => match (x, y) {
-                (Value::Zone(z, of), wanted) => self.covers((z, of), &wanted, a.span),
-                _ => Err(Fault::new(FaultKind::None, "none is no zone", a.span)),
-            },
-            Relation::Tagged => match (x, y) {
-                (Value::Actor(id), Value::Tag(t)) => Ok(self.world.is_tagged(id, t)),
-                _ => Err(Fault::new(FaultKind::None, "none has no tags", a.span)),
-            },
-            _ => {
-                let (Value::Actor(i), Value::Actor(j)) = (&x, &y) else {
-                    return Err(Fault::new(
-                        FaultKind::None,
-                        "there is no actor here: it is none",
-                        if matches!(x, Value::Actor(_)) { b.span } else { a.span },
-                    ));
-                };
-                self.there(*i, a.span)?;
-                self.there(*j, b.span)?;
-                let (p, q) = (&self.world.actors[i.index()], &self.world.actors[j.index()]);
-                if r == Relation::Touching {
-                    return Ok(self.touching(*i, *j));
-                }
-                if r == Relation::Sees {
-                    return Ok(self.sees(*i, *j));
-                }
-                if p.at.area != q.at.area {
-                    return Ok(false);
-                }
-                let (facing, dx, dy) = match r {
-                    Relation::Facing => (p.facing, q.at.x - p.at.x, q.at.y - p.at.y),
-                    _ => (q.facing, p.at.x - q.at.x, p.at.y - q.at.y),
-                };
-                let wanted = match r {
-                    Relation::Facing | Relation::Ahead => 0,
-                    Relation::RightOf => 1,
-                    Relation::Behind => 2,
-                    _ => 3,
-                };
-                Ok(space::side(facing, dx, dy) == Some(wanted))
-            }
-        }
-    }
-
-    /// True where a zone lies over a tile: one of its cells has it.
-    fn covers(&self, (z, of): ZoneKey, wanted: &Value, span: Span) -> Result<bool, Fault> {
-        let zone = &self.program.zones[z.index()];
-        let (origin, area) = match of {
-            Some(a) => (self.world.actors[a.index()].at, self.world.actors[a.index()].at.area),
-            None => (Point::main(0.0, 0.0), zone.area),
-        };
-        let cells = space::cells_of(&zone.shape, (origin.x, origin.y));
-        self.step(cells.len() as u64 / 16, span)?;
-        Ok(cells.into_iter().filter_map(|c| self.world.tile(self.program, area, c)).any(|t| match wanted {
-            Value::Tile(w) => *w == t,
-            Value::Tag(tag) => self.program.tiles[t.index()].tags.contains(tag),
-            _ => false,
-        }))
-    }
-
-    /// True where the two are in contact now: their boxes overlap, or one was stopped by the other.
-    pub fn touching(&self, i: ActorId, j: ActorId) -> bool {
-        let (a, b) = (&self.world.actors[i.index()], &self.world.actors[j.index()]);
-        if i == j
-            || a.gone
-            || b.gone
-            || !a.enabled
-            || !b.enabled
-            || !a.tangible
-            || !b.tangible
-            || a.at.area != b.at.area
-        {
-            return false;
-        }
-        space::overlap((a.at.x, a.at.y), a.size, (b.at.x, b.at.y), b.size)
-            || self.world.stopped_by(i, j)
-            || self.world.stopped_by(j, i)
     }
 }
 

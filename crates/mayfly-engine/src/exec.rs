@@ -54,7 +54,7 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     /// Events that `again later` kept for this run are judged in the next round, in the order in which they came.
-    fn run_ended(&mut self, run: &Run) {
+    pub fn run_ended(&mut self, run: &Run) {
         let same = |l: &&Later| l.rule == run.rule && l.me == run.me && self.same_actors(l.rule, &l.locals, run.own());
         let kept: Vec<(u64, Cause)> = self.world.later.iter().filter(same).map(|l| (l.id, l.cause)).collect();
         for (id, cause) in kept {
@@ -90,6 +90,11 @@ impl<R: Recorder> Turn<'_, R> {
             if steps > MOST_STEPS {
                 return Err(Fault::new(FaultKind::RunawayLoop, "more than 1,000,000 steps without a wait", span));
             }
+            if self.steps_before.get() + steps > MOST_TICK_STEPS || self.records > MOST_RECORDS {
+                let text =
+                    "this tick has spent its steps: rules together made more than 4,000,000 steps or 1,000,000 records";
+                return Err(Fault::new(FaultKind::Limit, text, span));
+            }
             run.pc += 1;
             let op = &program.code[pc as usize];
             let scope = self.scope(run.me);
@@ -116,6 +121,8 @@ impl<R: Recorder> Turn<'_, R> {
                 continue;
             }
             match op {
+                // What runs beside a routine ends with its own part of it.
+                Op::End | Op::Return(_) if run.stack.len() < run.floor => return Ok(Halt::End),
                 Op::End | Op::Return(_) => {
                     let value = match op {
                         Op::Return(Some(e)) => self.scope(run.me).eval(e, &mut run.locals)?,
@@ -130,6 +137,7 @@ impl<R: Recorder> Turn<'_, R> {
                 Op::Fork(rest) => {
                     let mut beside = run.clone();
                     beside.id = self.order();
+                    beside.floor = run.stack.len() + 1;
                     self.carry_out(beside);
                     run.pc = *rest;
                     if run.home.is_some_and(|h| !self.world.stays(&h)) {
@@ -141,6 +149,10 @@ impl<R: Recorder> Turn<'_, R> {
                     self.note_draws();
                     // A state that is left takes its runs with it, this one too.
                     if run.home.is_some_and(|h| !self.world.stays(&h)) {
+                        return Ok(Halt::End);
+                    }
+                    // So does an actor that is reset.
+                    if run.me.is_some() && self.reset_now.take() == run.me {
                         return Ok(Halt::End);
                     }
                 }
@@ -165,11 +177,12 @@ impl<R: Recorder> Turn<'_, R> {
                     return Ok(self.wait(run, Wait::Event(*event, due)));
                 }
                 Op::WaitRamp => {
-                    let Some(due) = self.world.ramps.last().map(|r| self.world.tick + r.ticks - r.done) else {
+                    let Some(r) = self.last_ramp.and_then(|id| self.world.ramps.iter().rfind(|r| r.id == id)) else {
                         continue;
                     };
+                    let (id, due) = (r.id, self.world.tick.saturating_add(r.ticks - r.done));
                     self.note(|| Rec::Waits { pc, until: Some(due) });
-                    return Ok(self.wait(run, Wait::Until(due)));
+                    return Ok(self.wait(run, Wait::Ramp(id)));
                 }
                 Op::Wait(d) => {
                     let ticks = self.scope(run.me).ticks(d, &mut run.locals)?;

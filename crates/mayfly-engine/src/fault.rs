@@ -53,7 +53,7 @@ impl Fault {
         match wrong {
             Wrong::DivisionByZero => Self::new(FaultKind::DivisionByZero, "division by zero", span),
             Wrong::NotANumber => Self::new(FaultKind::NotANumber, "the result is too large to be a number", span),
-            Wrong::NoneUsed => Self::new(FaultKind::None, "there is none here to reckon with", span),
+            Wrong::NoneUsed => Self::new(FaultKind::None, "there is none here, and none has no value", span),
             Wrong::Types => Self::new(FaultKind::NotANumber, "these values do not go together", span),
         }
     }
@@ -74,7 +74,21 @@ pub const MOST_TURNS: u64 = 10_000;
 /// Steps of any sort in one run without a wait.
 pub const MOST_STEPS: u64 = 1_000_000;
 /// Steps of all runs of one tick: what lies beyond would hold the whole application up.
-pub const MOST_TICK_STEPS: u64 = 20_000_000;
+pub const MOST_TICK_STEPS: u64 = 4_000_000;
+/// Records of one tick.
+pub const MOST_RECORDS: u32 = 1_000_000;
+/// Pairs that are near, in sight or in contact at once.
+pub const MOST_PAIRS: usize = 200_000;
+/// Pairs that sensing looks at in one tick.
+pub const MOST_PAIRS_LOOKED_AT: u64 = 4_000_000;
+/// Prompts and boards at once.
+pub const MOST_SIGNS: usize = 1000;
+/// Messages under way.
+pub const MOST_MAIL: usize = 10_000;
+/// Bytes of a text that one step copies or compares.
+pub const TEXT_STEP: usize = 16;
+/// Items of a list that one step copies or compares.
+pub const ITEM_STEP: usize = 16;
 /// Routines inside each other.
 pub const MOST_DEEP: u32 = 64;
 /// Rounds in one tick.

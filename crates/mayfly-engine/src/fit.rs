@@ -4,6 +4,7 @@
 //!
 //! Invariant: fitting changes nothing but the locals that are handed in; a name given twice is the same actor.
 
+use crate::fault::{Fault, FaultKind};
 use crate::judge::is_due;
 use crate::record::*;
 use crate::space;
@@ -99,7 +100,8 @@ impl<R: Recorder> Turn<'_, R> {
                 true
             }
             (Event::TimerEnds(e), Happening::TimerEnds(t)) => {
-                self.scope(me).eval(e, locals).is_ok_and(|v| v == Value::Timer(*t))
+                let v = self.scope(me).eval(e, locals);
+                self.met(v) == Some(Value::Timer(*t))
             }
             (Event::Passes { clock, unit, value }, Happening::Passes(c, u, v)) => {
                 clock == c && unit == u && value.is_none_or(|w| w == *v)
@@ -107,12 +109,12 @@ impl<R: Recorder> Turn<'_, R> {
             (Event::Treads { who, on }, Happening::Treads(a, t)) => {
                 self.is_tile(*on, *t) && self.bind(who, *a, me, locals)
             }
-            (Event::Arrives { who, at }, Happening::Arrives(a, p)) => {
-                self.bind(who, *a, me, locals)
+            (Event::Arrives { who, at }, Happening::Arrives(a, p, end)) => {
+                (*end || at.is_some())
+                    && self.bind(who, *a, me, locals)
                     && at.as_ref().is_none_or(|e| {
-                        self.scope(me)
-                            .point(e, locals)
-                            .is_ok_and(|q| q.area == p.area && (q.x - p.x).hypot(q.y - p.y) < 1e-6)
+                        let q = self.scope(me).point(e, locals);
+                        self.met(q).is_some_and(|q| q.area == p.area && (q.x - p.x).hypot(q.y - p.y) < 1e-6)
                     })
             }
             (Event::Stuck(who), Happening::Stuck(a)) => self.bind(who, *a, me, locals),
@@ -142,6 +144,19 @@ impl<R: Recorder> Turn<'_, R> {
         }
     }
 
+    /// What an event asks, where it has a value; a fault of it counts for the rule. That a variable names nobody is none.
+    fn met<T>(&self, got: Result<T, Fault>) -> Option<T> {
+        match got {
+            Ok(v) => Some(v),
+            Err(f) => {
+                if !matches!(f.kind, FaultKind::None | FaultKind::Gone) {
+                    self.met.borrow_mut().push(f);
+                }
+                None
+            }
+        }
+    }
+
     fn is_due_for(&self, rule: RuleId, me: Option<ActorId>, first: u64, period: u64) -> bool {
         let since = match self.stay_since(rule, me) {
             Some(since) => since,
@@ -153,12 +168,15 @@ impl<R: Recorder> Turn<'_, R> {
     /// Binds an actor to WHO; false where it is not one of them, or the name is another already.
     fn bind(&self, who: &Who, a: ActorId, me: Option<ActorId>, locals: &mut [Value]) -> bool {
         let one = match &who.set {
-            WhoSet::Held(e) => match self.scope(me).eval(e, locals) {
-                Ok(Value::Actor(x)) => x == a,
-                Ok(Value::Kind(k)) => self.program.is_kind(self.world.actors[a.index()].kind, k),
-                Ok(Value::Tag(t)) => self.world.is_tagged(a, t),
-                _ => false,
-            },
+            WhoSet::Held(e) => {
+                let v = self.scope(me).eval(e, locals);
+                match self.met(v) {
+                    Some(Value::Actor(x)) => x == a,
+                    Some(Value::Kind(k)) => self.program.is_kind(self.world.actors[a.index()].kind, k),
+                    Some(Value::Tag(t)) => self.world.is_tagged(a, t),
+                    _ => false,
+                }
+            }
             set => self.world.is_one_of(self.program, a, set, me),
         };
         if !one {
@@ -246,10 +264,13 @@ impl<R: Recorder> Turn<'_, R> {
             };
         };
         let reach = match within {
-            Some(e) => match self.scope(me).number(e, locals) {
-                Ok(n) => n,
-                Err(_) => return false,
-            },
+            Some(e) => {
+                let n = self.scope(me).number(e, locals);
+                match self.met(n) {
+                    Some(n) => n,
+                    None => return false,
+                }
+            }
             None => f64::INFINITY,
         };
         // In a kind's rule `self` stands for every actor of the kind while the nearest is sought.

@@ -8,7 +8,6 @@ use crate::fault::*;
 use crate::program::Op;
 use mayfly_base::code::{Expr, ExprKind};
 use mayfly_base::*;
-use std::sync::Arc;
 
 /// What an op of the flow did, for the record.
 pub enum Flowed {
@@ -78,7 +77,8 @@ impl Scope<'_> {
             Op::ForEach { list, at, over } => {
                 let v = match self.eval(over, locals)? {
                     Value::Tally(t) => {
-                        Value::List(Arc::new(t.iter().filter(|(_, n)| *n > 0.0).map(|(v, _)| v.clone()).collect()))
+                        self.step((t.len() / ITEM_STEP) as u64, span)?;
+                        Value::list(t.iter().filter(|(_, n)| *n > 0.0).map(|(v, _)| v.clone()))
                     }
                     Value::None => return Err(Fault::new(FaultKind::None, "there is none to go through", span)),
                     v => v,
@@ -181,7 +181,7 @@ impl Scope<'_> {
                 _ => continue,
             };
             if let Ok(v) = self.eval(e, locals) {
-                shown.push(format!("{name} = {}", v.show(&shown_names, None)));
+                shown.push(format!("{name} = {}", crate::change::shown(&v, &shown_names)));
             }
         }
         let text = format!(

@@ -9,7 +9,6 @@ use crate::space;
 use mayfly_base::arith;
 use mayfly_base::code::*;
 use mayfly_base::*;
-use std::sync::Arc;
 
 impl Scope<'_> {
     pub fn call(&self, f: Builtin, args: &[Expr], locals: &mut [Value], span: Span) -> Got {
@@ -23,7 +22,7 @@ impl Scope<'_> {
                 match f {
                     Builtin::Floor => number(near.floor()),
                     Builtin::Ceil => number(near.ceil()),
-                    Builtin::Round => number((n + 0.5).floor()),
+                    Builtin::Round => number(value::round(n)),
                     Builtin::Sign => number(if n.abs() < value::NEAR { 0.0 } else { n.signum() }),
                     _ if n < 0.0 && n.abs() < value::NEAR => number(0.0),
                     _ if n < 0.0 => Err(Fault::new(
@@ -86,14 +85,10 @@ impl Scope<'_> {
             }
             Builtin::ActorsIn => match self.eval(&args[0], locals)? {
                 Value::Zone(z, of) => {
-                    let found: Vec<Value> = self
-                        .world
-                        .living()
-                        .filter(|(id, a)| a.enabled && self.in_zone((z, of), a.at, Some(*id)))
-                        .map(|(id, _)| Value::Actor(id))
-                        .collect();
                     self.step(self.world.actors.len() as u64, span)?;
-                    Ok(Value::List(Arc::new(found)))
+                    let inside =
+                        self.world.living().filter(|(id, a)| a.enabled && self.in_zone((z, of), a.at, Some(*id)));
+                    Ok(Value::list(inside.map(|(id, _)| Value::Actor(id))))
                 }
                 _ => Err(Fault::of(Wrong::NoneUsed, span)),
             },
@@ -101,7 +96,7 @@ impl Scope<'_> {
                 Value::Zone(z, of) => {
                     let area = self.program.zones[z.index()].area;
                     let o = of.map_or(Point { x: 0.0, y: 0.0, area }, |a| self.world.actors[a.index()].at);
-                    let shape = &self.program.zones[z.index()].shape;
+                    let shape = self.world.shape(self.program, z);
                     let Some((x0, y0, x1, y1)) = space::bounds(shape) else {
                         return Err(Fault::new(FaultKind::None, "this zone holds no cells", span));
                     };
@@ -121,22 +116,20 @@ impl Scope<'_> {
                     return Err(Fault::of(Wrong::NoneUsed, span));
                 };
                 let length = self.number(&args[2], locals)?;
-                self.step(self.world.actors.len() as u64 / 16, span)?;
+                self.step(self.world.actors.len() as u64 / 4, span)?;
                 Ok(self.ray(from, p, d, length).map_or(Value::None, Value::Actor))
             }
             Builtin::SetOf => {
-                let mut items: Vec<Value> = vec![];
-                for a in args {
-                    items.push(self.eval(a, locals)?);
-                }
-                items.sort_by(Value::order);
-                items.dedup_by(|a, b| a.same(b));
-                Ok(Value::Set(Arc::new(items)))
+                let items: Result<Vec<Value>, Fault> = args.iter().map(|a| self.eval(a, locals)).collect();
+                Ok(Value::set(items?))
             }
             Builtin::Len => Ok(Value::Number(match self.eval(&args[0], locals)? {
                 Value::List(l) | Value::Set(l) => l.len() as f64,
                 Value::Tally(l) => l.len() as f64,
-                Value::Text(t) => t.chars().count() as f64,
+                Value::Text(t) => {
+                    self.step((t.len() / (TEXT_STEP * 4)) as u64, span)?;
+                    t.chars().count() as f64
+                }
                 Value::Path(p) => self.program.paths[p.index()].points.len() as f64,
                 _ => return Err(Fault::of(Wrong::NoneUsed, span)),
             })),
@@ -225,7 +218,7 @@ impl Scope<'_> {
         }
         locals[slot] = before;
         Ok(match o.what {
-            OverWhat::All => Value::List(Arc::new(found)),
+            OverWhat::All => Value::list(found),
             OverWhat::Count => Value::Number(count as f64),
             OverWhat::Some => Value::Flag(some),
             OverWhat::Every => Value::Flag(every),

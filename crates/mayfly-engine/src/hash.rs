@@ -1,10 +1,12 @@
 //! A hash of a world's whole state, so that a replay proves itself.
 //!
-//! Source: FNV-1a, 64 bits, over every field that the next tick depends on, in a fixed order.
+//! Source: FNV-1a, 64 bits, over every field that the next tick depends on, in a fixed order. Every struct is taken
+//! apart by name, so that a new field does not compile until it is hashed or left out with a reason.
 //!
 //! Invariant: where records lie ([`crate::record::Cause`]) is no part of it, so a world hashes the
 //! same whoever recorded.
 
+use crate::record::Target;
 use crate::world::*;
 use mayfly_base::random::{FNV_START, fnv};
 use mayfly_base::*;
@@ -38,21 +40,6 @@ impl Hash {
         self.f(p.x);
         self.f(p.y);
         self.n(u64::from(p.area.0));
-    }
-    fn order(&mut self, o: &Order) {
-        self.n(o.id);
-        self.n(o.until.unwrap_or(u64::MAX));
-        self.n(u64::from(o.stuck) << 1 | u64::from(o.straight));
-        self.f(o.speed.unwrap_or(-1.0));
-        match o.goal {
-            Destination::To(p) => self.point(p),
-            Destination::Along(p, i, back) => self.n(u64::from(p.0) << 33 | u64::from(i) << 1 | u64::from(back)),
-            Destination::After(a) => self.id(Some(a)),
-            Destination::AwayFrom(a, p) => {
-                self.id(a);
-                self.point(p);
-            }
-        }
     }
     fn value(&mut self, v: &Value) {
         let two = |h: &mut Self, tag: u64, n: u64| {
@@ -104,155 +91,358 @@ impl Hash {
     }
 }
 
+impl Hash {
+    fn flag(&mut self, b: bool) {
+        self.n(b.into());
+    }
+
+    fn ns<const N: usize>(&mut self, list: [u64; N]) {
+        list.into_iter().for_each(|n| self.n(n));
+    }
+
+    fn flags<const N: usize>(&mut self, list: [bool; N]) {
+        list.into_iter().for_each(|b| self.flag(b));
+    }
+
+    /// A list, with how long it is: two lists behind each other are not one.
+    fn each<T>(&mut self, list: impl ExactSizeIterator<Item = T>, mut one: impl FnMut(&mut Self, T)) {
+        self.n(list.len() as u64);
+        list.for_each(|x| one(self, x));
+    }
+
+    fn maybe<T>(&mut self, x: Option<T>, one: impl FnOnce(&mut Self, T)) {
+        self.flag(x.is_some());
+        if let Some(x) = x {
+            one(self, x);
+        }
+    }
+
+    fn values(&mut self, list: &[Value]) {
+        self.each(list.iter(), Self::value);
+    }
+
+    fn zone_key(&mut self, (z, of): ZoneKey) {
+        self.n(z.0.into());
+        self.id(of);
+    }
+
+    fn home(&mut self, home: Option<Home>) {
+        self.maybe(home, |h, Home { machine: (m, of), state, stay }| {
+            h.n(m.0.into());
+            h.id(of);
+            h.n(state.0.into());
+            h.n(stay);
+        });
+    }
+
+    fn target(&mut self, target: Target) {
+        match target {
+            Target::Var(v) => self.ns([0, v.0.into(), 0]),
+            Target::Field(a, f) => self.ns([1, a.0.into(), f.0.into()]),
+            Target::Attr(a, attr) => self.ns([2, a.0.into(), attr as u64]),
+            Target::Local(s) => self.ns([3, s.into(), 0]),
+            Target::ClockSpeed(c) => self.ns([4, c.0.into(), 0]),
+        };
+    }
+
+    fn order(&mut self, o: &Order) {
+        // For what a way was planned is no part: it only saves planning it again.
+        let Order { id, goal, speed, straight, until, way, left, aim, planned: _, detour, stuck, home, cause: _ } = o;
+        self.n(*id);
+        match goal {
+            Destination::To(p) => self.point(*p),
+            Destination::Along(p, i, back) => {
+                self.ns([p.0.into(), (*i).into(), u64::from(*back)]);
+            }
+            Destination::After(a) => self.id(Some(*a)),
+            Destination::AwayFrom(a, p) => {
+                self.id(*a);
+                self.point(*p);
+            }
+        }
+        self.maybe(*speed, Self::f);
+        self.flags([*straight, *detour, *stuck]);
+        self.maybe(*until, Self::n);
+        self.maybe(way.as_ref(), |h, w| h.each(w[..(*left).min(w.len())].iter(), |h, p| h.point(*p)));
+        self.maybe(*aim, Self::point);
+        self.home(*home);
+    }
+
+    fn actor(&mut self, a: &Actor) {
+        // What follows from other fields is left out: the hash of the name, and what moved it.
+        let Actor {
+            at,
+            before,
+            cell,
+            walk,
+            speed,
+            step,
+            pressed,
+            moved_by: _,
+            facing,
+            enabled,
+            gone,
+            is_zone,
+            stirred,
+            moved,
+            jumped,
+            solid,
+            opaque,
+            visible,
+            tangible,
+            buried,
+            area,
+            kind,
+            name_hash: _,
+            inside,
+            ground,
+            bump,
+            fields,
+            rest,
+        } = a;
+        [*at, *before].into_iter().for_each(|p| self.point(p));
+        self.ns([cell.0 as u64, cell.1 as u64, (*facing).into(), area.0.into(), kind.0.into()]);
+        self.f(*speed);
+        self.flags([
+            *enabled, *gone, *is_zone, *stirred, *moved, *jumped, *solid, *opaque, *visible, *tangible, *buried,
+        ]);
+        self.maybe(walk.as_deref(), Self::order);
+        self.maybe(step.as_deref(), |h, Step { from, to, back, cause: _ }| {
+            [*from, *to].into_iter().for_each(|p| h.point(p));
+            h.flag(*back);
+        });
+        self.maybe(pressed.as_deref(), |h, Pressed { arrow, then }| {
+            h.n(arrow.0.into());
+            h.maybe(*then, |h, (d, _)| h.n(d.into()));
+        });
+        self.each(inside.iter(), |h, (zone, since)| {
+            h.zone_key(*zone);
+            h.n(*since);
+        });
+        self.maybe(ground.as_deref(), |h, ((x, y), t)| {
+            h.ns([*x as u64, *y as u64, t.0.into()]);
+        });
+        self.maybe(bump.as_deref(), |h, Bump { into, at, facing, other_at, other_facing }| {
+            h.ns(match into {
+                BumpInto::Tile(t) => [0, u64::from(t.0)],
+                BumpInto::Actor(a) => [1, a.0.into()],
+                BumpInto::Edge => [2, 0],
+            });
+            [*at, *other_at].into_iter().for_each(|p| h.point(p));
+            h.ns([*facing, *other_facing].map(u64::from));
+        });
+        self.values(fields);
+        let Rest { name, stream, zone, look, colour, tags, frozen, checkpoint, created, disabled_at, size, first } =
+            &**rest;
+        [name, stream, look].into_iter().for_each(|s| self.s(s));
+        self.maybe(*zone, |h, z| h.n(z.0.into()));
+        self.each(tags.iter(), |h, t| h.n(t.0.into()));
+        self.flag(*frozen);
+        self.point(checkpoint.0);
+        self.ns([(*colour).into(), checkpoint.1.into(), *created, *disabled_at]);
+        self.f(size.0);
+        self.f(size.1);
+        // The first state of an actor has no first state of its own.
+        self.maybe(first.as_deref(), Self::actor);
+    }
+
+    fn run(&mut self, r: &Run) {
+        let Run { id, rule, me, locals, stack, floor, pc, wait, home, cause: _ } = r;
+        self.ns([*id, rule.0.into(), (*pc).into(), *floor as u64]);
+        self.id(*me);
+        self.values(locals);
+        self.each(stack.iter(), |h, Frame { pc, locals, into }| {
+            h.n((*pc).into());
+            h.values(locals);
+            h.maybe(*into, |h, s| h.n(s.into()));
+        });
+        match wait {
+            Wait::Until(t) => self.ns([0, *t, 0]),
+            Wait::Test(t) => self.ns([1, t.map_or(u64::MAX, |t| t), 0]),
+            Wait::Event(rule, t) => self.ns([2, t.map_or(u64::MAX, |t| t), rule.0.into()]),
+            Wait::Walk(a, order) => self.ns([3, a.0.into(), *order]),
+            Wait::Ramp(id) => self.ns([4, *id, 0]),
+        };
+        self.home(*home);
+    }
+
+    fn ended(&mut self, Ended { tick, win, text }: &Ended) {
+        self.n(*tick);
+        self.flag(*win);
+        self.s(text);
+    }
+}
+
 /// The hash of a world.
 pub fn state_hash(w: &World) -> u64 {
     let mut h = Hash(FNV_START);
-    h.n(w.next);
-    h.n(w.base);
-    h.n(w.seed);
-    w.vars.iter().for_each(|v| h.value(v));
-    h.n(w.actors.made() as u64);
-    for (id, a) in w.actors.iter() {
+    // Left out is what follows from other fields: the shapes of zones (tiles that were laid), what stops actors and
+    // who of them stands where (actors), and by which number ways were planned. `tick` is told by `next`.
+    let World {
+        tick: _,
+        next,
+        base,
+        seed,
+        vars,
+        first_vars,
+        actors,
+        numbered,
+        zone_off,
+        timers,
+        clocks,
+        laid,
+        fresh,
+        sight_changed,
+        sight_cause: _,
+        shapes: _,
+        changes: _,
+        stood: _,
+        faulty,
+        solids: _,
+        seen,
+        origins,
+        removed,
+        bytes,
+        rules,
+        uses,
+        rests,
+        runs,
+        stopped,
+        later,
+        mail,
+        watched,
+        stale,
+        contacts,
+        near,
+        machines,
+        ramps,
+        signs,
+        chance,
+        down,
+        begun,
+        ended,
+        ending,
+    } = w;
+    h.ns([*next, *base, *seed, *begun, *bytes as u64]);
+    h.flags([*sight_changed, *removed]);
+    h.values(vars);
+    h.values(first_vars);
+    h.n(actors.made() as u64);
+    for (id, a) in actors.iter() {
         h.n(id.0.into());
-        h.s(&a.name);
-        h.point(a.at);
-        let flags = [a.solid, a.opaque, a.visible, a.tangible, a.enabled, a.gone];
-        h.n(flags.iter().fold(u64::from(a.facing), |n, f| n << 1 | u64::from(*f)));
-        h.f(a.speed);
-        h.f(a.size.0);
-        h.f(a.size.1);
-        h.s(&a.look);
-        h.n(a.colour.into());
-        a.tags.iter().for_each(|t| h.n(t.0.into()));
-        a.fields.iter().for_each(|v| h.value(v));
-        h.n(a.created);
-        if let Some(s) = &a.step {
-            h.point(s.to);
-            h.n(u64::from(s.back));
-        }
-        h.n(a.pressed.as_deref().map_or(9, |(d, _)| (*d).into()));
-        h.n(u64::from(a.frozen));
-        h.n(u64::from(a.bump.is_some()));
-        h.point(a.checkpoint.0);
-        h.n(a.checkpoint.1.into());
-        if let Some(o) = a.walk.as_deref() {
-            h.order(o);
-        }
-        for ((z, o), since) in &a.inside {
-            h.n(z.0.into());
-            h.id(*o);
-            h.n(*since);
-        }
+        h.actor(a);
     }
-    for t in &w.timers {
-        h.n(u64::from(t.running));
-        h.n(if t.running { t.due } else { t.left });
-        h.n(t.order);
+    h.each(numbered.iter(), |h, n| h.n((*n).into()));
+    h.each(zone_off.iter(), |h, b| h.flag(*b));
+    h.each(timers.iter(), |h, TimerState { running, due, left, length, order, cause: _ }| {
+        h.flag(*running);
+        h.ns([*due, *left, *length, *order]);
+    });
+    h.each(clocks.iter(), |h, ClockState { shows, run, part, speed, paused }| {
+        h.ns([*shows, *run, *part as u64, (*part >> 64) as u64]);
+        h.f(*speed);
+        h.flag(*paused);
+    });
+    let cell = |h: &mut Hash, (area, x, y): (AreaId, i64, i64)| {
+        h.ns([area.0.into(), x as u64, y as u64]);
+    };
+    h.each(laid.iter(), |h, (c, t)| {
+        cell(h, *c);
+        h.n(t.0.into());
+    });
+    h.each(fresh.iter(), |h, (c, _)| cell(h, *c));
+    h.each(faulty.iter(), |h, (rule, me)| {
+        h.n(rule.0.into());
+        h.id(*me);
+    });
+    let pair = |h: &mut Hash, a: ActorId, b: ActorId, since: u64| {
+        h.ns([a.0.into(), b.0.into(), since]);
+    };
+    h.each(seen.iter(), |h, ((a, b), since)| pair(h, *a, *b, *since));
+    h.each(contacts.iter(), |h, ((a, b), Contact { since })| pair(h, *a, *b, *since));
+    h.each(near.iter(), |h, ((range, a, b), since)| {
+        h.n((*range).into());
+        pair(h, *a, *b, *since);
+    });
+    h.each(origins.iter(), |h, ((kind, area, x, y), n)| {
+        h.ns([kind.0.into(), area.0.into(), *x, *y, (*n).into()]);
+    });
+    h.each(rules.iter(), |h, RuleState { on, fired, held, spent }| {
+        h.flag(*on);
+        h.ns([*fired, *held, *spent]);
+    });
+    for limits in [uses, rests] {
+        h.each(limits.iter(), |h, ((rule, limit, me, whom), n)| {
+            h.ns([rule.0.into(), (*limit).into(), *n]);
+            h.id(*me);
+            h.id(*whom);
+        });
     }
-    for r in &w.rules {
-        for n in [u64::from(r.on), r.fired, r.held, r.spent] {
-            h.n(n);
-        }
-    }
-    for (k, n) in w.uses.iter().chain(&w.rests) {
-        h.n(u64::from(k.0.0) << 8 | u64::from(k.1));
-        h.id(k.2);
-        h.id(k.3);
-        h.n(*n);
-    }
-    for r in &w.runs {
-        h.n(r.id);
-        h.n(r.pc.into());
-        h.id(r.me);
-        r.locals.iter().for_each(|v| h.value(v));
-        for f in &r.stack {
-            h.n(f.pc.into());
-            f.locals.iter().for_each(|v| h.value(v));
-        }
-        match r.wait {
-            Wait::Until(t) => h.n(t),
-            Wait::Test(t) | Wait::Event(_, t) => h.n(t.map_or(u64::MAX, |t| t)),
-            Wait::Walk(a, order) => {
-                h.id(Some(a));
-                h.n(order);
-            }
-        }
-    }
-    for l in &w.later {
-        h.n(l.id);
-        h.n(l.rule.0.into());
-        h.id(l.me);
-        l.locals.iter().for_each(|v| h.value(v));
-    }
-    for m in &w.mail {
-        h.n(m.due);
-        h.n(m.order);
-        m.to.iter().flatten().for_each(|a| h.id(Some(*a)));
-        h.n(m.message.0.into());
-        m.args.iter().for_each(|v| h.value(v));
-    }
-    for list in &w.watched {
-        for s in list {
-            h.id(s.actor);
-            h.value(&s.last);
-            h.n(u64::from(s.truth) << 1 | s.before << 2);
-        }
-    }
-    for r in &w.ramps {
-        h.value(&r.to);
-        h.n(r.ticks);
-        h.n(r.done);
-    }
-    for ((m, a), s) in &w.machines {
-        h.n(m.0.into());
-        h.id(*a);
-        h.n(s.previous.map_or(u64::MAX, |p| p.0.into()));
-        for (state, since, _) in &s.stays {
-            h.n(state.0.into());
-            h.n(*since);
-        }
-    }
-    for ((a, b), c) in &w.contacts {
-        h.id(Some(*a));
-        h.id(Some(*b));
-        h.n(c.since);
-    }
-    for ((r, a, b), since) in &w.near {
-        h.n((*r).into());
-        h.id(Some(*a));
-        h.id(Some(*b));
-        h.n(*since);
-    }
-    for ((a, b), since) in &w.seen {
-        h.id(Some(*a));
-        h.id(Some(*b));
-        h.n(*since);
-    }
-    for c in &w.clocks {
-        for n in [c.shows, c.run, c.part as u64, (c.part >> 64) as u64, u64::from(c.paused)] {
-            h.n(n);
-        }
-        h.f(c.speed);
-    }
-    for ((area, x, y), t) in &w.laid {
-        for n in [u64::from(area.0), *x as u64, *y as u64, u64::from(t.0)] {
-            h.n(n);
-        }
-    }
-    for ((d, a, r), s) in &w.chance.borrow().streams {
-        h.n(d.0.into());
-        h.id(*a);
-        h.n(r.map_or(u64::MAX, |r| r.0.into()));
-        h.n(s.drawn());
-    }
-    for ((a, i), since) in &w.down {
-        h.id(Some(*a));
-        h.n(i.0.into());
-        h.n(*since);
-    }
-    if let Some(e) = &w.ended {
-        h.n(e.tick << 1 | u64::from(e.win));
-        h.s(&e.text);
-    }
+    h.each(runs.iter(), Hash::run);
+    h.each(stopped.iter(), |h, a| h.id(Some(*a)));
+    h.each(later.iter(), |h, Later { id, rule, when, me, locals, cause: _ }| {
+        h.ns([*id, rule.0.into(), (*when).into()]);
+        h.id(*me);
+        h.values(locals);
+    });
+    h.each(mail.iter(), |h, Mail { due, order, message, args, to, cause: _ }| {
+        h.ns([*due, *order, message.0.into()]);
+        h.values(args);
+        h.maybe(to.as_ref(), |h, to| h.each(to.iter(), |h, a| h.id(Some(*a))));
+    });
+    h.each(watched.iter(), |h, list| {
+        h.each(list.iter(), |h, WatchState { actor, last, truth, before, faulty }| {
+            h.id(*actor);
+            h.value(last);
+            h.flag(*truth);
+            h.flag(*faulty);
+            h.n(*before);
+        });
+    });
+    h.each(stale.iter(), |h, (watch, actor, _)| {
+        h.n(watch.0.into());
+        h.id(*actor);
+    });
+    h.each(machines.iter(), |h, ((m, of), MachineState { state, previous, stays, count })| {
+        h.ns([m.0.into(), state.0.into(), previous.map_or(u64::MAX, |p| p.0.into()), *count]);
+        h.id(*of);
+        h.each(stays.iter(), |h, (state, since, stay)| {
+            h.ns([state.0.into(), *since, *stay]);
+        });
+    });
+    h.each(ramps.iter(), |h, r| {
+        let Ramp { id, target, from, to, ticks, done, smooth, slide, pc, home, cause: _ } = r;
+        h.ns([*id, *ticks, *done, (*pc).into()]);
+        h.target(*target);
+        h.value(from);
+        h.value(to);
+        h.flags([*smooth, *slide]);
+        h.home(*home);
+    });
+    h.each(signs.iter(), |h, Sign { pc, me, on, locals, board, home, rule, until, faulty }| {
+        h.ns([(*pc).into(), rule.0.into(), until.unwrap_or(u64::MAX)]);
+        h.id(*me);
+        h.id(*on);
+        h.values(locals);
+        h.flags([*board, *faulty]);
+        h.home(*home);
+    });
+    let Chance { streams, fixed } = &*chance.borrow();
+    h.each(streams.iter(), |h, ((draw, me, rule), stream)| {
+        h.ns([draw.0.into(), rule.map_or(u64::MAX, |r| r.0.into()), stream.drawn()]);
+        h.id(*me);
+    });
+    h.each(fixed.iter(), |h, (draw, values)| {
+        h.n(draw.0.into());
+        h.values(values);
+    });
+    h.each(down.iter(), |h, ((a, input), since)| {
+        h.ns([a.0.into(), input.0.into(), *since]);
+    });
+    h.maybe(ended.as_ref(), Hash::ended);
+    h.maybe(ending.as_ref(), |h, e| match e {
+        Ending::End(e) => h.ended(e),
+        Ending::Restart => h.n(u64::MAX),
+    });
     h.0
 }

@@ -12,6 +12,7 @@
 use crate::fault::Fault;
 use crate::record::{Motion, Nothing, Rec, Recorder, Snapshot, Tape};
 use crate::renew::Kept;
+use crate::summaries::{Summaries, Summary};
 use crate::tick::{Engine, Held, Input};
 use crate::world::World;
 use std::collections::BTreeMap;
@@ -36,13 +37,6 @@ impl Frame {
     }
 }
 
-/// What is kept of every tick.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct Summary {
-    pub fired: u16,
-    pub faults: u16,
-}
-
 /// A flight from its first tick to its live edge.
 #[derive(Clone, Debug)]
 pub struct History {
@@ -56,7 +50,7 @@ pub struct History {
     spacing: u64,
     live: World,
     first: Vec<Fault>,
-    pub summaries: Vec<Summary>,
+    pub summaries: Summaries,
     /// A world near the moment, so that the next look starts close by.
     near: Option<(u64, World)>,
 }
@@ -100,7 +94,7 @@ impl History {
             spacing: 128,
             live: world,
             first,
-            summaries: vec![],
+            summaries: Summaries::default(),
             near: None,
         }
     }
@@ -129,7 +123,7 @@ impl History {
         let first = if tick == 0 { self.first.as_slice() } else { &[] };
         let mut counting = Counting { inner: recorder, summary: Summary::default() };
         let held = engine.tick(&mut self.live, &inputs, first, &mut counting);
-        self.summaries.push(counting.summary);
+        self.summaries.add(tick, counting.summary);
         if !inputs.is_empty() {
             self.inputs.insert(tick, inputs);
         }
@@ -151,9 +145,7 @@ impl History {
 
     /// Passes over ticks in which nothing is due, to before tick `to` at most. Gives how many.
     pub fn skip(&mut self, engine: &Engine, to: u64) -> u64 {
-        let ticks = engine.skip(&mut self.live, to);
-        self.summaries.resize(self.summaries.len() + ticks as usize, Summary::default());
-        ticks
+        engine.skip(&mut self.live, to)
     }
 
     /// The next tick from `from` on that has inputs, `to` at most.
@@ -269,7 +261,7 @@ impl History {
         self.live = self.world_at(engine, tick);
         self.inputs.split_off(&tick);
         self.frames.retain(|(t, _)| *t <= tick);
-        self.summaries.truncate(tick as usize);
+        self.summaries.cut(tick);
         self.near = None;
     }
 }

@@ -7,6 +7,7 @@
 //! fits; only firing uses up a limiter, but for the cooldown that an `else` starts.
 
 use crate::dispatch::{Await, Key};
+use crate::fault::Fault;
 use crate::record::*;
 use crate::turn::{Queued, Turn};
 use crate::world::*;
@@ -48,7 +49,7 @@ impl<R: Recorder> Turn<'_, R> {
             Happening::Loses(a, _) => d.list(Key::Loses(kind(a))),
             Happening::Seeing(a, _, _) => d.list(Key::Seeing(kind(a))),
             Happening::Treads(a, _) => d.list(Key::Treads(kind(a))),
-            Happening::Arrives(a, _) => d.list(Key::Arrives(kind(a))),
+            Happening::Arrives(a, ..) => d.list(Key::Arrives(kind(a))),
             Happening::Stuck(a) => d.list(Key::Stuck(kind(a))),
             Happening::Comes(a, _) => d.list(Key::Comes(kind(a))),
             Happening::Passes(c, u, _) => d.list(Key::Passes(*c, *u)),
@@ -152,7 +153,7 @@ impl<R: Recorder> Turn<'_, R> {
             Happening::Touches(a, b) | Happening::Touching(a, b, _) | Happening::BumpsActor(a, b) => gone(a) || gone(b),
             Happening::Nears(_, a, b) | Happening::Near(_, a, b, _) => gone(a) || gone(b),
             Happening::Sees(a, b) | Happening::Seeing(a, b, _) => gone(a) || gone(b),
-            Happening::Treads(a, _) | Happening::Arrives(a, _) | Happening::Stuck(a) | Happening::Comes(a, _) => {
+            Happening::Treads(a, _) | Happening::Arrives(a, ..) | Happening::Stuck(a) | Happening::Comes(a, _) => {
                 gone(a)
             }
             Happening::Press(a, _)
@@ -210,7 +211,7 @@ impl<R: Recorder> Turn<'_, R> {
             H::Touches(a, b) | H::Parts(a, b) | H::Touching(a, b, _) | H::BumpsActor(a, b) => smallvec![*a, *b],
             H::Nears(_, a, b) | H::Strays(_, a, b) | H::Near(_, a, b, _) => smallvec![*a, *b],
             H::Sees(a, b) | H::Loses(a, b) | H::Seeing(a, b, _) => smallvec![*a, *b],
-            H::Treads(a, _) | H::Arrives(a, _) | H::Stuck(a) | H::Comes(a, _) => smallvec![*a],
+            H::Treads(a, _) | H::Arrives(a, ..) | H::Stuck(a) | H::Comes(a, _) => smallvec![*a],
             H::BumpsTile(a, _) | H::BumpsEdge(a) | H::Spawns(a) | H::Removed(a) => smallvec![*a],
             H::Watched { actor: Some(a), .. } => smallvec![*a],
             H::MachineEnters(Some(a), _) | H::MachineLeaves(Some(a), _) => smallvec![*a],
@@ -229,7 +230,10 @@ impl<R: Recorder> Turn<'_, R> {
         let r = &self.program.rules[rule.index()];
         for a in whens {
             let mut locals = vec![Value::None; r.slots];
-            if self.fits(rule, &r.whens[a.when as usize], &q.what, me, &mut locals) {
+            self.fresh_steps();
+            let fits = self.fits(rule, &r.whens[a.when as usize], &q.what, me, &mut locals);
+            self.note_met(rule);
+            if fits {
                 let at = match event {
                     Some(at) => *at,
                     None => *event.insert(self.note_in_round(|| Rec::Event { what: q.what.clone(), cause: q.cause })),
@@ -271,11 +275,9 @@ impl<R: Recorder> Turn<'_, R> {
         let outcome = self.outcome(rule, when, me, &mut locals, event, kept);
         let (outcome, fault) = match outcome {
             Ok(o) => (o, None),
-            Err((clause, f)) => {
-                (Outcome { verdict: Verdict::Held { clause, otherwise: false }, pc: None, goal: None }, Some(f))
-            }
+            Err((verdict, f)) => (Outcome { verdict, pc: None, goal: None }, Some(f)),
         };
-        self.note_draws();
+        self.note_drawn(true);
         let state = &mut self.world.rules[rule.index()];
         match outcome.verdict {
             Verdict::Fired => state.fired += 1,
@@ -314,6 +316,17 @@ impl<R: Recorder> Turn<'_, R> {
         self.carry_out(Run::new(rule, me, locals, pc, home, cause));
     }
 
+    /// Says what was faulty in what a rule awaits.
+    fn note_met(&mut self, rule: RuleId) {
+        for fault in std::mem::take(self.met.get_mut()) {
+            if !std::mem::replace(&mut self.opened, true) {
+                let round = self.round;
+                self.note(|| Rec::Round(round));
+            }
+            self.fault(Some(rule), fault);
+        }
+    }
+
     fn is_same_run(&self, i: usize, rule: RuleId, me: Option<ActorId>, locals: &[Value]) -> bool {
         let r = &self.world.runs[i];
         r.rule == rule && r.me == me && self.same_actors(rule, r.own(), locals)
@@ -327,31 +340,32 @@ impl<R: Recorder> Turn<'_, R> {
         locals: &mut [Value],
         event: Cause,
         kept: bool,
-    ) -> Result<Outcome, (u16, crate::fault::Fault)> {
+    ) -> Result<Outcome, (Verdict, Fault)> {
         let program = self.program;
         let r = &program.rules[rule.index()];
         let no = |verdict| Ok(Outcome { verdict, pc: None, goal: None });
+        if !self.world.rules[rule.index()].on {
+            return no(Verdict::Asleep);
+        }
+        if let Some(test) = &r.limits.awake
+            && !self.scope(me).flag(test, &mut []).map_err(|f| (Verdict::Asleep, f))?
+        {
+            return no(Verdict::Asleep);
+        }
+        let tick = self.world.tick;
+        for (i, (most, per)) in r.limits.at_most.iter().enumerate() {
+            let key = (rule, i as u8, me, whose(*per, locals));
+            if self.world.uses.get(&key).copied().unwrap_or(0) >= *most {
+                return no(Verdict::Spent(Spent::UsedUp(*most)));
+            }
+        }
+        for (i, (_, per)) in r.limits.cooldown.iter().enumerate() {
+            let key = (rule, i as u8, me, whose(*per, locals));
+            if let Some(until) = self.world.rests.get(&key).copied().filter(|u| *u > tick) {
+                return no(Verdict::Spent(Spent::Resting(until)));
+            }
+        }
         if !kept {
-            let awake = match &r.limits.awake {
-                Some(test) => self.scope(me).eval_alone(test).is_ok_and(|v| v == Value::Flag(true)),
-                None => true,
-            };
-            if !self.world.rules[rule.index()].on || !awake {
-                return no(Verdict::Asleep);
-            }
-            let tick = self.world.tick;
-            for (i, (most, per)) in r.limits.at_most.iter().enumerate() {
-                let key = (rule, i as u8, me, whose(*per, locals));
-                if self.world.uses.get(&key).copied().unwrap_or(0) >= *most {
-                    return no(Verdict::Spent(Spent::UsedUp(*most)));
-                }
-            }
-            for (i, (_, per)) in r.limits.cooldown.iter().enumerate() {
-                let key = (rule, i as u8, me, whose(*per, locals));
-                if let Some(until) = self.world.rests.get(&key).copied().filter(|u| *u > tick) {
-                    return no(Verdict::Spent(Spent::Resting(until)));
-                }
-            }
             let waiting = (0..self.world.runs.len()).any(|i| self.is_same_run(i, rule, me, locals));
             match r.limits.again {
                 Again::Skip if waiting => return no(Verdict::Spent(Spent::Waiting)),
@@ -364,7 +378,8 @@ impl<R: Recorder> Turn<'_, R> {
             }
         }
         for (i, c) in r.clauses.iter().enumerate() {
-            let yes = self.scope(me).flag(&c.test, locals).map_err(|f| (i as u16, f))?;
+            let held = |f| (Verdict::Held { clause: i as u16, otherwise: false }, f);
+            let yes = self.scope(me).flag(&c.test, locals).map_err(held)?;
             if !yes {
                 let pc = c.otherwise.or(r.otherwise);
                 return Ok(Outcome {
@@ -377,7 +392,8 @@ impl<R: Recorder> Turn<'_, R> {
         if let Some(Part::Transition { machine, to, .. }) = &r.part {
             let key = (*machine, self.part_owner(*machine, me));
             let last = r.clauses.len() as u16;
-            return Ok(match self.resolve(to, key, me, locals).map_err(|f| (last, f))? {
+            let held = |f| (Verdict::Held { clause: last, otherwise: false }, f);
+            return Ok(match self.resolve(to, key, me, locals).map_err(held)? {
                 Some(goal) => Outcome { verdict: Verdict::Fired, pc: Some(r.then), goal: Some(goal) },
                 None => Outcome { verdict: Verdict::Held { clause: last, otherwise: false }, pc: None, goal: None },
             });
@@ -423,7 +439,10 @@ impl<R: Recorder> Turn<'_, R> {
             let mut locals = self.world.runs[i].locals.clone();
             self.fresh_steps();
             let when = &self.program.rules[rule.index()].whens[0];
-            if self.fits(rule, when, &q.what, me, &mut locals) {
+            let fits = self.fits(rule, when, &q.what, me, &mut locals);
+            let of = self.world.runs[i].rule;
+            self.note_met(of);
+            if fits {
                 if event.is_none() {
                     *event = Some(self.note_in_round(|| Rec::Event { what: q.what.clone(), cause: q.cause }));
                 }
@@ -452,7 +471,23 @@ impl<R: Recorder> Turn<'_, R> {
         }
         let (me, mut locals) = (run.me, run.locals.clone());
         self.fresh_steps();
-        self.scope(me).flag(test, &mut locals).unwrap_or(true)
+        let test = self.scope(me).flag(test, &mut locals);
+        self.note_draws();
+        match test {
+            Ok(yes) => yes,
+            Err(fault) => {
+                self.wait_is_faulty(i, fault);
+                false
+            }
+        }
+    }
+
+    /// A wait whose test is faulty ends its run.
+    pub fn wait_is_faulty(&mut self, i: usize, fault: Fault) {
+        let run = self.world.runs.remove(i);
+        self.fault(Some(run.rule), fault);
+        self.run_ended(&run);
+        self.begin_loop(&run);
     }
 }
 

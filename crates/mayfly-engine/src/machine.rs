@@ -6,6 +6,7 @@
 //! Invariant: for one event a machine takes at most one transition, out of the state in which it was
 //! when the event was taken up.
 
+use crate::eval::Scope;
 use crate::fault::{Fault, FaultKind};
 use crate::record::*;
 use crate::turn::{Queued, Turn};
@@ -245,14 +246,14 @@ impl<R: Recorder> Turn<'_, R> {
         let of_state = |h: &Option<Home>| h.is_some_and(|h| h.machine == key && h.state == state);
         self.world.runs.retain(|r| !of_state(&r.home));
         self.world.signs.retain(|s| !of_state(&s.home));
-        self.world.ramps.retain(|r| !of_state(&r.home));
+        self.end_ramps(EndWhy::Left, |r| of_state(&r.home));
         let rules = &self.program.rules;
         let of_rule =
             |l: &Later| l.me == key.1 && matches!(rules[l.rule.index()].part, Some(Part::In(s)) if s == state);
         self.world.later.retain(|l| !of_rule(l));
         for i in 0..self.world.actors.len() {
             if self.world.actors.nth(i).walk.as_ref().is_some_and(|w| of_state(&w.home)) {
-                self.end_order(self.world.actors.id(i));
+                self.end_order(self.world.actors.id(i), EndWhy::Left);
             }
         }
         if let Some(rule) = self.program.states[state.index()].leave {
@@ -296,15 +297,28 @@ impl<R: Recorder> Turn<'_, R> {
     pub fn machines_begin(&mut self, of: Option<ActorId>) {
         let keys: Vec<MachineKey> =
             self.world.machines.keys().filter(|(_, a)| of.is_none() || *a == of).copied().collect();
-        let mut told = false;
+        let mut told: Option<Cause> = None;
         for key in keys {
             let stays = self.world.machines[&key].stays.clone();
             let busy = stays.iter().any(|(s, _, _)| {
                 let s = &self.program.states[s.index()];
                 s.enter.is_some() || s.looped.is_some()
             });
-            if busy && !std::mem::replace(&mut told, true) {
-                self.note_in_round(|| Rec::Event { what: Happening::MachinesBegin(of), cause: Cause::NONE });
+            let is_awaited = |s: &StateId| {
+                let list = self.program.dispatch.list(crate::dispatch::Key::MachineEnters(*s));
+                list.iter().any(|a| {
+                    let when = &self.program.rules[a.rule.index()].whens[a.when as usize];
+                    matches!(when, Event::Machine { state, enters: true, .. } if state == s)
+                })
+            };
+            let awaited: Vec<StateId> = stays.iter().map(|(s, _, _)| *s).filter(is_awaited).collect();
+            if (busy || !awaited.is_empty()) && told.is_none() {
+                let what = Happening::MachinesBegin(of);
+                told = Some(self.note_in_round(|| Rec::Event { what, cause: Cause::NONE }));
+            }
+            // The first states are entered as any others.
+            for s in awaited {
+                self.cause(Happening::MachineEnters(key.1, s), told.unwrap_or_default());
             }
             for (state, _, _) in stays {
                 if self.world.machines.get(&key).is_some_and(|m| m.since(state).is_some()) {
@@ -338,11 +352,28 @@ impl<R: Recorder> Turn<'_, R> {
         }
     }
 
-    fn holds(&self, rule: RuleId, me: Option<ActorId>) -> bool {
+    fn holds(&mut self, rule: RuleId, me: Option<ActorId>) -> bool {
         self.fresh_steps();
         let r = &self.program.rules[rule.index()];
         let mut locals = vec![Value::None; r.slots];
-        r.clauses.iter().all(|c| self.scope(me).flag(&c.test, &mut locals).unwrap_or(false))
+        for c in &r.clauses {
+            let scope = Scope { may_draw: false, ..self.scope(me) };
+            match scope.flag(&c.test, &mut locals) {
+                Ok(true) => {}
+                Ok(false) => {
+                    self.world.faulty.remove(&(rule, me));
+                    return false;
+                }
+                Err(fault) => {
+                    if self.world.faulty.insert((rule, me)) {
+                        self.fault(Some(rule), fault);
+                    }
+                    return false;
+                }
+            }
+        }
+        self.world.faulty.remove(&(rule, me));
+        true
     }
 
     /// A transition without an event, at its turn.

@@ -3,9 +3,9 @@
 //! Invariant: a move ends exactly at its goal, never beyond; who is stopped on a step goes back to
 //! where it began.
 
+use crate::ground;
 use crate::program::Edges;
 use crate::record::*;
-use crate::route;
 use crate::space;
 use crate::turn::{Queued, Turn};
 use crate::world::*;
@@ -25,7 +25,7 @@ impl<R: Recorder> Turn<'_, R> {
         let alone = open && cells_alone && self.world.ramps.is_empty();
         let mut stirring = vec![];
         for n in 0..self.world.actors.len() {
-            let (id, ground) = (self.world.actors.id(n), self.world.ground);
+            let (id, ground) = (self.world.actors.id(n), self.world.changes.count);
             let a = self.world.actors.nth_mut(n);
             if a.gone || !a.enabled {
                 if alone && a.stirs() {
@@ -67,7 +67,8 @@ impl<R: Recorder> Turn<'_, R> {
         let a = &self.world.actors[id.index()];
         let Some(speed) = self.program.kinds[a.kind.index()].falls else { return };
         let from = a.at;
-        let budget = speed / f64::from(self.program.rate.0);
+        let budget = speed.min(value::MAX_SPEED) / f64::from(self.program.rate.0);
+        let budget = budget.min(value::MAX_PLACE - from.y);
         let (drop, into) = self.room_below(id, budget);
         let cause = a.moved_by;
         if drop <= NEAR {
@@ -109,7 +110,10 @@ impl<R: Recorder> Turn<'_, R> {
         };
         let columns =
             space::cell(a.at.x - size.0 / 2.0 + NEAR, 0.0).0..=space::cell(a.at.x + size.0 / 2.0 - NEAR, 0.0).0;
-        let rows = space::cell(0.0, foot - NEAR).1..=space::cell(0.0, foot + most).1;
+        let (first, last) = (space::cell(0.0, foot - NEAR).1, space::cell(0.0, foot + most).1);
+        // Below the map there is nothing more; round the map everything was looked at once.
+        let lowest = if self.program.edges == Edges::Wrap { first.saturating_add(map.height) } else { map.height };
+        let rows = first.max(-1)..=last.min(lowest);
         for x in columns {
             for y in rows.clone() {
                 let top = y as f64 - 0.5;
@@ -125,7 +129,7 @@ impl<R: Recorder> Turn<'_, R> {
                     }
                 }
                 if let Some(t) = self.world.tile(self.program, a.at.area, cell)
-                    && route::tile_stops(self.program, self.world, id, t)
+                    && ground::tile_stops(self.program, self.world, id, t)
                 {
                     stop(top, BumpInto::Tile(t));
                 }
@@ -138,7 +142,7 @@ impl<R: Recorder> Turn<'_, R> {
                 if other == id
                     || b.at.area != a.at.area
                     || beside
-                    || route::passes_actor(self.program, self.world, id, other)
+                    || ground::passes_actor(self.program, self.world, id, other)
                 {
                     continue;
                 }
@@ -151,11 +155,12 @@ impl<R: Recorder> Turn<'_, R> {
     fn step_actor(&mut self, id: ActorId) {
         let i = id.index();
         if self.world.actors[i].step.is_none()
-            && let Some((direction, cause)) = self.world.actors[i].pressed.take().map(|p| *p)
+            && let Some(pressed) = self.world.actors[i].pressed.take()
         {
             // A key replaces an order.
-            self.end_order(id);
-            self.begin_step(id, direction, cause);
+            self.end_order(id, EndWhy::Key);
+            self.begin_step(id, pressed.arrow.0, pressed.arrow.1);
+            self.world.actors[i].pressed = pressed.then.map(|arrow| Box::new(Pressed { arrow, then: None }));
         }
         let Some(step) = self.world.actors[i].step.as_deref().copied() else { return };
         let a = &self.world.actors[i];

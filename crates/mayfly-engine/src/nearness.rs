@@ -8,6 +8,7 @@
 //! through a whole range unnoticed.
 
 use crate::crowd::Crowd;
+use crate::fault::MOST_PAIRS_LOOKED_AT;
 use crate::program::Range;
 use crate::record::*;
 use crate::sense::{BEGINS, ENDS, Sensed};
@@ -22,6 +23,9 @@ impl<R: Recorder> Turn<'_, R> {
         for r in 0..self.program.ranges.len() {
             let range = &self.program.ranges[r];
             for (a, b) in self.pairs_to_look_at(r as u32, range, stirred, crowd) {
+                if !self.may_look_at(1, "nearness") {
+                    return;
+                }
                 self.compare_near(r as u32, range, a, b, sensed);
             }
         }
@@ -41,6 +45,9 @@ impl<R: Recorder> Turn<'_, R> {
             }
             let went = if a.went_on_foot() { space::length(a.at.x - a.before.x, a.at.y - a.before.y) } else { 0.0 };
             let reach = range.within + NEAR + went + crowd.furthest;
+            if pairs.len() as u64 > MOST_PAIRS_LOOKED_AT {
+                break;
+            }
             for o in crowd.around((a.at.x, a.at.y), reach).filter(|o| *o != id) {
                 if one && is(o, &range.b) || other && is(o, &range.a) {
                     pairs.push(World::pair(id, o));
@@ -66,8 +73,12 @@ impl<R: Recorder> Turn<'_, R> {
             self.world.near.remove(&key);
             sensed.push((place(ENDS, 0), ends.0, ends.1));
         } else if !was && there && (d <= range.within + NEAR || passes_by(x, y, range.within)) {
+            let passes = d > range.until + NEAR;
+            if !passes && !self.has_room_for_pair(self.world.near.len(), "near") {
+                return;
+            }
             sensed.push((place(BEGINS, 0), begins.0, begins.1));
-            if d > range.until + NEAR {
+            if passes {
                 sensed.push((place(BEGINS, 1), ends.0, ends.1));
             } else {
                 self.world.near.insert(key, self.world.tick);

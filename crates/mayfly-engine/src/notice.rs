@@ -18,6 +18,9 @@ impl<R: Recorder> Turn<'_, R> {
             stale.push((*w, None, Cause::NONE));
         }
         let mut raised: Vec<(u32, Queued)> = vec![];
+        // Nothing changes while all are compared: what is defined is found once.
+        self.known.get_mut().clear();
+        self.keeps_known = true;
         if !stale.is_empty() {
             // The last write of several is the cause that counts; what is compared without one comes after.
             stale.sort_by_key(|(w, a, c)| (*w, *c == Cause::NONE, *a, std::cmp::Reverse(*c)));
@@ -30,6 +33,8 @@ impl<R: Recorder> Turn<'_, R> {
             self.eventless(&mut raised);
         }
         self.notice_waits(&mut raised);
+        self.keeps_known = false;
+        self.known.get_mut().clear();
         raised.sort_by_key(|(place, _)| *place);
         self.queue.extend(raised.into_iter().map(|(_, q)| q));
     }
@@ -90,7 +95,8 @@ impl<R: Recorder> Turn<'_, R> {
     fn watch_fault(&mut self, w: WatchId, i: usize, fault: Fault) {
         let state = &mut self.world.watched[w.index()][i];
         if !std::mem::replace(&mut state.faulty, true) {
-            self.fault(None, fault);
+            let rule = self.program.dispatch.list(crate::dispatch::Key::Watch(w)).first().map(|a| a.rule);
+            self.fault(rule, fault);
         }
     }
 
@@ -100,6 +106,7 @@ impl<R: Recorder> Turn<'_, R> {
             return;
         }
         let mut due: Vec<(u32, u64, Cause)> = vec![];
+        let mut faulty: Vec<(u64, Fault)> = vec![];
         for i in 0..self.world.runs.len() {
             let run = &self.world.runs[i];
             if !matches!(run.wait, Wait::Test(_)) || run.me.is_some_and(|m| !self.world.actors[m.index()].enabled) {
@@ -109,16 +116,18 @@ impl<R: Recorder> Turn<'_, R> {
                 continue;
             }
             let crate::program::Op::WaitUntil { test, .. } = &self.program.code[run.pc as usize - 1] else { continue };
-            self.fresh_steps();
             let mut locals = run.locals.clone();
-            match self.scope(run.me).flag(test, &mut locals) {
-                Ok(true) => due.push((self.program.spans[run.pc as usize - 1].start, run.id, run.cause)),
+            let (me, id, cause, pc) = (run.me, run.id, run.cause, run.pc as usize);
+            self.fresh_steps();
+            match self.scope(me).flag(test, &mut locals) {
+                Ok(true) => due.push((self.program.spans[pc - 1].start, id, cause)),
                 Ok(false) => {}
-                Err(fault) => {
-                    let run = self.world.runs.remove(i);
-                    self.fault(Some(run.rule), fault);
-                    return;
-                }
+                Err(fault) => faulty.push((id, fault)),
+            }
+        }
+        for (id, fault) in faulty {
+            if let Some(i) = self.world.runs.iter().position(|r| r.id == id) {
+                self.wait_is_faulty(i, fault);
             }
         }
         due.sort_unstable_by_key(|(at, id, _)| (*at, *id));

@@ -24,8 +24,10 @@ pub struct Order {
     pub left: usize,
     /// The point to which it goes next, while there is one.
     pub aim: Option<Point>,
-    /// For what the way was planned: what stopped it, and the goal.
+    /// For what the way was planned: the number of the last change of what stops actors, and the goal.
     pub planned: (u64, Point),
+    /// The way is longer than without anything to stop it.
+    pub detour: bool,
     pub stuck: bool,
     pub home: Option<Home>,
     pub cause: Cause,
@@ -97,6 +99,20 @@ impl Walking {
         self.order.take()
     }
 
+    /// Forgets the way, and for what it was planned.
+    pub fn drop_plan(&mut self) {
+        self.drop_way();
+        if let Some(order) = &mut self.order {
+            order.planned.0 = u64::MAX;
+        }
+    }
+
+    /// The order, to be changed before its first leg.
+    pub fn get_mut(&mut self) -> Option<&mut Order> {
+        self.leg = None;
+        self.order.as_deref_mut()
+    }
+
     pub fn set(&mut self, order: Box<Order>) {
         (self.leg, self.order) = (None, Some(order));
     }
@@ -108,14 +124,6 @@ impl Walking {
             order.drop_way();
         }
     }
-
-    /// Forgets the way, and for what it was planned.
-    pub fn drop_plan(&mut self) {
-        self.drop_way();
-        if let Some(order) = &mut self.order {
-            order.planned.0 = u64::MAX;
-        }
-    }
 }
 
 impl Actor {
@@ -125,7 +133,7 @@ impl Actor {
         let leg = self.walk.leg.as_ref()?;
         let far = (leg.aim.0 - self.at.x).abs() + (leg.aim.1 - self.at.y).abs();
         if far <= leg.end
-            || leg.ground != ground - self.own_ground
+            || leg.ground != ground
             || leg.facing != self.facing
             || leg.speed != self.speed
             || self.step.is_some()
@@ -144,7 +152,7 @@ impl Actor {
     pub fn find_leg(&mut self, ground: u64, rate: Rate) {
         let Some(order) = self.walk.order.as_deref() else { return };
         let plain = matches!(order.goal, Destination::To(_) | Destination::Along(..)) && !order.straight;
-        let current = order.planned.0 == ground - self.own_ground;
+        let current = order.planned.0 == ground;
         let Some(aim) = order.aim.filter(|_| plain && current && !order.stuck && order.until.is_none()) else { return };
         let budget = order.speed.unwrap_or(self.speed) / f64::from(rate.0);
         let (dx, dy) = (aim.x - self.at.x, aim.y - self.at.y);

@@ -51,6 +51,8 @@ pub struct Program {
     /// For each of them, whether it stands in a routine: then each calling rule has a stream of its own.
     pub shared_draws: Vec<bool>,
     pub dispatch: Dispatch,
+    /// Zones that follow tiles.
+    pub tile_zones: Vec<ZoneId>,
     /// Whether any tile is solid, and whether any kind carries others.
     pub solid_tiles: bool,
     pub carriers: bool,
@@ -109,6 +111,8 @@ pub struct Var {
 #[derive(Clone, Debug)]
 pub struct Define {
     pub name: String,
+    /// The kind whose actors each have it.
+    pub of: Option<KindId>,
     pub expr: Expr,
 }
 
@@ -349,7 +353,9 @@ impl Rule {
 impl Program {
     /// The routine in whose code a place lies.
     pub fn routine_at(&self, pc: CodeAt) -> Option<&Routine> {
-        self.routines.iter().find(|r| (r.code..r.end).contains(&pc))
+        // Routines lie behind each other.
+        let at = self.routines.partition_point(|r| r.code <= pc);
+        at.checked_sub(1).map(|i| &self.routines[i]).filter(|r| pc < r.end)
     }
 
     /// A rule's name where all stand in one list: two kinds may have machines of one name.

@@ -3,7 +3,8 @@
 //! A ramp of n ticks begun in tick t writes in step 2 of ticks t+1 to t+n: the k-th value is
 //! from + (to - from) k / n, eased by 3u^2 - 2u^3 where it is smooth, and the n-th exactly the goal.
 //!
-//! Invariant: one place has one ramp; any other write to it ends the ramp.
+//! Invariant: one place has one ramp; any other write to it ends the ramp, and who waits for a ramp goes on when
+//! it ends, however it ends.
 
 use crate::fault::*;
 use crate::record::*;
@@ -26,7 +27,8 @@ impl<R: Recorder> Turn<'_, R> {
         span: Span,
     ) -> Result<(), Fault> {
         let to_value = self.scope(run.me).eval(to, &mut run.locals)?;
-        let (target, from) = self.target(place, run)?;
+        let target = self.target(place, run)?;
+        let from = self.held(target, run);
         let far = match (&from, &to_value) {
             (Value::Number(a), Value::Number(b)) => (b - a).abs(),
             (Value::Duration(a), Value::Duration(b)) => (b - a).abs() as f64,
@@ -48,13 +50,19 @@ impl<R: Recorder> Turn<'_, R> {
             }
         };
         self.note_draws();
-        self.world.ramps.retain(|r| r.target != target);
+        if let (Target::Attr(_, attr), v) = (target, &to_value) {
+            self.fits_attr(attr, v, to.span)?;
+        }
+        self.end_ramps(EndWhy::Replaced, |r| r.target == target);
         if self.world.ramps.len() >= MOST_RUNS {
             return Err(Fault::new(FaultKind::Limit, "more than 10,000 ramps at once", span));
         }
         let (shown, cause_to) = (from.clone(), to_value.clone());
         let cause = self.note(|| Rec::RampSet { target, from: shown, to: cause_to, ticks, pc });
+        let id = self.order();
+        self.last_ramp = Some(id);
         self.world.ramps.push(Ramp {
+            id,
             target,
             from,
             to: to_value,
@@ -69,18 +77,38 @@ impl<R: Recorder> Turn<'_, R> {
         Ok(())
     }
 
+    /// Ends the ramps that are meant, in the midst of a round; who waits for one goes on in the next.
+    pub fn end_ramps(&mut self, why: EndWhy, meant: impl Fn(&Ramp) -> bool) {
+        let mut i = 0;
+        while i < self.world.ramps.len() {
+            if !meant(&self.world.ramps[i]) {
+                i += 1;
+                continue;
+            }
+            let r = self.world.ramps.remove(i);
+            self.note(|| Rec::RampEnds { target: r.target, to: r.to, why });
+            let waits = self.world.runs.iter().filter(|run| run.wait == Wait::Ramp(r.id));
+            let waits: Vec<(u64, Cause)> = waits.map(|run| (run.id, run.cause)).collect();
+            for (run, cause) in waits {
+                self.cause(Happening::Resumes(run), cause);
+            }
+        }
+    }
+
+    /// A ramp is over in step 2: who waits for it goes on in step 4 of this tick.
+    fn ramp_is_over(&mut self, id: u64) {
+        let tick = self.world.tick;
+        for run in self.world.runs.iter_mut().filter(|run| run.wait == Wait::Ramp(id)) {
+            run.wait = Wait::Until(tick);
+        }
+    }
+
     /// Step 2: every ramp goes on by one tick, in the order in which they were begun.
     pub fn ramps(&mut self) {
         let ramps = std::mem::take(&mut self.world.ramps);
         let mut kept = vec![];
         for mut r in ramps {
-            let owner = match r.target {
-                Target::Field(a, _) | Target::Attr(a, _) => Some(a),
-                _ => None,
-            };
-            if owner.is_some_and(|a| self.world.actors[a.index()].gone) {
-                continue;
-            }
+            let owner = r.target.owner();
             if owner.is_some_and(|a| !self.world.actors[a.index()].enabled) {
                 kept.push(r);
                 continue;
@@ -90,11 +118,21 @@ impl<R: Recorder> Turn<'_, R> {
             let goes_on = if r.slide {
                 self.slide_on(&mut r, &value)
             } else {
-                self.write(r.target, value, r.pc, self.program.spans[r.pc as usize]).is_ok()
+                let written = self.write(r.target, value, r.pc, self.program.spans[r.pc as usize]);
+                if let Err(f) = &written {
+                    self.fault(self.program.rule_at(r.pc), f.clone());
+                }
+                written.is_ok()
             };
             if goes_on && r.done < r.ticks {
                 kept.push(r);
+                continue;
             }
+            if !goes_on {
+                let (target, to) = (r.target, r.to);
+                self.note(|| Rec::RampEnds { target, to, why: EndWhy::Stopped });
+            }
+            self.ramp_is_over(r.id);
         }
         kept.append(&mut self.world.ramps);
         self.world.ramps = kept;
@@ -128,9 +166,14 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     /// Pushes an actor at once, as far as solids let it.
-    pub fn shove(&mut self, id: ActorId, by: Point, pc: u32) {
+    ///
+    /// # Errors
+    /// A goal beyond all places.
+    pub fn shove(&mut self, id: ActorId, by: Point, pc: u32, span: Span) -> Result<(), Fault> {
         let from = self.world.actors[id.index()].at;
-        let (at, into) = self.way(id, from, Point { x: from.x + by.x, y: from.y + by.y, area: from.area });
+        let goal = Point { x: from.x + by.x, y: from.y + by.y, area: from.area };
+        self.fits_map(goal, span)?;
+        let (at, into) = self.way(id, from, goal);
         self.world.actors[id.index()].at = at;
         self.wrap(id);
         self.displaced(id);
@@ -140,6 +183,7 @@ impl<R: Recorder> Turn<'_, R> {
         if let Some(what) = into.and_then(|into| self.stopped(id, into, cause)) {
             self.cause(what, cause);
         }
+        Ok(())
     }
 }
 

@@ -11,6 +11,7 @@ use crate::fault::Fault;
 use crate::world::{Destination, World};
 use mayfly_base::code::Attr;
 use mayfly_base::*;
+use std::sync::Arc;
 
 /// What brought something about: a record of a tick. The default means: nothing that was recorded.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -69,7 +70,8 @@ pub enum Happening {
     Loses(ActorId, ActorId),
     Seeing(ActorId, ActorId, u64),
     Treads(ActorId, TileId),
-    Arrives(ActorId, Point),
+    /// At the end of its order, or at a point of the path along which it goes on.
+    Arrives(ActorId, Point, bool),
     Stuck(ActorId),
     Comes(ActorId, AreaId),
     /// A clock's unit, and its new value.
@@ -128,6 +130,16 @@ pub enum Target {
     Attr(ActorId, Attr),
     Local(u16),
     ClockSpeed(ClockId),
+}
+
+impl Target {
+    /// The actor whose place it is.
+    pub fn owner(self) -> Option<ActorId> {
+        match self {
+            Self::Field(a, _) | Self::Attr(a, _) => Some(a),
+            Self::Var(_) | Self::Local(_) | Self::ClockSpeed(_) => None,
+        }
+    }
 }
 
 /// One record.
@@ -191,21 +203,21 @@ pub enum Rec {
         pc: u32,
     },
     Told {
-        text: String,
+        text: Arc<str>,
         to: Option<ActorId>,
         from: Option<ActorId>,
         pc: u32,
     },
     Cued {
-        text: String,
+        text: Arc<str>,
         pc: u32,
     },
     Logged {
-        text: String,
+        text: Arc<str>,
         pc: u32,
     },
     Signed {
-        text: String,
+        text: Arc<str>,
         on: Option<ActorId>,
         board: bool,
         pc: u32,
@@ -273,6 +285,19 @@ pub enum Rec {
     /// An order ended otherwise than by arriving.
     OrderEnds {
         actor: ActorId,
+        goal: Destination,
+        why: EndWhy,
+    },
+    /// A ramp or a slide ended before its goal.
+    RampEnds {
+        target: Target,
+        to: Value,
+        why: EndWhy,
+    },
+    /// Place and facing are remembered.
+    Remembered {
+        actor: ActorId,
+        pc: u32,
     },
     /// An actor is as it was first.
     Reset {
@@ -297,6 +322,8 @@ pub enum Rec {
         draw: DrawId,
         value: Value,
         odds: String,
+        /// It belongs to the evaluation that is recorded next.
+        ahead: bool,
     },
     /// One more turn of a loop, and the value that it is for.
     Turn {
@@ -337,6 +364,7 @@ impl Rec {
             | Self::Spawned { pc, .. }
             | Self::Removed { pc, .. }
             | Self::Put { pc, .. }
+            | Self::Remembered { pc, .. }
             | Self::Switched { pc, .. }
             | Self::TimerSet { pc, .. }
             | Self::ClockSet { pc, .. }
@@ -352,6 +380,27 @@ impl Rec {
             _ => None,
         }
     }
+}
+
+/// What ended an order or a ramp before its time.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum EndWhy {
+    /// `halt`.
+    Halted,
+    /// A newer order, or a newer ramp.
+    Replaced,
+    /// Another write to the variable.
+    Written,
+    /// A key.
+    Key,
+    /// The state that gave it was left.
+    Left,
+    /// The actor is as at first.
+    Reset,
+    /// The actor was removed.
+    Removed,
+    /// A solid stopped a slide.
+    Stopped,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq)]

@@ -9,6 +9,7 @@ use crate::record::*;
 use crate::turn::Turn;
 use crate::world::*;
 use mayfly_base::*;
+use std::sync::Arc;
 
 /// What is kept between runs: values, and rules that fired once for all.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -83,11 +84,12 @@ impl<R: Recorder> Turn<'_, R> {
     /// An actor is as it was first, where it was first; its machines begin anew.
     pub fn reset(&mut self, id: ActorId, pc: u32, span: Span) -> Result<(), Fault> {
         let Some(first) = self.world.actors[id.index()].first.clone() else { return Ok(()) };
-        self.end_order(id);
+        self.end_order(id, EndWhy::Reset);
+        self.end_ramps(EndWhy::Reset, |r| r.target.owner() == Some(id));
+        self.reset_now = Some(id);
         self.world.runs.retain(|r| r.me != Some(id));
         self.world.later.retain(|l| l.me != Some(id));
         self.world.signs.retain(|s| s.me != Some(id));
-        self.world.ramps.retain(|r| !matches!(r.target, Target::Field(a, _) | Target::Attr(a, _) if a == id));
         self.enable(id, first.enabled);
         let from = self.world.actors[id.index()].at;
         let a = &mut self.world.actors[id.index()];
@@ -96,7 +98,6 @@ impl<R: Recorder> Turn<'_, R> {
         (a.look, a.colour, a.tags) = (first.look.clone(), first.colour, first.tags.clone());
         (a.frozen, a.checkpoint, a.bump) = (false, first.checkpoint, None);
         self.world.sight_changed = true;
-        self.world.ground += 1;
         self.world.list_solids();
         self.displaced(id);
         let cause = self.note(|| Rec::Reset { actor: id, pc });
@@ -121,6 +122,23 @@ impl<R: Recorder> Turn<'_, R> {
         Ok(())
     }
 
+    /// Zones that follow tiles follow what is laid; who stands there, or is in one of them, is sensed again.
+    fn lay_zones(&mut self, area: AreaId, cell: (i64, i64), tile: TileId) {
+        let program = self.program;
+        let mut changed = false;
+        for zone in program.tile_zones.iter().filter(|z| program.zones[z.index()].area == area) {
+            let shape =
+                self.world.shapes.entry(*zone).or_insert_with(|| program.zones[zone.index()].shape.clone().into());
+            changed |= Arc::make_mut(shape).lay(cell, tile);
+        }
+        if !changed {
+            return;
+        }
+        for (_, a) in self.world.actors.iter_mut().filter(|(_, a)| a.at.area == area && a.at.cell() == cell) {
+            a.stirred = true;
+        }
+    }
+
     /// `lay boards at (3, 4)`: sensed in the next tick.
     pub fn lay(&mut self, tile: TileId, at: Point, pc: u32, span: Span) -> Result<(), Fault> {
         let cell = at.cell();
@@ -130,9 +148,10 @@ impl<R: Recorder> Turn<'_, R> {
         }
         let from = self.world.tile(self.program, at.area, cell);
         self.world.laid.insert((at.area, cell.0, cell.1), tile);
-        self.world.ground += 1;
         self.world.sight_changed = true;
         let cause = self.note(|| Rec::Laid { at, from, to: tile, pc });
+        self.all_changed();
+        self.lay_zones(at.area, cell, tile);
         self.world.fresh.push(((at.area, cell.0, cell.1), cause));
         self.world.sight_cause = cause;
         Ok(())

@@ -1,74 +1,76 @@
 //! The shortest way between two cells, round what stops an actor.
 //!
-//! Source: breadth-first search from the goal; the way then goes down the distances, and of equally
+//! Source: A* from the goal (Hart, Nilsson, Raphael 1968) with the distance along both axes as its estimate; it is gone
+//! on with until every cell of every shortest way is known. The way then goes down the distances, and of equally
 //! short first steps takes north, east, south, west, in this order.
 //!
-//! Invariant: the same world gives the same way, whatever was asked before.
+//! Invariant: the same world gives the same way, whatever was asked before; no more cells are looked at than
+//! [`Plans::left`] says.
 
+use crate::ground::{Occupied, carried_at, passes_actor, tile_stops};
 use crate::program::{Edges, Program};
-use crate::space;
 use crate::world::World;
 use mayfly_base::*;
-use rustc_hash::FxHashSet;
 
 /// Steps in the order in which they are preferred.
 pub const STEPS: [(i64, i64); 4] = [(0, -1), (1, 0), (0, 1), (-1, 0)];
 /// How far beyond everything a way may lead where there is no edge.
 const MARGIN: i64 = 8;
-/// Cells that are searched at most.
-const MOST_CELLS: i64 = 4_000_000;
+/// Cells among which a way is sought at most.
+const MAX_CELLS: i64 = 4_000_000;
+/// Steps of a way that is not sought, since the straight one is free.
+const MAX_STRAIGHT: i64 = 100_000;
+/// Cells that all searches of one tick look at.
+const MAX_LOOKED_AT: u64 = 4_000_000;
+
+/// What the searches of one tick share.
+#[derive(Debug)]
+pub struct Plans {
+    /// Distances from the goal, each with the number of the search that it is of.
+    far: Vec<(u32, u32)>,
+    search: u32,
+    /// Cells that may still be looked at in this tick.
+    pub left: u64,
+}
+
+impl Default for Plans {
+    fn default() -> Self {
+        Self { far: vec![], search: 0, left: MAX_LOOKED_AT }
+    }
+}
 
 /// What stops one actor, of now.
 pub struct Ground<'a> {
-    program: &'a Program,
-    world: &'a World,
-    id: ActorId,
-    area: AreaId,
-    /// Cells on whose centre it would overlap a solid actor.
-    taken: FxHashSet<(i64, i64)>,
+    pub program: &'a Program,
+    pub world: &'a World,
+    pub occupied: &'a Occupied,
+    pub id: ActorId,
+    /// Does not stop it: whom it walks after.
+    pub ignored: Option<ActorId>,
 }
 
-impl<'a> Ground<'a> {
-    /// `ignored` does not stop it: whom it walks after.
-    pub fn new(program: &'a Program, world: &'a World, id: ActorId, ignored: Option<ActorId>) -> Self {
-        let a = &world.actors[id.index()];
-        let mut taken = FxHashSet::default();
-        for other in world.solids.iter().copied() {
-            let b = &world.actors[other.index()];
-            if other == id
-                || Some(other) == ignored
-                || !a.tangible
-                || b.at.area != a.at.area
-                || passes_actor(program, world, id, other)
-            {
-                continue;
-            }
-            let reach = ((a.size.0.max(a.size.1) + b.size.0.max(b.size.1)) / 2.0).ceil() as i64 + 1;
-            let (cx, cy) = b.at.cell();
-            for y in cy - reach..=cy + reach {
-                for x in cx - reach..=cx + reach {
-                    if space::overlap((x as f64, y as f64), a.size, (b.at.x, b.at.y), b.size) {
-                        taken.insert((x, y));
-                    }
-                }
-            }
-        }
-        Self { program, world, id, area: a.at.area, taken }
+impl Ground<'_> {
+    fn area(&self) -> AreaId {
+        self.world.actors[self.id.index()].at.area
     }
 
     /// True where the actor can stand on the centre of a cell.
     pub fn free(&self, cell: (i64, i64)) -> bool {
-        let map = &self.program.maps[self.area.index()];
+        let (area, a) = (self.area(), &self.world.actors[self.id.index()]);
+        let map = &self.program.maps[area.index()];
         if map.is_off(cell) && self.program.edges != Edges::Open {
             return false;
         }
-        if self.taken.contains(&cell) {
+        let stops = |other: ActorId| {
+            other != self.id && Some(other) != self.ignored && !passes_actor(self.program, self.world, self.id, other)
+        };
+        if a.tangible && self.occupied.any(self.world, area, cell, a.size, stops) {
             return false;
         }
         if !self.program.solid_tiles {
             return true;
         }
-        match self.world.tile(self.program, self.area, cell) {
+        match self.world.tile(self.program, area, cell) {
             Some(t) => {
                 !tile_stops(self.program, self.world, self.id, t) || carried_at(self.program, self.world, self.id, cell)
             }
@@ -77,37 +79,40 @@ impl<'a> Ground<'a> {
     }
 
     fn bounds(&self, from: (i64, i64), to: (i64, i64)) -> (i64, i64, i64, i64) {
-        let map = &self.program.maps[self.area.index()];
+        let (area, map) = (self.area(), &self.program.maps[self.area().index()]);
+        if map.width > 0 && self.program.edges != Edges::Open {
+            return (0, 0, map.width - 1, map.height - 1);
+        }
         let (mut x0, mut y0) = (from.0.min(to.0), from.1.min(to.1));
         let (mut x1, mut y1) = (from.0.max(to.0), from.1.max(to.1));
-        for (x, y) in &self.taken {
-            (x0, y0, x1, y1) = (x0.min(*x), y0.min(*y), x1.max(*x), y1.max(*y));
+        for b in self.world.solids.iter().map(|id| &self.world.actors[id.index()]).filter(|b| b.at.area == area) {
+            let (x, y) = b.at.cell();
+            let (w, h) = ((b.size.0 / 2.0).ceil() as i64 + 1, (b.size.1 / 2.0).ceil() as i64 + 1);
+            (x0, y0, x1, y1) = (x0.min(x - w), y0.min(y - h), x1.max(x + w), y1.max(y + h));
         }
         if map.width > 0 {
             (x0, y0, x1, y1) = (x0.min(0), y0.min(0), x1.max(map.width - 1), y1.max(map.height - 1));
-            if self.program.edges != Edges::Open {
-                return (0, 0, map.width - 1, map.height - 1);
-            }
         }
         (x0 - MARGIN, y0 - MARGIN, x1 + MARGIN, y1 + MARGIN)
     }
 
-    /// The cells from `from` (left out) to `to`; none where there is no way.
-    pub fn way(&self, from: (i64, i64), to: (i64, i64)) -> Option<Vec<(i64, i64)>> {
+    /// The cells from `from` (left out) to `to`; none where there is no way, or where the searches of this tick have
+    /// looked at all the cells that they may.
+    pub fn way(&self, from: (i64, i64), to: (i64, i64), plans: &mut Plans) -> Option<Vec<(i64, i64)>> {
         if from == to {
             return Some(vec![]);
         }
         if !self.free(to) {
             return None;
         }
-        self.straight(from, to).or_else(|| self.search(from, to))
+        self.straight(from, to).or_else(|| self.search(from, to, plans))
     }
 
     /// The way with one corner that takes its steps in the preferred order: where it is free, none is
     /// preferred to it.
     fn straight(&self, from: (i64, i64), to: (i64, i64)) -> Option<Vec<(i64, i64)>> {
         let (dx, dy) = (to.0 - from.0, to.1 - from.1);
-        if dx.abs() + dy.abs() > 100_000 {
+        if dx.abs() + dy.abs() > MAX_STRAIGHT {
             return None;
         }
         let mut cells = Vec::with_capacity((dx.abs() + dy.abs()) as usize);
@@ -125,84 +130,62 @@ impl<'a> Ground<'a> {
         Some(cells)
     }
 
-    fn search(&self, from: (i64, i64), to: (i64, i64)) -> Option<Vec<(i64, i64)>> {
+    fn search(&self, from: (i64, i64), to: (i64, i64), plans: &mut Plans) -> Option<Vec<(i64, i64)>> {
         let (x0, y0, x1, y1) = self.bounds(from, to);
         let (w, h) = (x1 - x0 + 1, y1 - y0 + 1);
         let inside = |c: (i64, i64)| (x0..=x1).contains(&c.0) && (y0..=y1).contains(&c.1);
-        if w.saturating_mul(h) > MOST_CELLS || !inside(from) || !inside(to) {
+        if w.saturating_mul(h) > MAX_CELLS || !inside(from) || !inside(to) {
             return None;
         }
         let at = |c: (i64, i64)| ((c.1 - y0) * w + c.0 - x0) as usize;
-        let mut far = vec![u32::MAX; (w * h) as usize];
-        far[at(to)] = 0;
-        let mut layer = vec![to];
-        let mut next = vec![];
-        let mut distance = 0;
-        while far[at(from)] == u32::MAX && !layer.is_empty() {
-            distance += 1;
-            for c in layer.drain(..) {
+        let estimate = |c: (i64, i64)| (c.0.abs_diff(from.0) + c.1.abs_diff(from.1)) as u32;
+        let Plans { far, search, left } = plans;
+        far.resize(far.len().max((w * h) as usize), (0, 0));
+        *search += 1;
+        let known = |far: &[(u32, u32)], c: (i64, i64)| {
+            let (of, d) = far[at(c)];
+            if of == *search { d } else { u32::MAX }
+        };
+        far[at(to)] = (*search, 0);
+        // All cells with one sum of distance and estimate; a step leaves it as it is, or adds two.
+        let (mut now, mut next) = (vec![to], vec![]);
+        let mut sum = estimate(to);
+        loop {
+            while let Some(c) = now.pop() {
+                let d = known(far, c);
+                if d + estimate(c) != sum {
+                    continue;
+                }
+                *left = left.saturating_sub(1);
+                if *left == 0 {
+                    return None;
+                }
                 for (sx, sy) in STEPS {
                     let n = (c.0 + sx, c.1 + sy);
-                    if inside(n) && far[at(n)] == u32::MAX && (n == from || self.free(n)) {
-                        far[at(n)] = distance;
-                        next.push(n);
+                    if inside(n) && known(far, n) > d + 1 && (n == from || self.free(n)) {
+                        far[at(n)] = (*search, d + 1);
+                        if d + 1 + estimate(n) == sum { now.push(n) } else { next.push(n) }
                     }
                 }
             }
-            std::mem::swap(&mut layer, &mut next);
+            if known(far, from) != u32::MAX || next.is_empty() {
+                break;
+            }
+            std::mem::swap(&mut now, &mut next);
+            sum += 2;
         }
-        let mut left = far[at(from)];
-        if left == u32::MAX {
+        let mut steps = known(far, from);
+        if steps == u32::MAX {
             return None;
         }
-        let mut cells = Vec::with_capacity(left as usize);
+        let mut cells = Vec::with_capacity(steps as usize);
         let mut c = from;
-        while left > 0 {
-            let step =
-                STEPS.iter().map(|(sx, sy)| (c.0 + sx, c.1 + sy)).find(|n| inside(*n) && far[at(*n)] == left - 1);
-            c = step?;
+        while steps > 0 {
+            let mut beside = STEPS.iter().map(|(sx, sy)| (c.0 + sx, c.1 + sy));
+            c = beside.find(|n| inside(*n) && known(far, *n) == steps - 1)?;
             cells.push(c);
-            left -= 1;
+            steps -= 1;
         }
         Some(cells)
     }
-}
-
-/// True where a tile stops an actor.
-pub fn tile_stops(program: &Program, world: &World, id: ActorId, t: TileId) -> bool {
-    let kind = &program.kinds[world.actors[id.index()].kind.index()];
-    let tile = &program.tiles[t.index()];
-    tile.solid && !kind.passes_tiles.contains(&t) && !tile.tags.iter().any(|g| kind.passes_tags.contains(g))
-}
-
-/// True where an actor goes through another, solid as that is.
-pub fn passes_actor(program: &Program, world: &World, id: ActorId, other: ActorId) -> bool {
-    let kind = &program.kinds[world.actors[id.index()].kind.index()];
-    let b = &world.actors[other.index()];
-    kind.passes_kinds.iter().any(|k| program.is_kind(b.kind, *k))
-        || b.tags.iter().any(|t| kind.passes_tags.contains(t))
-        || carries(program, world, other, id)
-}
-
-/// True where `carrier` takes `id` along when that stands in its box.
-pub fn carries(program: &Program, world: &World, carrier: ActorId, id: ActorId) -> bool {
-    let kind = &program.kinds[world.actors[carrier.index()].kind.index()];
-    carrier != id && kind.carries.iter().any(|s| world.is_one_of(program, id, s, None))
-}
-
-/// True where the box of one that carries the actor holds the centre of a cell: it is free ground.
-pub fn carried_at(program: &Program, world: &World, id: ActorId, cell: (i64, i64)) -> bool {
-    carried_on(program, world, id, (cell.0 as f64, cell.1 as f64))
-}
-
-/// True where the box of one that carries the actor holds a point.
-pub fn carried_on(program: &Program, world: &World, id: ActorId, p: (f64, f64)) -> bool {
-    let area = world.actors[id.index()].at.area;
-    program.carriers
-        && world.living().any(|(c, a)| {
-            a.enabled
-                && a.at.area == area
-                && carries(program, world, c, id)
-                && space::holds((a.at.x, a.at.y), a.size, p)
-        })
 }

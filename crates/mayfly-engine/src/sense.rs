@@ -10,6 +10,7 @@
 //! Invariant: after sensing, `inside`, `contacts` and `near` are what a look at every pair would give.
 
 use crate::crowd::Crowd;
+use crate::fault::*;
 use crate::program::Program;
 use crate::record::*;
 use crate::space;
@@ -112,7 +113,7 @@ impl<R: Recorder> Turn<'_, R> {
     pub fn senses_cells_alone(&self, grid: &ZoneGrid) -> bool {
         let d = &self.program.dispatch;
         let others = d.asks_everyone() || d.contact || d.sight || d.treads;
-        !others && self.program.ranges.is_empty() && grid.moving.is_empty()
+        !others && self.program.ranges.is_empty() && grid.moving.is_empty() && self.world.shapes.is_empty()
     }
 
     /// Who came to another area.
@@ -169,6 +170,7 @@ impl<R: Recorder> Turn<'_, R> {
                 && moving.is_empty()
                 && a.before.area == a.at.area
                 && a.cell == a.at.cell()
+                && self.world.shapes.is_empty()
                 && grid.is_even(a.at.area, a.cell)
             {
                 continue;
@@ -188,6 +190,9 @@ impl<R: Recorder> Turn<'_, R> {
             };
             if a.stirs() {
                 grid.near(to.area, c0, c1, |z| look((z, None), &mut found, &mut crossed));
+                if !self.world.shapes.is_empty() {
+                    grid.tiled.iter().for_each(|z| look((*z, None), &mut found, &mut crossed));
+                }
             } else if !a.stirs() {
                 found.extend(a.inside.iter().map(|(k, _)| *k).filter(|k| k.1.is_none()));
             }
@@ -255,7 +260,7 @@ impl<R: Recorder> Turn<'_, R> {
         let noticed = z.notices.is_empty() || z.notices.iter().any(|s| self.world.is_one_of(self.program, id, s, None));
         let there =
             a.enabled && noticed && !self.world.zone_off[key.0.index()] && owner.is_none_or(|o| o.enabled && !o.gone);
-        there && space::crosses(&z.shape, origin, p, q)
+        there && space::crosses(self.world.shape(self.program, key.0), origin, p, q)
     }
 
     fn compare_zones(&mut self, id: ActorId, found: &[ZoneKey], crossed: &[ZoneKey], sensed: &mut Vec<Sensed>) {
@@ -313,19 +318,35 @@ impl<R: Recorder> Turn<'_, R> {
             if let Some(Bump { into: BumpInto::Actor(b), .. }) = a.bump.as_deref().copied() {
                 pairs.push(World::pair(*id, b));
             }
-            let reach = (a.size.0.max(a.size.1) + crowd.widest) / 2.0;
-            pairs.extend(crowd.around((a.at.x, a.at.y), reach).filter(|o| o != id).map(|o| World::pair(*id, o)));
+            if !a.tangible {
+                continue;
+            }
+            let went = if a.went_on_foot() { space::length(a.at.x - a.before.x, a.at.y - a.before.y) } else { 0.0 };
+            let reach = (a.size.0.max(a.size.1) + crowd.widest) / 2.0 + went + crowd.furthest;
+            let room = MOST_PAIRS_LOOKED_AT as usize - pairs.len().min(MOST_PAIRS_LOOKED_AT as usize);
+            let close = crowd.around((a.at.x, a.at.y), reach).filter(|o| o != id);
+            pairs.extend(close.map(|o| World::pair(*id, o)).take(room));
         }
         pairs.sort();
         pairs.dedup();
         for (a, b) in pairs {
+            if !self.may_look_at(1, "contact") {
+                return;
+            }
             let was = self.world.contacts.contains_key(&(a, b));
             let is = self.scope(None).touching(a, b);
-            if was == is {
+            let passed = !was && !is && self.passes_contact(a, b);
+            if was == is && !passed {
                 continue;
             }
             let cause = self.world.actors[a.index()].moved_by.max_by_tick(self.world.actors[b.index()].moved_by);
-            if is {
+            if passed {
+                sensed.push(((BEGINS, a.0, 2, b.0, 0, 0), Happening::Touches(a, b), cause));
+                sensed.push(((BEGINS, a.0, 2, b.0, 0, 1), Happening::Parts(a, b), cause));
+            } else if is {
+                if !self.has_room_for_pair(self.world.contacts.len(), "in contact") {
+                    continue;
+                }
                 self.world.contacts.insert((a, b), Contact { since: tick });
                 sensed.push(((BEGINS, a.0, 2, b.0, 0, 0), Happening::Touches(a, b), cause));
             } else {
@@ -333,6 +354,45 @@ impl<R: Recorder> Turn<'_, R> {
                 sensed.push(((ENDS, a.0, 2, b.0, 0, 0), Happening::Parts(a, b), cause));
             }
         }
+    }
+
+    /// True where the boxes of two met on their straight ways of this tick, though they are apart at its end.
+    fn passes_contact(&self, a: ActorId, b: ActorId) -> bool {
+        let (x, y) = (&self.world.actors[a.index()], &self.world.actors[b.index()]);
+        let there = |a: &Actor| !a.gone && a.enabled && a.tangible && a.went_on_foot();
+        if !there(x) || !there(y) || x.at.area != y.at.area {
+            return false;
+        }
+        // As seen from `y`.
+        let (from, to) = ((x.before.x - y.before.x, x.before.y - y.before.y), (x.at.x - y.at.x, x.at.y - y.at.y));
+        let size = (x.size.0 + y.size.0, x.size.1 + y.size.1);
+        from != to && crate::sight::line_meets(from, to, (0.0, 0.0), size)
+    }
+
+    /// Counts what sensing looks at; false where one tick has looked at too much, which is told once.
+    pub(crate) fn may_look_at(&mut self, pairs: u64, sense: &str) -> bool {
+        let before = self.pairs;
+        self.pairs += pairs;
+        if self.pairs <= MOST_PAIRS_LOOKED_AT {
+            return true;
+        }
+        if before <= MOST_PAIRS_LOOKED_AT {
+            let text = format!("more than 4,000,000 pairs of actors looked at in one tick, for {sense} last");
+            self.fault(None, Fault::new(FaultKind::Limit, text, Span::default()));
+        }
+        false
+    }
+
+    /// False where as many pairs are kept as can be; that is told once a tick.
+    pub(crate) fn has_room_for_pair(&mut self, kept: usize, what: &str) -> bool {
+        if kept < MOST_PAIRS {
+            return true;
+        }
+        if !std::mem::replace(&mut self.full, true) {
+            let text = format!("more than 200,000 pairs of actors are {what} at once");
+            self.fault(None, Fault::new(FaultKind::Limit, text, Span::default()));
+        }
+        false
     }
 
     /// What continues: `in`, `touching`, `near`, where a rule awaits it in this very tick.

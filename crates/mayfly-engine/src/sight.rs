@@ -6,6 +6,7 @@
 //! Invariant: who is seen is visible, enabled and in the same area; nobody sees itself.
 
 use crate::eval::Scope;
+use crate::fault::MOST_PAIRS_LOOKED_AT;
 use crate::program::Program;
 use crate::record::*;
 use crate::sense::{BEGINS, ENDS, Sensed};
@@ -42,7 +43,7 @@ pub fn in_sight(sight: &Sight, at: Point, facing: u32, p: Point) -> bool {
 }
 
 /// True where the inside of a box lies on the straight line.
-fn line_meets(a: (f64, f64), b: (f64, f64), c: (f64, f64), size: (f64, f64)) -> bool {
+pub(crate) fn line_meets(a: (f64, f64), b: (f64, f64), c: (f64, f64), size: (f64, f64)) -> bool {
     let d = (b.0 - a.0, b.1 - a.1);
     let (mut from, mut to) = (0.0f64, 1.0f64);
     for (p, d, c, half) in [(a.0, d.0, c.0, size.0 / 2.0), (a.1, d.1, c.1, size.1 / 2.0)] {
@@ -63,17 +64,33 @@ fn line_meets(a: (f64, f64), b: (f64, f64), c: (f64, f64), size: (f64, f64)) -> 
 impl Scope<'_> {
     /// True where `a` sees `b` now.
     pub fn sees(&self, a: ActorId, b: ActorId) -> bool {
-        let (x, y) = (&self.world.actors[a.index()], &self.world.actors[b.index()]);
-        let there = a != b && !x.gone && !y.gone && x.enabled && y.enabled && y.visible && x.at.area == y.at.area;
-        let sights = &self.program.kinds[x.kind.index()].sights;
-        there && sights.iter().any(|s| in_sight(s, x.at, x.facing, y.at)) && self.is_clear(a, b)
+        self.may_see(a, b) && self.is_clear(a, self.world.actors[b.index()].at, Some(b), None)
     }
 
-    /// True where nothing opaque stands between two, their own cells apart.
-    fn is_clear(&self, a: ActorId, b: ActorId) -> bool {
+    /// True where `b` is there to be seen, and in `a`'s field of view.
+    fn may_see(&self, a: ActorId, b: ActorId) -> bool {
         let (x, y) = (&self.world.actors[a.index()], &self.world.actors[b.index()]);
-        let (p, q) = ((x.at.x, x.at.y), (y.at.x, y.at.y));
-        let own = [x.at.cell(), y.at.cell()];
+        let there = a != b && !x.gone && !y.gone && x.enabled && y.enabled && y.visible && x.at.area == y.at.area;
+        there && self.looks_at(a, y.at)
+    }
+
+    /// True where `a` sees a point now.
+    pub fn sees_point(&self, a: ActorId, p: Point) -> bool {
+        let x = &self.world.actors[a.index()];
+        !x.gone && x.enabled && x.at.area == p.area && self.looks_at(a, p) && self.is_clear(a, p, None, None)
+    }
+
+    fn looks_at(&self, a: ActorId, p: Point) -> bool {
+        let x = &self.world.actors[a.index()];
+        self.program.kinds[x.kind.index()].sights.iter().any(|s| in_sight(s, x.at, x.facing, p))
+    }
+
+    /// True where nothing opaque stands between an actor and a place, their own cells apart. `opaque`: who can stand
+    /// between, where that is known.
+    fn is_clear(&self, a: ActorId, to: Point, b: Option<ActorId>, hiding: Option<&[ActorId]>) -> bool {
+        let x = &self.world.actors[a.index()];
+        let (p, q) = ((x.at.x, x.at.y), (to.x, to.y));
+        let own = [x.at.cell(), to.cell()];
         let opaque = |c: (i64, i64)| {
             self.world.tile(self.program, x.at.area, c).is_some_and(|t| self.program.tiles[t.index()].opaque)
         };
@@ -83,15 +100,20 @@ impl Scope<'_> {
         {
             return false;
         }
-        !self.world.living().any(|(id, o)| {
+        let hides = |id: ActorId| {
+            let o = &self.world.actors[id.index()];
             o.opaque
                 && o.enabled
                 && id != a
-                && id != b
+                && Some(id) != b
                 && o.at.area == x.at.area
                 && !own.contains(&o.at.cell())
                 && line_meets(p, q, (o.at.x, o.at.y), o.size)
-        })
+        };
+        match hiding {
+            Some(list) => !list.iter().any(|id| hides(*id)),
+            None => !self.world.living().any(|(id, o)| o.opaque && hides(id)),
+        }
     }
 
     /// The first tangible actor on a straight way, but for `from` itself.
@@ -151,11 +173,19 @@ impl<R: Recorder> Turn<'_, R> {
             }
             for (b, y) in self.world.living().filter(|(b, _)| *b != a) {
                 let stirs = all_stir || x.stirs() || y.stirs();
-                if stirs && seer.iter().any(|(_, s, o)| is(b, s, *o)) {
+                if pairs.len() as u64 > MOST_PAIRS_LOOKED_AT {
+                    break;
+                }
+                let in_sight = y.visible && y.enabled && x.enabled && y.at.area == x.at.area;
+                // Who is in no field of view can only be lost, which is found below.
+                if stirs && in_sight && seer.iter().any(|(_, s, o)| is(b, s, *o)) && self.scope(None).looks_at(a, y.at)
+                {
                     pairs.push((a, b));
                 }
             }
         }
+        let hiding: Vec<ActorId> =
+            self.world.living().filter(|(_, o)| o.opaque && o.enabled).map(|(id, _)| id).collect();
         let ended =
             self.world.seen.keys().filter(|(a, b)| {
                 all_stir || self.world.actors[a.index()].stirs() || self.world.actors[b.index()].stirs()
@@ -165,10 +195,19 @@ impl<R: Recorder> Turn<'_, R> {
         pairs.dedup();
         for (a, b) in pairs {
             let was = self.world.seen.contains_key(&(a, b));
-            let is = self.scope(None).sees(a, b);
+            if !self.may_look_at(1 + hiding.len() as u64 / 16, "sight") {
+                break;
+            }
+            let is = {
+                let (scope, y) = (self.scope(None), &self.world.actors[b.index()]);
+                scope.may_see(a, b) && scope.is_clear(a, y.at, Some(b), Some(&hiding))
+            };
             let cause = self.world.actors[a.index()].moved_by.max_by_tick(self.world.actors[b.index()].moved_by);
             let cause = if self.world.sight_changed { cause.max_by_tick(self.world.sight_cause) } else { cause };
             if is && !was {
+                if !self.has_room_for_pair(self.world.seen.len(), "in sight") {
+                    continue;
+                }
                 self.world.seen.insert((a, b), tick);
                 sensed.push(((BEGINS, a.0, 4, b.0, 0, 0), Happening::Sees(a, b), cause));
             } else if was && !is {

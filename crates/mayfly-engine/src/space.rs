@@ -15,15 +15,15 @@ pub fn cell(x: f64, y: f64) -> (i64, i64) {
 
 /// True where the point lies in the shape; the shape's origin lies at `o`.
 pub fn contains(shape: &Shape, o: (f64, f64), p: (f64, f64)) -> bool {
+    // A point may be anywhere, also where no cell has a number.
+    let from = |c: (i64, i64), o: (i64, i64)| (c.0.saturating_sub(o.0), c.1.saturating_sub(o.1));
     match shape {
         Shape::Rect { x, y, w, h } => {
-            let (c, oc) = (cell(p.0, p.1), cell(o.0, o.1));
-            let (cx, cy) = (c.0 - oc.0, c.1 - oc.1);
+            let (cx, cy) = from(cell(p.0, p.1), cell(o.0, o.1));
             (*x..x + w).contains(&cx) && (*y..y + h).contains(&cy)
         }
-        Shape::Cells(cells) => {
-            let (c, oc) = (cell(p.0, p.1), cell(o.0, o.1));
-            let (cx, cy) = (c.0 - oc.0, c.1 - oc.1);
+        Shape::Cells(cells) | Shape::Tiles { cells, .. } => {
+            let (cx, cy) = from(cell(p.0, p.1), cell(o.0, o.1));
             cells.binary_search_by_key(&(cy, cx), |(x, y)| (*y, *x)).is_ok()
         }
         Shape::Disc { x, y, r } => {
@@ -63,7 +63,7 @@ pub fn distance_to_segment(p: (f64, f64), a: (f64, f64), b: (f64, f64)) -> f64 {
 /// owner moved, `a` is given as seen from it.
 pub fn crosses(shape: &Shape, o: (f64, f64), a: (f64, f64), b: (f64, f64)) -> bool {
     match shape {
-        Shape::Rect { .. } | Shape::Cells(_) => {
+        Shape::Rect { .. } | Shape::Cells(_) | Shape::Tiles { .. } => {
             cells_between(a, b).any(|(x, y)| contains(shape, o, (x as f64, y as f64)))
         }
         Shape::Disc { x, y, r } => distance_to_segment((o.0 + x, o.1 + y), a, b) <= r + NEAR,
@@ -127,7 +127,7 @@ pub fn cells_between(a: (f64, f64), b: (f64, f64)) -> impl Iterator<Item = (i64,
 pub fn bounds(shape: &Shape) -> Option<(i64, i64, i64, i64)> {
     match shape {
         Shape::Rect { x, y, w, h } => Some((*x, *y, x + w - 1, y + h - 1)),
-        Shape::Cells(c) => {
+        Shape::Cells(c) | Shape::Tiles { cells: c, .. } => {
             let xs = c.iter().map(|c| c.0);
             Some((xs.clone().min()?, c.first()?.1, xs.max()?, c.last()?.1))
         }
@@ -161,43 +161,46 @@ pub fn length(dx: f64, dy: f64) -> f64 {
     }
 }
 
-/// How many cells a whole-cell shape holds, without a look at each; none for all others.
-pub fn count_whole(shape: &Shape) -> Option<u64> {
+/// Column and row from, column and row to, both included.
+pub type Box = (i64, i64, i64, i64);
+
+/// The cells that a shape at `o` can lie on, as far as they lie within `clip`.
+fn reach(shape: &Shape, o: (f64, f64), clip: Option<Box>) -> Option<Box> {
+    let (x0, y0, x1, y1) = bounds(shape)?;
+    let (fx, fy) = (cell(o.0, o.1).0, cell(o.0, o.1).1);
+    // A shape that holds no whole cells may reach one further than its owner's cell tells.
+    let (x0, y0, x1, y1) = (
+        x0.saturating_add(fx).saturating_sub(1),
+        y0.saturating_add(fy).saturating_sub(1),
+        x1.saturating_add(fx).saturating_add(1),
+        y1.saturating_add(fy).saturating_add(1),
+    );
+    let (x0, y0, x1, y1) = match clip {
+        Some((a, b, c, d)) => (x0.max(a), y0.max(b), x1.min(c), y1.min(d)),
+        None => (x0, y0, x1, y1),
+    };
+    (x0 <= x1 && y0 <= y1).then_some((x0, y0, x1, y1))
+}
+
+/// How many cells have to be looked at for [`cells_within`].
+pub fn area_of(shape: &Shape, o: (f64, f64), clip: Option<Box>) -> u64 {
     match shape {
-        Shape::Rect { w, h, .. } => Some((w * h) as u64),
-        Shape::Cells(c) => Some(c.len() as u64),
-        _ => None,
+        Shape::Cells(c) | Shape::Tiles { cells: c, .. } => c.len() as u64,
+        _ => reach(shape, o, clip)
+            .map_or(0, |(x0, y0, x1, y1)| (x1.abs_diff(x0) + 1).saturating_mul(y1.abs_diff(y0) + 1)),
     }
 }
 
-/// The n-th cell of a whole-cell shape, row by row.
-pub fn nth_whole(shape: &Shape, o: (f64, f64), n: u64) -> (i64, i64) {
-    let oc = cell(o.0, o.1);
-    let (x, y) = match shape {
-        Shape::Rect { x, y, w, .. } => (x + n as i64 % w, y + n as i64 / w),
-        Shape::Cells(c) => c[n as usize],
-        _ => (0, 0),
-    };
-    (x + oc.0, y + oc.1)
-}
-
-/// The cells whose centre lies in the shape, row by row.
-pub fn cells_of(shape: &Shape, o: (f64, f64)) -> Vec<(i64, i64)> {
-    let Some((x0, y0, x1, y1)) = bounds(shape) else { return vec![] };
-    let oc = match shape {
-        Shape::Disc { .. } | Shape::Poly(_) => (o.0.floor() as i64, o.1.floor() as i64),
-        _ => cell(o.0, o.1),
-    };
-    let mut out = vec![];
-    for y in y0..=y1 + 1 {
-        for x in x0..=x1 + 1 {
-            let c = (x + oc.0, y + oc.1);
-            if contains(shape, o, (c.0 as f64, c.1 as f64)) {
-                out.push(c);
-            }
-        }
+/// The cells whose centre lies in the shape, row by row; within `clip` alone where that is given.
+pub fn cells_within(shape: &Shape, o: (f64, f64), clip: Option<Box>) -> Vec<(i64, i64)> {
+    let inside = |(x, y): (i64, i64)| clip.is_none_or(|(a, b, c, d)| (a..=c).contains(&x) && (b..=d).contains(&y));
+    if let Shape::Cells(cells) | Shape::Tiles { cells, .. } = shape {
+        let (ox, oy) = cell(o.0, o.1);
+        return cells.iter().map(|(x, y)| (x + ox, y + oy)).filter(|c| inside(*c)).collect();
     }
-    out
+    let Some((x0, y0, x1, y1)) = reach(shape, o, clip) else { return vec![] };
+    let rows = (y0..=y1).flat_map(|y| (x0..=x1).map(move |x| (x, y)));
+    rows.filter(|(x, y)| contains(shape, o, (*x as f64, *y as f64))).collect()
 }
 
 /// True where two boxes overlap: centre and size of each. Boxes that only meet do not overlap.

@@ -6,13 +6,14 @@
 use crate::actors::Actors;
 use crate::eval::Scope;
 use crate::fault::Fault;
+use crate::ground::Changes;
 use crate::program::Program;
 use crate::record::Cause;
 use crate::world::*;
 use mayfly_base::code::*;
 use mayfly_base::*;
 use std::cell::{Cell, RefCell};
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 impl World {
@@ -24,6 +25,7 @@ impl World {
             base,
             seed,
             vars: vec![Value::None; program.vars.len()],
+            first_vars: Arc::from([]),
             actors: Actors::with_capacity(program.actors.len()),
             numbered: vec![0; program.kinds.len()],
             zone_off: vec![false; program.zones.len()],
@@ -33,7 +35,10 @@ impl World {
             fresh: vec![],
             sight_changed: true,
             sight_cause: Cause::NONE,
-            ground: 0,
+            shapes: BTreeMap::new(),
+            changes: Changes::default(),
+            stood: BTreeMap::new(),
+            faulty: BTreeSet::new(),
             solids: vec![],
             seen: BTreeMap::new(),
             origins: BTreeMap::new(),
@@ -92,6 +97,7 @@ impl World {
                 Err(f) => faults.push(f),
             }
         }
+        world.first_vars = world.vars.clone().into();
         let zones = program.zones.iter().filter(|z| z.husk.is_some()).map(|z| &z.overrides);
         let overrides: Vec<&Vec<Override>> = program.actors.iter().map(|p| &p.overrides).chain(zones).collect();
         for (i, given) in overrides.into_iter().enumerate() {
@@ -119,6 +125,8 @@ impl World {
             world.put_machine(program, (MachineId::at(m), None), machine.start);
         }
         world.list_solids();
+        let standing = world.solids.iter().map(|id| (*id, &world.actors[id.index()]));
+        world.stood = standing.map(|(id, a)| (id, (a.at, a.size))).collect();
         world.watch_all(program);
         world.bytes =
             world.vars.iter().chain(world.actors.iter().flat_map(|(_, a)| &a.fields)).map(Value::weight).sum();
@@ -139,8 +147,7 @@ impl World {
 
     /// Makes the list of what stops others.
     pub fn list_solids(&mut self) {
-        let solid = |a: &Actor| a.solid && a.enabled && a.tangible && !a.gone && a.zone.is_none();
-        self.solids = self.actors.iter().filter(|(_, a)| solid(a)).map(|(id, _)| id).collect();
+        self.solids = self.actors.iter().filter(|(_, a)| a.is_in_the_way()).map(|(id, _)| id).collect();
     }
 
     /// What an actor is like after its first values: what `reset` brings back.
@@ -153,13 +160,25 @@ impl World {
 
     fn reckon(&self, program: &Program, e: &Expr, me: Option<ActorId>) -> Result<Value, Fault> {
         let steps = Cell::new(0);
-        Scope { program, world: self, me, rule: None, steps: &steps, deep: 0, draws: None }.eval_alone(e)
+        let known = RefCell::default();
+        Scope {
+            program,
+            world: self,
+            me,
+            rule: None,
+            steps: &steps,
+            deep: 0,
+            draws: None,
+            may_draw: true,
+            known: &known,
+        }
+        .eval_alone(e)
     }
 
     /// A new actor with its kind's first values.
     ///
     /// # Errors
-    /// A fault of a first value; the actor is there all the same.
+    /// A fault of a first value; then there is no such actor.
     pub fn create(
         &mut self,
         program: &Program,
@@ -167,10 +186,27 @@ impl World {
         kind: KindId,
         at: Point,
         facing: u32,
-    ) -> Result<ActorId, (ActorId, Fault)> {
+    ) -> Result<ActorId, Fault> {
         let id = ActorId::at(self.actors.made());
         self.push_actor(program, Actor::husk(name, kind, at, facing), true);
-        self.fill(program, id).map(|()| id).map_err(|f| (id, f))
+        let filled = self.fill(program, id);
+        if filled.is_err() {
+            self.uncreate(program, id);
+        }
+        filled.map(|()| id)
+    }
+
+    /// Takes back an actor that was made last and is not to be.
+    pub fn uncreate(&mut self, program: &Program, id: ActorId) {
+        let Some(a) = self.actors.take_last(id) else { return };
+        for m in &program.kinds[a.kind.index()].machines {
+            self.machines.remove(&(*m, Some(id)));
+        }
+        let key = (a.kind, a.at.area, a.at.x.to_bits(), a.at.y.to_bits());
+        if let Some(n) = self.origins.get_mut(&key) {
+            *n -= 1;
+        }
+        self.numbered[a.kind.index()] -= 1;
     }
 
     fn fill(&mut self, program: &Program, id: ActorId) -> Result<(), Fault> {
@@ -256,7 +292,8 @@ impl World {
     }
 }
 
-fn bounded(v: Value, bounds: Option<(f64, f64)>) -> Value {
+/// A value within its bounds.
+pub fn bounded(v: Value, bounds: Option<(f64, f64)>) -> Value {
     match (&v, bounds) {
         (Value::Number(n), Some((lo, hi))) => Value::Number(n.clamp(lo, hi)),
         _ => v,
@@ -304,7 +341,6 @@ impl Actor {
             step: None,
             walk: Walking::default(),
             pressed: None,
-            own_ground: 0,
             ground: None,
             inside: smallvec::SmallVec::new(),
             bump: None,
@@ -314,6 +350,11 @@ impl Actor {
     }
 }
 
+/// A size that an actor can have.
+pub fn bounded_size(p: Point) -> (f64, f64) {
+    (p.x.clamp(0.0, value::MAX_SIZE), p.y.clamp(0.0, value::MAX_SIZE))
+}
+
 /// Sets an attribute at creation, when nothing looks yet. None where the value is none.
 pub fn set_attr(a: &mut Actor, attr: Attr, v: &Value) -> Option<()> {
     match (attr, v) {
@@ -321,7 +362,7 @@ pub fn set_attr(a: &mut Actor, attr: Attr, v: &Value) -> Option<()> {
         (Attr::X, Value::Number(n)) => a.at.x = *n,
         (Attr::Y, Value::Number(n)) => a.at.y = *n,
         (Attr::Facing, Value::Enum(_, d)) => a.facing = *d,
-        (Attr::Speed, Value::Number(n)) => a.speed = n.max(0.0),
+        (Attr::Speed, Value::Number(n)) => a.speed = n.clamp(0.0, value::MAX_SPEED),
         (Attr::Solid, Value::Flag(b)) => a.solid = *b,
         (Attr::Opaque, Value::Flag(b)) => a.opaque = *b,
         (Attr::Visible, Value::Flag(b)) => a.visible = *b,
@@ -329,7 +370,7 @@ pub fn set_attr(a: &mut Actor, attr: Attr, v: &Value) -> Option<()> {
         (Attr::Enabled, Value::Flag(b)) => a.enabled = *b,
         (Attr::Look, Value::Text(t)) => a.look = t.clone(),
         (Attr::Colour, Value::Enum(_, c)) => a.colour = *c,
-        (Attr::Size, Value::Point(p)) => a.size = (p.x.max(0.0), p.y.max(0.0)),
+        (Attr::Size, Value::Point(p)) => a.size = bounded_size(*p),
         _ => return None,
     }
     Some(())

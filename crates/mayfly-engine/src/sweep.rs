@@ -7,9 +7,9 @@
 //! Invariant: nothing is tunnelled through, however fast; what an actor stands in already does not stop it;
 //! who is stopped stands where the boxes meet.
 
+use crate::ground;
 use crate::program::Edges;
 use crate::record::*;
-use crate::route;
 use crate::space;
 use crate::turn::Turn;
 use crate::world::*;
@@ -19,7 +19,7 @@ use mayfly_base::*;
 /// A long way is measured in pieces, in cells: each looks only at what is near it.
 const PIECE: f64 = 0.5;
 /// Pieces of one way at most.
-const MOST_PIECES: f64 = 20_000.0;
+const MOST_PIECES: f64 = 200_000.0;
 
 type Pair = (f64, f64);
 
@@ -54,10 +54,11 @@ impl<R: Recorder> Turn<'_, R> {
         let d = (to.x - from.x, to.y - from.y);
         let pieces = (d.0.abs().max(d.1.abs()) / PIECE).ceil().clamp(1.0, MOST_PIECES);
         let on = |t: f64| Point { x: from.x + d.0 * t, y: from.y + d.1 * t, area: to.area };
+        let solids = self.solids_along(id, from, to);
         for i in 0..pieces as u32 {
             let (start, end) = (f64::from(i) / pieces, f64::from(i + 1) / pieces);
             let (p, q) = (on(start), if i + 1 == pieces as u32 { to } else { on(end) });
-            if let Some((t, into)) = self.piece(id, from, p, q, open) {
+            if let Some((t, into)) = self.piece(id, &solids, from, (p, q), open) {
                 // Told as the way's own part, so that one that is stopped at once does not move a hair.
                 let t = start + (end - start) * t;
                 return (if t * d.0.abs().max(d.1.abs()) < NEAR { from } else { on(t) }, Some(into));
@@ -81,7 +82,14 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     /// The first thing that stops a piece of a way, and after which part of the piece.
-    fn piece(&self, id: ActorId, origin: Point, p: Point, q: Point, open: bool) -> Option<(f64, BumpInto)> {
+    fn piece(
+        &self,
+        id: ActorId,
+        solids: &[ActorId],
+        origin: Point,
+        (p, q): (Point, Point),
+        open: bool,
+    ) -> Option<(f64, BumpInto)> {
         let a = &self.world.actors[id.index()];
         let (from, d) = ((p.x, p.y), (q.x - p.x, q.y - p.y));
         let mut first: Option<(f64, BumpInto)> = None;
@@ -102,23 +110,40 @@ impl<R: Recorder> Turn<'_, R> {
             let (w, h) = (size.0 / 2.0 - NEAR, size.1 / 2.0 - NEAR);
             let (x0, y0) = space::cell(p.x.min(q.x) - w, p.y.min(q.y) - h);
             let (x1, y1) = space::cell(p.x.max(q.x) + w, p.y.max(q.y) + h);
+            let map = &self.program.maps[p.area.index()];
+            let ((x0, x1), (y0, y1)) = match self.program.edges {
+                // Off an open map nothing stops anybody.
+                Edges::Open => ((x0.max(0), x1.min(map.width - 1)), (y0.max(0), y1.min(map.height - 1))),
+                _ => ((x0, x1), (y0, y1)),
+            };
             for y in y0..=y1 {
                 for x in x0..=x1 {
                     meet((x as f64, y as f64), size, (1.0, 1.0), &|| self.cell_stops(id, q, (x, y)));
                 }
             }
         }
-        if a.tangible {
-            for other in self.world.solids.iter().copied() {
-                let b = &self.world.actors[other.index()];
-                if other != id && b.at.area == p.area {
-                    meet((b.at.x, b.at.y), a.size, b.size, &|| {
-                        (!route::passes_actor(self.program, self.world, id, other)).then_some(BumpInto::Actor(other))
-                    });
-                }
-            }
+        for other in solids.iter().copied() {
+            let b = &self.world.actors[other.index()];
+            meet((b.at.x, b.at.y), a.size, b.size, &|| {
+                (!ground::passes_actor(self.program, self.world, id, other)).then_some(BumpInto::Actor(other))
+            });
         }
         first
+    }
+
+    /// The solid actors whose boxes may lie on a way.
+    fn solids_along(&self, id: ActorId, from: Point, to: Point) -> Vec<ActorId> {
+        let a = &self.world.actors[id.index()];
+        if !a.tangible {
+            return vec![];
+        }
+        let is_near = |other: &ActorId| {
+            let b = &self.world.actors[other.index()];
+            let (w, h) = ((a.size.0 + b.size.0) / 2.0, (a.size.1 + b.size.1) / 2.0);
+            let within = |n: f64, p: f64, q: f64, half: f64| n > p.min(q) - half - NEAR && n < p.max(q) + half + NEAR;
+            *other != id && b.at.area == to.area && within(b.at.x, from.x, to.x, w) && within(b.at.y, from.y, to.y, h)
+        };
+        self.world.solids.iter().copied().filter(is_near).collect()
     }
 
     /// What of a cell stops an actor on its way to `to`.
@@ -133,9 +158,9 @@ impl<R: Recorder> Turn<'_, R> {
             }
         }
         let tile = self.world.tile(self.program, to.area, cell)?;
-        (route::tile_stops(self.program, self.world, id, tile)
-            && !route::carried_at(self.program, self.world, id, place)
-            && !route::carried_on(self.program, self.world, id, (to.x, to.y)))
+        (ground::tile_stops(self.program, self.world, id, tile)
+            && !ground::carried_at(self.program, self.world, id, place)
+            && !ground::carried_on(self.program, self.world, id, (to.x, to.y)))
         .then_some(BumpInto::Tile(tile))
     }
 
@@ -166,7 +191,7 @@ impl<R: Recorder> Turn<'_, R> {
                 && b.at.area == to.area
                 && space::overlap(at(to), a.size, at(b.at), b.size)
                 && !space::overlap(at(from), a.size, at(b.at), b.size)
-                && !route::passes_actor(self.program, self.world, id, *other)
+                && !ground::passes_actor(self.program, self.world, id, *other)
         };
         self.world.solids.iter().copied().find(stops).map(BumpInto::Actor)
     }

@@ -3,13 +3,16 @@
 //! Invariant: the same program, world and inputs give the same world and the same records, whoever
 //! records; nothing here asks a clock or depends on where memory lies.
 
+use crate::eval::Scope;
 use crate::fault::*;
+use crate::program::Op;
 use crate::program::Program;
 use crate::record::*;
 use crate::renew::Kept;
 use crate::turn::{Queued, Turn};
 use crate::world::*;
 use crate::zones::ZoneGrid;
+use mayfly_base::code::Action;
 use mayfly_base::*;
 
 /// What comes from outside in one tick.
@@ -84,6 +87,7 @@ impl Engine {
         if !begins {
             t.motion(&self.grid);
             t.ramps();
+            t.plan_all(false);
             t.clocks();
         } else {
             for (_, a) in t.world.actors.iter_mut() {
@@ -142,7 +146,13 @@ impl<R: Recorder> Turn<'_, R> {
         let tick = self.world.tick;
         let cause = self.note(|| Rec::Pressed(a, input));
         if input.index() < DIRECTIONS.len() {
-            self.world.actors[a.index()].pressed = Some(Box::new((input.0, cause)));
+            // Where no step is under way the first arrow of a tick begins one, and the last is remembered behind it.
+            let x = &mut self.world.actors[a.index()];
+            let arrow = (input.0, cause);
+            match &mut x.pressed {
+                Some(p) if x.step.is_none() => p.then = Some(arrow),
+                pressed => *pressed = Some(Box::new(Pressed { arrow, then: None })),
+            }
         }
         self.world.down.entry((a, input)).or_insert(tick);
         self.queue.push_back(Queued { what: Happening::Press(a, input), cause });
@@ -203,31 +213,56 @@ impl<R: Recorder> Turn<'_, R> {
             self.opened = false;
             while let Some(q) = self.queue.pop_front() {
                 self.events += 1;
-                if self.steps_before.get() > MOST_TICK_STEPS {
-                    let text = "more than 20,000,000 steps in one tick, of all runs together";
-                    let rule = self.rule.get();
-                    self.fault(rule, Fault::new(FaultKind::Limit, text, Span::default()));
-                    return self.drop_rest();
-                }
                 if self.events > MOST_EVENTS {
-                    self.fault(
-                        None,
-                        Fault::new(FaultKind::Limit, "more than 100,000 events in one tick", Span::default()),
-                    );
+                    let text = "more than 100,000 events in one tick";
+                    let fault = Fault::new(FaultKind::Limit, text, Span::default());
+                    self.fault(self.late_rule(), fault);
                     return self.drop_rest();
                 }
                 self.take_up(q);
+                if let Some(fault) = self.overspent() {
+                    self.fault(self.most_steps.1, fault);
+                    return self.drop_rest();
+                }
             }
+            self.plan_all(true);
             self.queue.extend(std::mem::take(&mut self.next));
         }
     }
 
+    /// Says what a tick has spent too much of, and what spent most of it.
+    fn overspent(&self) -> Option<Fault> {
+        let what = if self.steps_before.get() + self.steps.get() > MOST_TICK_STEPS {
+            "4,000,000 steps"
+        } else if self.records > MOST_RECORDS {
+            "1,000,000 records"
+        } else {
+            return None;
+        };
+        let by = match self.most_steps {
+            (steps, Some(rule)) => format!(": \"{}\" alone made {steps} of its steps", self.program.rule_name(rule)),
+            (_, None) => String::new(),
+        };
+        Some(Fault::new(
+            FaultKind::Limit,
+            format!("more than {what} in one tick, of all rules together{by}"),
+            Span::default(),
+        ))
+    }
+
+    /// The rule that fired last.
+    fn late_rule(&self) -> Option<RuleId> {
+        self.late.first().copied().or(self.rule.get())
+    }
+
     fn too_many_rounds(&mut self) {
         let names: Vec<String> = self.late.iter().map(|r| format!("\"{}\"", self.program.rule_name(*r))).collect();
-        let text = format!(
-            "more than 100 rounds in one tick: {} keep each other going",
-            if names.is_empty() { "rules".into() } else { names.join(", ") }
-        );
+        let who = match &names[..] {
+            [] => "what happens keeps itself going".to_string(),
+            [one] => format!("{one} keeps itself going"),
+            [two @ .., last] => format!("{} and {last} keep each other going", two.join(", ")),
+        };
+        let text = format!("more than 100 rounds in one tick: {who}; a clause or a `wait` must end it");
         let rule = self.late.first().copied();
         self.fault(rule, Fault::new(FaultKind::Rounds, text, Span::default()));
         self.drop_rest();
@@ -237,6 +272,33 @@ impl<R: Recorder> Turn<'_, R> {
         self.queue.clear();
         self.next.clear();
         self.world.later.clear();
+    }
+
+    /// Prompts and boards whose time is over go; one whose test or text is faulty says so once.
+    fn look_at_signs(&mut self) {
+        if self.world.signs.is_empty() {
+            return;
+        }
+        let tick = self.world.tick;
+        self.world.signs.retain(|s| s.until.is_none_or(|t| t > tick));
+        for i in 0..self.world.signs.len() {
+            let sign = &self.world.signs[i];
+            let (me, rule, was, pc) = (sign.me, sign.rule, sign.faulty, sign.pc as usize);
+            let mut locals = sign.locals.clone();
+            self.fresh_steps();
+            let scope = Scope { may_draw: false, ..self.scope(me) };
+            let fault = match &self.program.code[pc] {
+                Op::Do(Action::Prompt { text, sustain, .. } | Action::Board { text, sustain }) => {
+                    let stands = sustain.as_ref().map_or(Ok(true), |t| scope.flag(t, &mut locals));
+                    stands.and_then(|s| if s { scope.eval(text, &mut locals).map(drop) } else { Ok(()) }).err()
+                }
+                _ => None,
+            };
+            self.world.signs[i].faulty = fault.is_some();
+            if let Some(fault) = fault.filter(|_| !was) {
+                self.fault(Some(rule), fault);
+            }
+        }
     }
 
     /// Step 6: what was removed is gone, signs are looked at, the record is closed.
@@ -249,6 +311,7 @@ impl<R: Recorder> Turn<'_, R> {
         if std::mem::take(&mut self.world.removed) {
             self.world.bury(self.program);
         }
+        self.look_at_signs();
         for input in inputs {
             if let Input::Tap(a, i) = input {
                 self.world.down.remove(&(*a, *i));

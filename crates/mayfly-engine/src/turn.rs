@@ -6,10 +6,12 @@
 //! Invariant: every change of the world during a tick goes through here or through a step's own
 //! module, is recorded right after it is made, and marks what must be looked at again.
 
-use crate::eval::{Drawn, Scope};
+use crate::eval::{Drawn, Known, Scope};
 use crate::fault::*;
+use crate::ground::Occupied;
 use crate::program::Program;
 use crate::record::*;
+use crate::route::Plans;
 use crate::world::*;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -41,8 +43,8 @@ pub struct Turn<'a, R: Recorder> {
     /// Steps of the run under way, and of all before it in this tick.
     pub steps: Cell<u64>,
     pub steps_before: Cell<u64>,
-    /// A fault that ends the tick.
-    pub broken: bool,
+    /// The most steps that one go took, and the rule that took them.
+    pub most_steps: (u64, Option<RuleId>),
     /// Waits with a number up to this one had begun when the present event was taken up.
     pub begun_before: u64,
     /// Machines that changed while the present event is judged.
@@ -55,12 +57,34 @@ pub struct Turn<'a, R: Recorder> {
     pub rule: Cell<Option<RuleId>>,
     /// Whoever sensing has to look at, where motion has found that out already.
     pub stirring: Option<Vec<ActorId>>,
-    /// The order to walk that was given last.
+    /// The order to walk that was given last, and the ramp that was begun last.
     pub last_order: Option<(ActorId, u64)>,
+    pub last_ramp: Option<u64>,
+    /// Defined values that were found already; kept while nothing changes.
+    pub known: RefCell<Known>,
+    pub keeps_known: bool,
+    /// Records so far, whoever takes them, and the last of them.
+    pub records: u32,
+    pub last_cause: Cause,
+    /// Pairs that sensing looked at, and whether it was told that no more can be kept.
+    pub pairs: u64,
+    pub full: bool,
+    /// The actor that was reset by the action under way.
+    pub reset_now: Option<ActorId>,
+    /// Faults of what an event asks, until its rule is known.
+    pub met: RefCell<Vec<Fault>>,
+    /// Which solid actors stand where, once that is asked.
+    pub occupied: Option<Occupied>,
+    pub plans: Plans,
+    /// The change of what stops actors up to which all orders are planned, and the last one before this tick.
+    pub planned_for: u64,
+    pub changes_before: u64,
+    pub changed_by: Cause,
 }
 
 impl<'a, R: Recorder> Turn<'a, R> {
     pub fn new(program: &'a Program, world: &'a mut World, recorder: &'a mut R) -> Self {
+        let changes = world.changes.count;
         Self {
             program,
             world,
@@ -74,7 +98,7 @@ impl<'a, R: Recorder> Turn<'a, R> {
             drawn: RefCell::new(vec![]),
             steps: Cell::new(0),
             steps_before: Cell::new(0),
-            broken: false,
+            most_steps: (0, None),
             begun_before: 0,
             moved: vec![],
             nested: 0,
@@ -82,18 +106,38 @@ impl<'a, R: Recorder> Turn<'a, R> {
             rule: Cell::new(None),
             stirring: None,
             last_order: None,
+            last_ramp: None,
+            known: RefCell::default(),
+            keeps_known: false,
+            records: 0,
+            last_cause: Cause::NONE,
+            pairs: 0,
+            full: false,
+            reset_now: None,
+            met: RefCell::new(vec![]),
+            occupied: None,
+            plans: Plans::default(),
+            planned_for: changes,
+            changes_before: changes,
+            changed_by: Cause::NONE,
         }
     }
 
     /// Something begins that counts its steps for itself; those before it count for the tick.
-    pub fn fresh_steps(&self) {
-        self.steps_before.set(self.steps_before.get() + self.steps.replace(0));
+    pub fn fresh_steps(&mut self) {
+        let steps = self.steps.replace(0);
+        self.steps_before.set(self.steps_before.get() + steps);
+        if steps > self.most_steps.0 {
+            self.most_steps = (steps, self.rule.get());
+        }
     }
 
     /// Records; gives the record as a cause of what follows.
     pub fn note(&mut self, rec: impl FnOnce() -> Rec) -> Cause {
         let at = self.recorder.take(self.world, rec);
-        Cause { tick: self.world.tick, at }
+        self.records = self.records.saturating_add(1);
+        self.last_cause = Cause { tick: self.world.tick, at };
+        self.last_cause
     }
 
     /// Records something that opens a round if it is the first of it.
@@ -107,6 +151,9 @@ impl<'a, R: Recorder> Turn<'a, R> {
 
     pub fn scope(&self, me: Option<ActorId>) -> Scope<'_> {
         let draws = if R::ON { Some(&self.drawn) } else { None };
+        if !self.keeps_known && !self.known.borrow().is_empty() {
+            self.known.borrow_mut().clear();
+        }
         Scope {
             program: self.program,
             world: self.world,
@@ -115,17 +162,24 @@ impl<'a, R: Recorder> Turn<'a, R> {
             steps: &self.steps,
             deep: 0,
             draws,
+            may_draw: true,
+            known: &self.known,
         }
     }
 
     /// Records the draws that an expression made.
     pub fn note_draws(&mut self) {
+        self.note_drawn(false);
+    }
+
+    /// Records the draws that an expression made; `ahead`: of an evaluation that is recorded next.
+    pub fn note_drawn(&mut self, ahead: bool) {
         if !R::ON || self.drawn.borrow().is_empty() {
             return;
         }
         let drawn = self.drawn.take();
         for d in drawn {
-            self.note(|| Rec::Drew { draw: d.draw, value: d.value, odds: d.odds });
+            self.note(|| Rec::Drew { draw: d.draw, value: d.value, odds: d.odds, ahead });
         }
     }
 
@@ -156,7 +210,7 @@ impl<'a, R: Recorder> Turn<'a, R> {
     pub fn write(&mut self, target: Target, new: Value, pc: u32, span: Span) -> Result<(), Fault> {
         // Any other write ends a ramp.
         if !self.world.ramps.is_empty() {
-            self.world.ramps.retain(|r| r.target != target);
+            self.end_ramps(EndWhy::Written, |r| r.target == target);
         }
         let bounds = match target {
             Target::Var(v) => self.program.vars[v.index()].bounds,
@@ -169,7 +223,7 @@ impl<'a, R: Recorder> Turn<'a, R> {
             (Value::Number(n), Some((lo, hi))) if *n < lo || *n > hi => (Value::Number(n.clamp(lo, hi)), true),
             _ => (new, false),
         };
-        self.weigh(target, &new, span)?;
+        self.count_bytes(target, &new, span)?;
         let old = match target {
             Target::Var(v) => std::mem::replace(&mut self.world.vars[v.index()], new.clone()),
             Target::Field(a, f) => std::mem::replace(&mut self.world.actors[a.index()].fields[f.index()], new.clone()),
@@ -194,11 +248,11 @@ impl<'a, R: Recorder> Turn<'a, R> {
         Ok(())
     }
 
-    /// Counts the bytes that all variables hold, and the work of copying long ones.
+    /// Counts the bytes that all variables hold.
     ///
     /// # Errors
-    /// More than [`MOST_VALUES`], or too many steps.
-    fn weigh(&mut self, target: Target, new: &Value, span: Span) -> Result<(), Fault> {
+    /// More than [`MOST_VALUES`].
+    fn count_bytes(&mut self, target: Target, new: &Value, span: Span) -> Result<(), Fault> {
         let long = |v: &Value| matches!(v, Value::Text(_) | Value::List(_) | Value::Set(_) | Value::Tally(_));
         let old = match target {
             Target::Var(v) => &self.world.vars[v.index()],
@@ -209,7 +263,6 @@ impl<'a, R: Recorder> Turn<'a, R> {
             return Ok(());
         }
         let (was, is) = (old.weight(), new.weight());
-        self.scope(None).step(((was + is) / 1024) as u64, span)?;
         let bytes = (self.world.bytes + is).saturating_sub(was);
         if bytes > MOST_VALUES && is > was {
             return Err(Fault::new(FaultKind::Limit, "more than 256 MiB of values", span));
@@ -226,11 +279,9 @@ impl<'a, R: Recorder> Turn<'a, R> {
             self.enable(id, *on);
             return Ok(old);
         }
+        self.fits_attr(attr, new, span)?;
         let hides = attr == Attr::Opaque || self.world.actors[id.index()].opaque;
         self.world.sight_changed |= hides;
-        if attr == Attr::Solid {
-            self.world.ground += 1;
-        }
         let a = &mut self.world.actors[id.index()];
         a.stirred = true;
         match (attr, new) {
@@ -238,14 +289,14 @@ impl<'a, R: Recorder> Turn<'a, R> {
             (Attr::X, Value::Number(n)) => (a.at.x, a.jumped) = (*n, true),
             (Attr::Y, Value::Number(n)) => (a.at.y, a.jumped) = (*n, true),
             (Attr::Facing, Value::Enum(_, d)) => a.facing = *d,
-            (Attr::Speed, Value::Number(n)) => a.speed = n.max(0.0),
+            (Attr::Speed, Value::Number(n)) => a.speed = n.clamp(0.0, value::MAX_SPEED),
             (Attr::Solid, Value::Flag(b)) => a.solid = *b,
             (Attr::Opaque, Value::Flag(b)) => a.opaque = *b,
             (Attr::Visible, Value::Flag(b)) => a.visible = *b,
             (Attr::Tangible, Value::Flag(b)) => a.tangible = *b,
             (Attr::Look, Value::Text(t)) => a.look = t.clone(),
             (Attr::Colour, Value::Enum(_, c)) => a.colour = *c,
-            (Attr::Size, Value::Point(p)) => a.size = (p.x.max(0.0), p.y.max(0.0)),
+            (Attr::Size, Value::Point(p)) => a.size = crate::start::bounded_size(*p),
             _ => return Err(wrong()),
         }
         match attr {
@@ -257,6 +308,52 @@ impl<'a, R: Recorder> Turn<'a, R> {
             _ => {}
         }
         Ok(old)
+    }
+
+    /// Refuses what an attribute cannot be.
+    ///
+    /// # Errors
+    /// A place or a size beyond all bounds, a look of more than one character.
+    pub fn fits_attr(&self, attr: Attr, new: &Value, span: Span) -> Result<(), Fault> {
+        match (attr, new) {
+            (Attr::At, Value::Point(p)) => self.fits_map(*p, span),
+            (Attr::X | Attr::Y, Value::Number(n)) => self.fits_map(Point::main(*n, 0.0), span),
+            (Attr::Size, Value::Point(p)) if p.x > value::MAX_SIZE || p.y > value::MAX_SIZE => {
+                let side = value::show_short(p.x.max(p.y));
+                let text = format!("a size of {side} is too large: a side has 1000 cells at most");
+                Err(Fault::new(FaultKind::Limit, text, span))
+            }
+            (Attr::Look, Value::Text(t)) if t.chars().count() != 1 => {
+                let shown = crate::change::shown(new, &crate::names::Named(self.program, self.world));
+                let text = format!("a look is one character, and {shown} has {}", t.chars().count());
+                Err(Fault::new(FaultKind::Limit, text, span))
+            }
+            _ => Ok(()),
+        }
+    }
+
+    /// Refuses a value for which there is no room beside all others.
+    ///
+    /// # Errors
+    /// More than [`MOST_VALUES`].
+    pub fn fits_values(&self, new: &Value, span: Span) -> Result<(), Fault> {
+        if self.world.bytes + new.weight() <= MOST_VALUES {
+            return Ok(());
+        }
+        Err(Fault::new(FaultKind::Limit, "more than 256 MiB of values", span))
+    }
+
+    /// Refuses a place beyond all bounds.
+    ///
+    /// # Errors
+    /// A coordinate of more than [`value::MAX_PLACE`].
+    pub fn fits_map(&self, p: Point, span: Span) -> Result<(), Fault> {
+        let most = if p.x.abs() > p.y.abs() { p.x } else { p.y };
+        if most.abs() <= value::MAX_PLACE {
+            return Ok(());
+        }
+        let text = format!("{} is too large: places lie within 1,000,000 cells of (0, 0)", value::show_short(most));
+        Err(Fault::new(FaultKind::Limit, text, span))
     }
 
     /// Switches an actor off and on: off, it is as if absent, and its waits keep what they had left.
@@ -287,7 +384,7 @@ impl<'a, R: Recorder> Turn<'a, R> {
         for run in self.world.runs.iter_mut().filter(|r| r.me == Some(id)) {
             match &mut run.wait {
                 Wait::Until(due) | Wait::Test(Some(due)) | Wait::Event(_, Some(due)) => *due += away,
-                Wait::Test(None) | Wait::Event(_, None) | Wait::Walk(..) => {}
+                Wait::Test(None) | Wait::Event(_, None) | Wait::Walk(..) | Wait::Ramp(_) => {}
             }
         }
         // Timed transitions keep what they had left: their stays are as much younger.

@@ -6,9 +6,9 @@
 //! Invariant: an actor has one order; a run that waits for an order goes on when that ends.
 
 use crate::fault::*;
+use crate::ground::Change;
 use crate::program::Edges;
 use crate::record::*;
-use crate::route::{Ground, STEPS};
 use crate::space;
 use crate::turn::{Queued, Turn};
 use crate::world::*;
@@ -18,20 +18,6 @@ use mayfly_base::*;
 
 /// Points that one tick may pass on a way.
 const MOST_POINTS: u32 = 1000;
-
-/// The points of a way at which it turns, and its ends.
-fn corners(points: Vec<Point>) -> Vec<Point> {
-    let mut kept: Vec<Point> = vec![];
-    for p in points {
-        if let [.., a, b] = kept[..]
-            && (a.x == b.x && b.x == p.x || a.y == b.y && b.y == p.y)
-        {
-            kept.pop();
-        }
-        kept.push(p);
-    }
-    kept
-}
 
 impl<R: Recorder> Turn<'_, R> {
     /// Gives an order; one that is fulfilled already arrives at once.
@@ -52,18 +38,21 @@ impl<R: Recorder> Turn<'_, R> {
             }
         };
         let speed = match &w.speed {
-            Some(e) => Some(self.scope(me).number(e, &mut run.locals)?.max(0.0)),
+            Some(e) => Some(self.scope(me).number(e, &mut run.locals)?.clamp(0.0, value::MAX_SPEED)),
             None => None,
         };
         let until = match &w.lasts {
-            Some(e) => Some(self.world.tick + self.scope(me).ticks(e, &mut run.locals)?),
+            Some(e) => Some(self.world.tick.saturating_add(self.scope(me).ticks(e, &mut run.locals)?)),
             None => None,
         };
         self.note_draws();
         if self.world.actors[id.index()].is_zone {
             return Err(Fault::new(FaultKind::None, "a zone does not walk", span));
         }
-        self.end_order(id);
+        if let Destination::To(p) = goal {
+            self.fits_map(p, span)?;
+        }
+        self.end_order(id, EndWhy::Replaced);
         let number = self.order();
         let cause = self.note(|| Rec::Ordered { actor: id, goal, pc });
         let a = &mut self.world.actors[id.index()];
@@ -78,6 +67,7 @@ impl<R: Recorder> Turn<'_, R> {
             left: 0,
             aim: None,
             planned: (0, a.at),
+            detour: false,
             stuck: false,
             home: run.home,
             cause,
@@ -89,9 +79,15 @@ impl<R: Recorder> Turn<'_, R> {
             && p.area == at.area
             && (p.x - at.x).hypot(p.y - at.y) < NEAR
         {
-            self.end_order(id);
-            self.cause(Happening::Arrives(id, p), cause);
+            self.fulfil_order(id);
+            self.cause(Happening::Arrives(id, p, true), cause);
             return Ok(());
+        }
+        if let (Destination::Along(path, ..), true) = (goal, w.nearest) {
+            let first = self.nearest_point(id, path);
+            if let Some(order) = self.world.actors[id.index()].walk.get_mut() {
+                order.goal = Destination::Along(path, first, false);
+            }
         }
         let Some(mut order) = self.world.actors[id.index()].walk.take() else { return Ok(()) };
         let stuck = !self.plan(id, &mut order);
@@ -103,14 +99,36 @@ impl<R: Recorder> Turn<'_, R> {
         Ok(())
     }
 
-    /// Ends an order in the midst of a round; who waits for it goes on in the next.
-    pub fn end_order(&mut self, id: ActorId) {
-        let Some(order) = self.world.actors[id.index()].walk.take() else { return };
+    /// The point of a path that is nearest by way; of equally near ones the first. The first of all where none can be
+    /// reached.
+    fn nearest_point(&mut self, id: ActorId, path: PathId) -> u32 {
+        let at = self.world.actors[id.index()].at;
+        let mut best: Option<(usize, u32)> = None;
+        for (i, p) in self.program.paths[path.index()].points.iter().enumerate().filter(|(_, p)| p.area == at.area) {
+            let length = self.find_way(id, None, at.cell(), p.cell()).map(|cells| cells.len());
+            if let Some(n) = length.filter(|n| best.is_none_or(|(b, _)| *n < b)) {
+                best = Some((n, i as u32));
+            }
+        }
+        best.map_or(0, |(_, i)| i)
+    }
+
+    /// Ends an order in the midst of a round; who waits for it goes on in the next. What ended it is recorded.
+    pub fn end_order(&mut self, id: ActorId, why: EndWhy) {
+        let Some(goal) = self.fulfil_order(id) else { return };
+        self.note(|| Rec::OrderEnds { actor: id, goal, why });
+    }
+
+    /// Takes an order away that is done; gives where it led.
+    fn fulfil_order(&mut self, id: ActorId) -> Option<Destination> {
+        let order = self.world.actors[id.index()].walk.take()?;
+        self.rested(id);
         let waits: Vec<(u64, Cause)> =
             self.world.runs.iter().filter(|r| r.wait == Wait::Walk(id, order.id)).map(|r| (r.id, r.cause)).collect();
         for (run, cause) in waits {
             self.cause(Happening::Resumes(run), cause);
         }
+        Some(order.goal)
     }
 
     /// Ends an order in step 2; who waits for it goes on in step 4 of this tick.
@@ -119,99 +137,6 @@ impl<R: Recorder> Turn<'_, R> {
         for r in self.world.runs.iter_mut().filter(|r| r.wait == Wait::Walk(id, order)) {
             r.wait = Wait::Until(tick);
         }
-    }
-
-    /// Where an order leads now; none where it leads nowhere any more.
-    fn goal_point(&self, id: ActorId, goal: Destination) -> Option<Point> {
-        let at = self.world.actors[id.index()].at;
-        match goal {
-            Destination::To(p) => Some(p),
-            Destination::Along(path, i, _) => self.program.paths[path.index()].points.get(i as usize).copied(),
-            Destination::After(a) => self.world.actor(a).filter(|a| a.enabled).map(|a| a.at),
-            Destination::AwayFrom(..) => Some(at),
-        }
-    }
-
-    /// What stops an actor now, but for its own doings.
-    fn ground_of(&self, id: ActorId) -> u64 {
-        self.world.ground - self.world.actors[id.index()].own_ground
-    }
-
-    /// Plans the way of an order from where the actor stands; false where there is none.
-    fn plan(&self, id: ActorId, order: &mut Order) -> bool {
-        let Some(goal) = self.goal_point(id, order.goal) else {
-            order.take_way(vec![]);
-            return true;
-        };
-        let at = self.world.actors[id.index()].at;
-        order.planned = (self.ground_of(id), goal);
-        if goal.area != at.area {
-            // Looked at again in each tick, until both are in one area.
-            order.drop_way();
-            order.planned.0 = u64::MAX;
-            return false;
-        }
-        if let Destination::AwayFrom(from, p) = order.goal {
-            let from = from.and_then(|a| self.world.actor(a)).map_or(p, |a| a.at);
-            let way = self.way_off(id, from, order.straight);
-            order.take_way(way);
-            return true;
-        }
-        if order.straight {
-            order.take_way(vec![goal]);
-            return true;
-        }
-        let ignored = if let Destination::After(a) = order.goal { Some(a) } else { None };
-        let ground = Ground::new(self.program, self.world, id, ignored);
-        order.drop_way();
-        if let Some(cells) = ground.way(at.cell(), goal.cell()) {
-            order.take_way(self.points(at, &cells, goal));
-        }
-        order.way.is_some()
-    }
-
-    /// The points of a way, the next one last.
-    fn points(&self, at: Point, cells: &[(i64, i64)], goal: Point) -> Vec<Point> {
-        let centre = |c: (i64, i64)| Point { x: c.0 as f64, y: c.1 as f64, area: at.area };
-        let mut points = vec![goal];
-        points.extend(cells.iter().rev().map(|c| centre(*c)).skip_while(|p| *p == goal));
-        // Off its own cell's centre it goes there first, but for the way that lies before it.
-        if let Some(first) = cells.first() {
-            let own = centre(at.cell());
-            let aside = if first.0 == own.cell().0 { at.x - own.x } else { at.y - own.y };
-            if aside.abs() > NEAR {
-                points.push(own);
-            }
-        }
-        corners(points)
-    }
-
-    /// The next point of a way off: the free cell beside that lies farthest away, farther than here.
-    fn way_off(&self, id: ActorId, from: Point, straight: bool) -> Vec<Point> {
-        let at = self.world.actors[id.index()].at;
-        if from.area != at.area {
-            return vec![];
-        }
-        let far = |p: Point| (p.x - from.x).hypot(p.y - from.y);
-        if straight {
-            let d = far(at);
-            let (dx, dy) = if d > NEAR { ((at.x - from.x) / d, (at.y - from.y) / d) } else { (0.0, -1.0) };
-            return vec![Point { x: at.x + dx * 4.0, y: at.y + dy * 4.0, area: at.area }];
-        }
-        let ground = Ground::new(self.program, self.world, id, None);
-        let (cx, cy) = at.cell();
-        let centre = |c: (i64, i64)| Point { x: c.0 as f64, y: c.1 as f64, area: at.area };
-        let mut best = centre((cx, cy));
-        for (sx, sy) in STEPS {
-            let c = (cx + sx, cy + sy);
-            if far(centre(c)) > far(best) + NEAR && ground.free(c) {
-                best = centre(c);
-            }
-        }
-        if best == centre((cx, cy)) && far(best) <= far(at) {
-            return vec![];
-        }
-        self.points(at, &[best.cell()], best)
     }
 
     /// True where nothing can be in anybody's way but the ground for which ways are planned.
@@ -245,12 +170,13 @@ impl<R: Recorder> Turn<'_, R> {
         }
         if let Some(p) = arrived {
             let cause = self.world.actors[id.index()].moved_by;
-            self.queue.push_back(Queued { what: Happening::Arrives(id, p), cause });
+            self.queue.push_back(Queued { what: Happening::Arrives(id, p, true), cause });
         }
         if done || order.until.is_some_and(|t| t <= tick) {
             self.end_on_the_way(id, order.id);
+            self.rested(id);
         } else {
-            let (open, ground, rate) = (self.is_open_ground(), self.world.ground, self.program.rate);
+            let (open, ground, rate) = (self.is_open_ground(), self.world.changes.count, self.program.rate);
             let a = &mut self.world.actors[id.index()];
             a.walk.set(order);
             if open {
@@ -298,10 +224,15 @@ impl<R: Recorder> Turn<'_, R> {
             }
             budget -= left;
             order.reached();
-            if order.left == 0
-                && let Some(p) = self.goal_reached(order)
-            {
-                return Some(p);
+            if order.left == 0 {
+                let on_path = matches!(order.goal, Destination::Along(..));
+                if let Some(p) = self.goal_reached(order) {
+                    return Some(p);
+                }
+                if on_path && self.program.dispatch.arrives_at {
+                    let cause = order.cause;
+                    self.queue.push_back(Queued { what: Happening::Arrives(id, next, false), cause });
+                }
             }
         }
         None
@@ -333,28 +264,6 @@ impl<R: Recorder> Turn<'_, R> {
         None
     }
 
-    /// Plans where nothing is planned yet, or where what stops it or its goal has changed.
-    fn plan_anew(&mut self, id: ActorId, order: &mut Order) {
-        let goal = self.goal_point(id, order.goal);
-        let moved = goal.is_some_and(|g| match order.goal {
-            Destination::After(_) => g != order.planned.1,
-            _ => false,
-        });
-        let away = matches!(order.goal, Destination::AwayFrom(..)) && order.way.is_some() && order.left == 0;
-        let changed = order.planned.0 != self.ground_of(id);
-        if order.way.is_some() && !changed && !moved && !away {
-            return;
-        }
-        if order.stuck && !changed && !moved {
-            return;
-        }
-        let was = order.stuck;
-        order.stuck = !self.plan(id, order);
-        if order.stuck && !was {
-            self.queue.push_back(Queued { what: Happening::Stuck(id), cause: order.cause });
-        }
-    }
-
     /// An actor was put elsewhere: its step and remembered key are forgotten, its way is planned anew.
     pub fn displaced(&mut self, id: ActorId) {
         let a = &mut self.world.actors[id.index()];
@@ -377,12 +286,46 @@ impl<R: Recorder> Turn<'_, R> {
         self.world.actors[id.index()].moved_by = turned;
     }
 
-    /// Something that stops actors changed, or the ground on which they are carried.
+    /// A solid actor, or one that carries others, is somewhere else, or is so otherwise than it was.
     pub fn stopper_changed(&mut self, id: ActorId) {
-        let a = &mut self.world.actors[id.index()];
-        if a.solid || self.program.carriers && !self.program.kinds[a.kind.index()].carries.is_empty() {
-            a.own_ground += 1;
-            self.world.ground += 1;
+        let a = &self.world.actors[id.index()];
+        let carries = self.program.carriers && !self.program.kinds[a.kind.index()].carries.is_empty();
+        if carries {
+            self.world.changes.add_all();
+            self.occupied = None;
+            return;
+        }
+        let (now, size) = (a.at, a.size);
+        let here = a.is_in_the_way();
+        let before = if here { self.world.stood.insert(id, (now, size)) } else { self.world.stood.remove(&id) };
+        if let Some((was, size)) = before {
+            let at = (was.x, was.y);
+            self.world.changes.add(Change { by: Some(id), area: was.area, at, size, closes: false });
+        }
+        if here {
+            self.world.changes.add(Change { by: Some(id), area: now.area, at: (now.x, now.y), size, closes: true });
+        }
+        match (&mut self.occupied, here, before.is_some()) {
+            (Some(o), true, true) => o.moved(id, &self.world.actors[id.index()]),
+            (_, false, false) => return,
+            _ => self.occupied = None,
+        }
+        self.changed_by = self.last_cause;
+    }
+
+    /// Something about what stops actors changed that concerns all of them.
+    pub fn all_changed(&mut self) {
+        self.world.changes.add_all();
+        self.occupied = None;
+        self.changed_by = self.last_cause;
+    }
+
+    /// A solid actor has come to its end: from now on it stands in the way.
+    fn rested(&mut self, id: ActorId) {
+        let a = &self.world.actors[id.index()];
+        if a.is_in_the_way() {
+            let (area, at, size) = (a.at.area, (a.at.x, a.at.y), a.size);
+            self.world.changes.add(Change { by: Some(id), area, at, size, closes: true });
         }
     }
 
@@ -404,7 +347,7 @@ impl<R: Recorder> Turn<'_, R> {
                 && !a.is_zone
                 && a.at.area == from.area
                 && space::holds((from.x, from.y), size, (a.at.x, a.at.y))
-                && crate::route::carries(self.program, self.world, id, other);
+                && crate::ground::carries(self.program, self.world, id, other);
             if !rides {
                 continue;
             }

@@ -7,14 +7,15 @@
 //! a husk that nothing finds. Collections are ordered; nothing here depends on where memory lies.
 
 use crate::actors::Actors;
+use crate::ground::Changes;
 pub use crate::order::*;
 use crate::program::Program;
 use crate::record::{Cause, Target};
-use mayfly_base::code::{Slot, WhoSet};
+use mayfly_base::code::{Shape, Slot, WhoSet};
 use mayfly_base::*;
 use smallvec::SmallVec;
 use std::cell::RefCell;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 #[derive(Clone, Debug)]
@@ -27,6 +28,8 @@ pub struct World {
     pub base: u64,
     pub seed: u64,
     pub vars: Vec<Value>,
+    /// The values with which the variables began.
+    pub first_vars: Arc<[Value]>,
     pub actors: Actors,
     /// How many actors of each kind had no name of their own.
     pub numbered: Vec<u32>,
@@ -40,8 +43,14 @@ pub struct World {
     /// Something that hides others changed since sight was sensed; what did it, where that is known.
     pub sight_changed: bool,
     pub sight_cause: Cause,
-    /// Counts every change of what stops actors.
-    pub ground: u64,
+    /// The shapes of zones that follow tiles, where a tile was laid.
+    pub shapes: BTreeMap<ZoneId, Arc<Shape>>,
+    /// What changed of what stops actors.
+    pub changes: Changes,
+    /// Where each actor stands that stops others.
+    pub stood: BTreeMap<ActorId, (Point, (f64, f64))>,
+    /// Rules whose eventless clauses, and signs whose tests, are faulty: each is told once.
+    pub faulty: BTreeSet<(RuleId, Option<ActorId>)>,
     /// Actors that are solid and there, in order: a list made again where that changed.
     pub solids: Vec<ActorId>,
     /// Who sees whom, and since when.
@@ -121,11 +130,9 @@ pub struct Actor {
     pub cell: (i64, i64),
     pub walk: Walking,
     pub speed: f64,
-    /// How often its own moves changed what stops others.
-    pub own_ground: u64,
     pub step: Option<Box<Step>>,
-    /// An arrow that waits for the step under way to end.
-    pub pressed: Option<Box<(u32, Cause)>>,
+    /// An arrow that waits for the step under way to end, and one that was pressed after it in the same tick.
+    pub pressed: Option<Box<Pressed>>,
     /// What moved it last.
     pub moved_by: Cause,
     pub facing: u32,
@@ -173,6 +180,13 @@ impl std::ops::DerefMut for Actor {
     fn deref_mut(&mut self) -> &mut Rest {
         Arc::make_mut(&mut self.rest)
     }
+}
+
+/// An arrow that is remembered, and the one that is remembered behind it.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Pressed {
+    pub arrow: (u32, Cause),
+    pub then: Option<(u32, Cause)>,
 }
 
 /// A zone of the level, or that of an actor.
@@ -255,6 +269,8 @@ pub struct Run {
     pub locals: Vec<Value>,
     /// Frames of what called the routine in which it is, outermost first.
     pub stack: Vec<Frame>,
+    /// How many of them it found when it began: what runs beside a routine ends there.
+    pub floor: usize,
     pub pc: u32,
     pub wait: Wait,
     /// The stay in a state with which it ends.
@@ -282,7 +298,7 @@ impl Run {
         home: Option<Home>,
         cause: Cause,
     ) -> Self {
-        Self { id: 0, rule, me, locals, stack: vec![], pc, wait: Wait::Until(0), home, cause }
+        Self { id: 0, rule, me, locals, stack: vec![], floor: 0, pc, wait: Wait::Until(0), home, cause }
     }
 
     /// The frame of its rule.
@@ -319,6 +335,11 @@ impl Actor {
         (self.before, self.cell) = (self.at, self.at.cell());
     }
 
+    /// True where it stops others.
+    pub fn is_in_the_way(&self) -> bool {
+        self.solid && self.enabled && self.tangible && !self.gone && self.zone.is_none()
+    }
+
     /// True where sensing has to look at it.
     pub fn stirs(&self) -> bool {
         self.stirred || self.moved
@@ -342,6 +363,8 @@ pub enum Wait {
     Event(RuleId, Option<u64>),
     /// Goes on when that actor's order ends.
     Walk(ActorId, u64),
+    /// Goes on when that ramp ends.
+    Ramp(u64),
 }
 
 #[derive(Clone, Debug)]
@@ -378,6 +401,8 @@ pub struct WatchState {
 /// A value on its way: the k-th of n values stands after k ticks.
 #[derive(Clone, Debug)]
 pub struct Ramp {
+    /// In the order in which they were begun.
+    pub id: u64,
     pub target: Target,
     pub from: Value,
     pub to: Value,
@@ -399,6 +424,11 @@ pub struct Sign {
     pub locals: Vec<Value>,
     pub board: bool,
     pub home: Option<Home>,
+    pub rule: RuleId,
+    /// The tick in which it goes at the latest.
+    pub until: Option<u64>,
+    /// Its test was faulty when it was last asked.
+    pub faulty: bool,
 }
 
 /// The streams that were drawn from so far.
@@ -458,6 +488,16 @@ impl World {
             return Some(*t);
         }
         program.maps[area.index()].tile(cell)
+    }
+
+    /// The shape of a zone now: one that follows tiles follows what was laid.
+    pub fn shape<'s>(&'s self, program: &'s Program, zone: ZoneId) -> &'s Shape {
+        if !self.shapes.is_empty()
+            && let Some(shape) = self.shapes.get(&zone)
+        {
+            return shape;
+        }
+        &program.zones[zone.index()].shape
     }
 
     /// Ticks since the level began, or began anew.

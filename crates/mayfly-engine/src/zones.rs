@@ -19,6 +19,8 @@ pub struct ZoneGrid {
     beyond: FxHashMap<(AreaId, i64, i64), SmallVec<[ZoneId; 4]>>,
     /// Zones that lie on too many cells to be listed: asked always.
     wide: Vec<ZoneId>,
+    /// Zones that follow tiles: asked always once one was laid.
+    pub tiled: Vec<ZoneId>,
     /// Zones of kinds.
     pub moving: Vec<ZoneId>,
     /// Cells on which a zone lies that does not hold whole cells: who stays in any other cell stays in its
@@ -47,6 +49,9 @@ impl ZoneGrid {
             if z.of.is_some() {
                 grid.moving.push(id);
                 continue;
+            }
+            if z.shape.follows_tiles() {
+                grid.tiled.push(id);
             }
             let Some((x0, y0, x1, y1)) = space::bounds(&z.shape) else { continue };
             let whole = is_whole(&z.shape);
@@ -139,7 +144,7 @@ impl Dense {
 /// True of shapes that hold whole cells.
 fn is_whole(shape: &Shape) -> bool {
     match shape {
-        Shape::Rect { .. } | Shape::Cells(_) => true,
+        Shape::Rect { .. } | Shape::Cells(_) | Shape::Tiles { .. } => true,
         Shape::Disc { .. } | Shape::Poly(_) => false,
         Shape::Sum(a, b) | Shape::Less(a, b) => is_whole(a) && is_whole(b),
     }

@@ -11,6 +11,7 @@ use mayfly_base::*;
 use mayfly_engine::program::{Op, Program};
 use mayfly_engine::record::{Cause, Happening, Rec, Spent, SwitchedWhat, Target, Verdict};
 use mayfly_engine::world::World;
+use std::collections::BTreeMap;
 
 /// A tick's ladder.
 #[derive(Clone, Debug, Default)]
@@ -174,12 +175,17 @@ pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainTape
     let mut round = 0;
     let mut number = 0;
     let mut draws: Vec<Line> = vec![];
+    let places = places(records);
     for (i, r) in records.iter().enumerate() {
         let at = i as u32;
         match r {
             Rec::Round(n) => (round, c.rounds) = (*n, *n),
-            Rec::Event { what, cause } => c.groups.push(group(&words, records, round, at, what, *cause, false)),
-            Rec::Dropped { what, cause } => c.groups.push(group(&words, records, round, at, what, *cause, true)),
+            Rec::Event { what, cause } => {
+                c.groups.push(group(&words, (records, &places), round, at, what, *cause, false))
+            }
+            Rec::Dropped { what, cause } => {
+                c.groups.push(group(&words, (records, &places), round, at, what, *cause, true))
+            }
             Rec::Judged { rule, when, me, locals, verdict } => {
                 number += 1;
                 let clauses = explained.clauses.get(&at).cloned().unwrap_or_default();
@@ -264,7 +270,7 @@ pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainTape
                 match c.groups.last_mut().and_then(|g| g.rungs.last_mut()) {
                     None if round == 0 => c.before.push(line),
                     // Draws come before the judgement that they are of.
-                    _ if matches!(line.what, Done::Drew { .. }) && next_is_judgement(records, i) => draws.push(line),
+                    _ if matches!(r, Rec::Drew { ahead: true, .. }) => draws.push(line),
                     Some(rung) => {
                         rung.end = at;
                         add(rung, line);
@@ -326,38 +332,49 @@ fn folds(rung: &mut Rung, line: &Line) -> bool {
     true
 }
 
-fn next_is_judgement(records: &[Rec], i: usize) -> bool {
-    records[i + 1..].iter().find(|r| !matches!(r, Rec::Drew { .. })).is_some_and(|r| matches!(r, Rec::Judged { .. }))
+/// For each record, the round and the rung to which it belongs.
+fn places(records: &[Rec]) -> Vec<(u32, u32)> {
+    let (mut round, mut rung) = (0, 0);
+    let place = |r: &Rec| {
+        match r {
+            Rec::Round(n) => round = *n,
+            Rec::Judged { .. } | Rec::GoesOn { .. } => rung += 1,
+            _ => {}
+        }
+        (round, rung)
+    };
+    records.iter().map(place).collect()
 }
 
-fn group(words: &Words, records: &[Rec], round: u32, at: u32, what: &Happening, cause: Cause, dropped: bool) -> Group {
+fn group(
+    words: &Words,
+    (records, places): (&[Rec], &[(u32, u32)]),
+    round: u32,
+    at: u32,
+    what: &Happening,
+    cause: Cause,
+    dropped: bool,
+) -> Group {
     let title = words.happening(what);
     let source = match what {
         Happening::Start | Happening::MachinesBegin(None) => Origin::Start,
         Happening::Watched { .. } | Happening::Transits(..) if cause == Cause::NONE => Origin::Noticed,
         Happening::Time => Origin::Clock,
         Happening::Press(..) | Happening::Pressing(..) => Origin::Key,
-        _ => origin(words.world.tick, records, cause),
+        _ => origin(words.world.tick, records, places, cause),
     };
     Group { round, at, title, cause, source, rungs: vec![], unheard: false, dropped }
 }
 
 /// Where a cause lies: in a rung of this tick, before its rounds, or in an earlier tick.
-fn origin(tick: u64, records: &[Rec], cause: Cause) -> Origin {
+fn origin(tick: u64, records: &[Rec], places: &[(u32, u32)], cause: Cause) -> Origin {
     if cause == Cause::NONE {
         return Origin::Sensed;
     }
     if cause.tick != tick {
         return Origin::Earlier(cause.tick);
     }
-    let (mut round, mut rung) = (0, 0);
-    for r in records.iter().take(cause.at as usize + 1) {
-        match r {
-            Rec::Round(n) => round = *n,
-            Rec::Judged { .. } | Rec::GoesOn { .. } => rung += 1,
-            _ => {}
-        }
-    }
+    let (round, rung) = places.get(cause.at as usize).copied().unwrap_or_default();
     match records.get(cause.at as usize) {
         Some(Rec::Poked(_)) => Origin::Hand,
         Some(Rec::Pressed(..)) if round == 0 => Origin::Key,
@@ -386,7 +403,7 @@ fn verdict_words(_: &Program, verdict: &Verdict, clauses: &[ClauseSeen], tick: u
         Verdict::Spent(Spent::UsedUp(1)) => (Mark::Spent, "once, used up".into()),
         Verdict::Spent(Spent::UsedUp(n)) => (Mark::Spent, format!("at most {n}, used up")),
         Verdict::Spent(Spent::Resting(until)) => {
-            (Mark::Spent, format!("rests {} ticks more", until.saturating_sub(tick)))
+            (Mark::Spent, format!("rests {} more", crate::words::ticks(until.saturating_sub(tick))))
         }
         Verdict::Spent(Spent::Waiting) => (Mark::Spent, "an earlier run waits".into()),
         Verdict::Spent(Spent::Kept) => (Mark::Spent, "kept for later".into()),
@@ -426,17 +443,14 @@ pub(crate) fn done(program: &Program, words: &Words, r: &Rec, rung: Option<&Rung
             text: words.happening(&Happening::Message { message: *message, args: args.clone(), to: to.clone() }),
             after: *after,
         },
-        Rec::Told { text, .. } => Done::Said { verb: "tells", text: text.clone() },
-        Rec::Cued { text, .. } => Done::Said { verb: "cues", text: text.clone() },
-        Rec::Logged { text, .. } => Done::Said { verb: "logs", text: text.clone() },
+        Rec::Told { text, .. } => Done::Said { verb: "tells", text: text.to_string() },
+        Rec::Cued { text, .. } => Done::Said { verb: "cues", text: text.to_string() },
+        Rec::Logged { text, .. } => Done::Said { verb: "logs", text: text.to_string() },
         Rec::Signed { text, board, .. } => {
-            Done::Said { verb: if *board { "board" } else { "prompts" }, text: text.clone() }
+            Done::Said { verb: if *board { "board" } else { "prompts" }, text: text.to_string() }
         }
         Rec::Ended { win, text, .. } => Done::Said { verb: if *win { "wins" } else { "loses" }, text: text.clone() },
-        Rec::Drew { draw, value, odds } => {
-            let _ = draw;
-            Done::Drew { text: words.value(value), odds: odds.clone() }
-        }
+        Rec::Drew { value, odds, .. } => Done::Drew { text: words.value(value), odds: odds.clone() },
         Rec::Turn { pc, .. } => Done::Turns { pc: *pc, count: 1 },
         Rec::Waits { until: Some(t), .. } => Done::Other(format!("waits until tick {t}")),
         Rec::Waits { until: None, pc } => Done::Other(match &program.code[*pc as usize] {
@@ -444,6 +458,7 @@ pub(crate) fn done(program: &Program, words: &Words, r: &Rec, rung: Option<&Rung
                 program.rules[event.index()].title.rsplit(": ").next().unwrap_or("waits").into()
             }
             Op::WaitWalk => "waits until the walk ends".into(),
+            Op::WaitRamp => "waits until the ramp ends".into(),
             _ => "waits until its test is true".into(),
         }),
         Rec::Faulted { fault, .. } => Done::Fault(format!("{}: {}", fault.kind.name(), fault.text)),
@@ -479,6 +494,8 @@ pub(crate) fn done(program: &Program, words: &Words, r: &Rec, rung: Option<&Rung
         | Rec::Laid { .. }
         | Rec::Ordered { .. }
         | Rec::OrderEnds { .. }
+        | Rec::RampEnds { .. }
+        | Rec::Remembered { .. }
         | Rec::Reset { .. }
         | Rec::Saved { .. }
         | Rec::Restarts { .. }
@@ -508,11 +525,17 @@ fn link_overwrites(program: &Program, c: &mut Cascade, records: &[Rec]) {
             }
         }
     }
+    // For each write the next one of its place in another rung, found from the last on.
+    let mut next: Vec<Option<usize>> = vec![None; writes.len()];
+    let mut last: BTreeMap<Target, usize> = BTreeMap::new();
+    for (i, (target, g, r, _)) in writes.iter().enumerate().rev() {
+        next[i] = last
+            .insert(*target, i)
+            .and_then(|j| if (writes[j].1, writes[j].2) == (*g, *r) { next[j] } else { Some(j) });
+    }
     for i in 0..writes.len() {
-        let (target, g, r, l) = writes[i];
-        let Some(&(_, g2, r2, l2)) = writes[i + 1..].iter().find(|w| w.0 == target && (w.1, w.2) != (g, r)) else {
-            continue;
-        };
+        let (_, g, r, l) = writes[i];
+        let Some((_, g2, r2, l2)) = next[i].map(|j| writes[j]) else { continue };
         let (later_round, later_number) = (c.groups[g2].rungs[r2].round, c.groups[g2].rungs[r2].number);
         let (round, number) = (c.groups[g].rungs[r].round, c.groups[g].rungs[r].number);
         let at = c.groups[g2].rungs[r2].lines[l2].at;

@@ -115,10 +115,15 @@ pub fn of_move(w: &World, actor: ActorId, to: Point) -> u64 {
     (place ^ SPREAD).wrapping_mul(w.actors[actor.index()].name_hash | 1)
 }
 
+/// Ticks of which the number is kept; flights that are longer are compared up to there.
+const MOST: usize = 2_000_000;
+
 /// Adds a record's number to that of its tick; the order counts.
 pub fn add(list: &mut Vec<(u64, u64)>, tick: u64, digest: u64) {
+    let full = list.len() >= MOST;
     match list.last_mut() {
         Some((t, sum)) if *t == tick => *sum = (sum.rotate_left(5) ^ digest).wrapping_mul(SPREAD),
+        _ if full => {}
         _ => list.push((tick, digest)),
     }
 }

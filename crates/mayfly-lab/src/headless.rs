@@ -2,6 +2,7 @@
 //!
 //! Invariant: the run is the one that the application would show for the same level, seed and inputs.
 
+use crate::first_last::{Bytes, FirstLast};
 use crate::flight::Flight;
 use crate::script::{self, Script};
 use mayfly_base::*;
@@ -37,19 +38,31 @@ pub struct FaultAt {
 pub struct Flown {
     pub engine: Engine,
     pub history: History,
-    pub log: Vec<Line>,
-    pub faults: Vec<FaultAt>,
+    pub log: FirstLast<Line>,
+    pub faults: FirstLast<FaultAt>,
     /// What was kept at the last `save`.
     pub saved: Option<World>,
     /// What of a replayed flight no longer exists, line by line.
     pub lost: Vec<String>,
 }
 
+impl Bytes for Line {
+    fn bytes(&self) -> usize {
+        self.text.len()
+    }
+}
+
+impl Bytes for FaultAt {
+    fn bytes(&self) -> usize {
+        self.fault.text.len()
+    }
+}
+
 /// Keeps what is told and what fails.
 #[derive(Default)]
 pub struct Listener {
-    pub log: Vec<Line>,
-    pub faults: Vec<FaultAt>,
+    pub log: FirstLast<Line>,
+    pub faults: FirstLast<FaultAt>,
     pub saved: Option<World>,
     count: u32,
 }
@@ -86,7 +99,7 @@ impl Listener {
             }
             _ => return,
         };
-        self.log.push(Line { tick, what, text, pc, at });
+        self.log.push(Line { tick, what, text: text.to_string(), pc, at });
     }
 }
 
@@ -148,6 +161,8 @@ pub fn fly(level: &Level, order: &Order) -> Result<Flown, script::BadInput> {
             break;
         }
     }
-    let Listener { log, faults, saved, .. } = listener;
+    let Listener { mut log, mut faults, saved, .. } = listener;
+    log.finish();
+    faults.finish();
     Ok(Flown { engine, history, log, faults, saved, lost })
 }

@@ -5,6 +5,7 @@
 //! [`MOST`] entries; past that, the oldest of a list are given up, and the flight itself is asked.
 
 use crate::digest::{self, Names};
+use crate::first_last::FirstLast;
 use crate::headless::{FaultAt, Line, Listener};
 use crate::stops::Stops;
 use crate::writers::{Writer, Writers};
@@ -13,6 +14,7 @@ use mayfly_engine::program::Program;
 use mayfly_engine::record::{Motion, Rec, Recorder, Target};
 use mayfly_engine::world::{MachineKey, World};
 use rustc_hash::FxHashMap;
+use std::collections::BTreeMap;
 
 /// Entries of one list.
 pub const MOST: usize = 200_000;
@@ -63,11 +65,11 @@ pub struct Index {
     /// Every change of state of each machine.
     pub went: FxHashMap<MachineKey, Vec<Went>>,
     /// Whoever was spawned: when, and by which rule.
-    pub spawned: FxHashMap<ActorId, (u64, Option<RuleId>)>,
+    pub spawned: BTreeMap<ActorId, (u64, Option<RuleId>)>,
     /// The rule that is being carried out.
     acting: Option<RuleId>,
-    pub log: Vec<Line>,
-    pub faults: Vec<FaultAt>,
+    pub log: FirstLast<Line>,
+    pub faults: FirstLast<FaultAt>,
 }
 
 fn add(list: &mut Ticks, tick: u64) {
@@ -77,6 +79,26 @@ fn add(list: &mut Ticks, tick: u64) {
         }
         list.push(tick);
     }
+}
+
+/// Things of which lists are kept.
+const MOST_LISTS: usize = 50_000;
+
+/// Where there are too many lists, as of actors that come and go, those whose last entry is oldest are given up.
+pub(crate) fn forget_old<K: Eq + std::hash::Hash, V>(lists: &mut FxHashMap<K, V>, last: impl Fn(&V) -> u64) {
+    if lists.len() < MOST_LISTS {
+        return;
+    }
+    let mut ticks: Vec<u64> = lists.values().map(&last).collect();
+    let middle = MOST_LISTS / 2;
+    let (_, median, _) = ticks.select_nth_unstable(middle);
+    let median = *median;
+    let mut of_median = middle / 2;
+    lists.retain(|_, l| {
+        let tick = last(l);
+        of_median = of_median.saturating_sub(usize::from(tick == median));
+        tick > median || tick == median && of_median > 0
+    });
 }
 
 /// One change of a machine's state.
@@ -146,13 +168,18 @@ impl Indexing<'_> {
             Rec::Round(_) | Rec::Event { .. } | Rec::Poked(_) | Rec::Closed => self.index.acting = None,
             Rec::Judged { rule, .. } | Rec::GoesOn { rule, .. } => self.index.acting = Some(*rule),
             Rec::WentTo { machine, of, from, to } => {
+                forget_old(&mut self.index.went, |l| l.last().map_or(0, |w| w.tick));
                 let list = self.index.went.entry((*machine, *of)).or_default();
                 if list.len() < MOST {
                     list.push(Went { tick, at, from: *from, to: *to, rule: self.index.acting });
                 }
             }
             Rec::Spawned { actor, .. } => {
-                self.index.spawned.insert(*actor, (tick, self.index.acting));
+                let spawned = &mut self.index.spawned;
+                spawned.insert(*actor, (tick, self.index.acting));
+                if spawned.len() > MOST {
+                    spawned.pop_first();
+                }
             }
             _ => {}
         }
@@ -168,6 +195,7 @@ impl Indexing<'_> {
                 self.index.went_on.add(*rule, tick);
             }
             Rec::Wrote { target, old, new, pc, .. } if !matches!(target, Target::Local(_)) => {
+                forget_old(&mut self.index.written, |l| l.last().copied().unwrap_or(0));
                 add(self.index.written.entry(*target).or_default(), tick);
                 if let Some((_, p)) = self.names {
                     // What is written in the midst of no rule, by a ramp, is known by its code; found once.
@@ -185,8 +213,8 @@ impl Indexing<'_> {
         if matches!(r, Rec::Told { .. } | Rec::Cued { .. } | Rec::Logged { .. } | Rec::Faulted { .. }) {
             let mut listener = Listener::default();
             listener.listen(tick, at, r);
-            self.index.log.append(&mut listener.log);
-            self.index.faults.append(&mut listener.faults);
+            listener.log.into_iter().for_each(|l| self.index.log.push(l));
+            listener.faults.into_iter().for_each(|f| self.index.faults.push(f));
         }
     }
 }
@@ -203,8 +231,8 @@ impl Index {
         self.went.values_mut().for_each(|l| l.truncate(l.partition_point(|w| w.tick < tick)));
         self.spawned.retain(|_, (t, _)| *t < tick);
         self.digests.truncate(self.digests.partition_point(|(t, _)| *t < tick));
-        self.log.retain(|l| l.tick < tick);
-        self.faults.retain(|f| f.tick < tick);
+        self.log.cut(|l| l.tick < tick);
+        self.faults.cut(|f| f.tick < tick);
     }
 
     /// The last tick of a list at or before `tick`.

@@ -156,19 +156,18 @@ impl Reader<'_> {
             }
             Ty::Record(_) | Ty::Broken | Ty::Nothing => return None,
             Ty::List(t) | Ty::Set(t) => {
-                let mut items: Vec<Value> = v.as_array()?.iter().map(|x| self.value(x, t)).collect::<Option<_>>()?;
+                let items: Vec<Value> = v.as_array()?.iter().map(|x| self.value(x, t)).collect::<Option<_>>()?;
                 if matches!(ty, Ty::List(_)) {
-                    return Some(Value::List(Arc::new(items)));
+                    return Some(Value::list(items));
                 }
-                items.sort_by(Value::order);
-                items.dedup_by(|a, b| a.same(b));
-                Value::Set(Arc::new(items))
+                Value::set(items)
             }
             Ty::Tally(t) => {
                 let rows = v.as_array()?.iter().map(|r| Some((self.value(&r[0], t)?, r[1].as_f64()?)));
                 let mut rows: Vec<(Value, f64)> = rows.collect::<Option<_>>()?;
-                rows.sort_by(|a, b| a.0.order(&b.0));
-                Value::Tally(Arc::new(rows))
+                rows.sort_by(|a, b| a.0.total(&b.0));
+                rows.dedup_by(|a, b| a.0.same(&b.0));
+                Value::Tally(Arc::new(rows.into_iter().collect()))
             }
         })
     }

@@ -13,6 +13,7 @@ pub mod courses;
 pub mod digest;
 pub mod explain;
 pub mod export;
+pub mod first_last;
 pub mod flight;
 pub mod headless;
 pub mod here;

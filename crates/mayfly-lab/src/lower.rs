@@ -52,7 +52,11 @@ pub fn lower(level: &Level) -> Program {
         enums: level.enums.iter().map(|e| (e.name.clone(), e.values.clone())).collect(),
         tags: level.tags.clone(),
         vars: level.vars.iter().map(var).collect(),
-        defines: level.defines.iter().map(|d| prog::Define { name: d.name.clone(), expr: d.expr.clone() }).collect(),
+        defines: level
+            .defines
+            .iter()
+            .map(|d| prog::Define { name: d.name.clone(), expr: d.expr.clone(), of: d.of })
+            .collect(),
         messages: level
             .messages
             .iter()
@@ -69,6 +73,7 @@ pub fn lower(level: &Level) -> Program {
                 running: t.running,
             })
             .collect(),
+        tile_zones: tile_zones(&zones),
         solid_tiles: level.tiles.iter().any(|t| t.solid),
         carriers: kinds.iter().any(|k| !k.carries.is_empty()),
         clocks,
@@ -257,6 +262,12 @@ fn range(r: &Range) -> prog::Range {
 }
 
 /// All forms in which rules look at a watch, in order.
+/// The zones that follow what is laid.
+fn tile_zones(zones: &[prog::Zone]) -> Vec<ZoneId> {
+    let follows = |(_, z): &(usize, &prog::Zone)| z.shape.follows_tiles();
+    zones.iter().enumerate().filter(follows).map(|(i, _)| ZoneId::at(i)).collect()
+}
+
 fn watch(level: &Level, id: WatchId, w: &Watch) -> prog::Watch {
     let mut forms: Vec<WatchForm> = vec![];
     for when in level.rules.iter().flat_map(|r| &r.whens) {

@@ -4,6 +4,7 @@
 //! with at most six decimals.
 
 use crate::headless::Flown;
+use mayfly_base::code::{Goal, Part};
 use mayfly_base::*;
 use mayfly_engine::names::Named;
 use mayfly_lang::level::{Level, Listed, OfKind};
@@ -14,7 +15,7 @@ pub fn number(n: f64) -> Json {
     if n.fract() == 0.0 && n.abs() < 9e15 {
         return json!(n as i64);
     }
-    let rounded = (n * 1e6).round() / 1e6;
+    let rounded: f64 = value::show_decimals(n, 6).parse().unwrap_or(n);
     if rounded.fract() == 0.0 && rounded.abs() < 9e15 { json!(rounded as i64) } else { json!(rounded) }
 }
 
@@ -49,6 +50,29 @@ fn own_values(level: &Level, flown: &Flown, id: ActorId, names: &Named) -> Json 
         }
     });
     Json::Object(listed.collect())
+}
+
+/// How often each transition fired and was held, by machine, state and goal; of several with one name the later ones
+/// are numbered.
+fn transitions(level: &Level, flown: &Flown) -> Map<String, Json> {
+    let (p, w) = (&flown.engine.program, flown.history.live());
+    let mut out = Map::new();
+    for (r, rule) in p.rules.iter().enumerate() {
+        let Some(Part::Transition { machine, from, to }) = &rule.part else { continue };
+        let kind = rule.owner.map_or(String::new(), |k| format!("{}.", p.kinds[k.index()].name));
+        let goal = match to {
+            Goal::State(s) => level.state_name(*s),
+            Goal::Previous => "previous".into(),
+            Goal::OneOf(..) => "one of several".into(),
+        };
+        let from = from.map_or("wherever".into(), |s| level.state_name(s));
+        let name = format!("{kind}{}: {from} -> {goal}", p.machines[machine.index()].name);
+        let numbered = (2..).map(|n| format!("{name} #{n}"));
+        let free = std::iter::once(name.clone()).chain(numbered).find(|n| !out.contains_key(n.as_str()));
+        let s = &w.rules[r];
+        out.insert(free.unwrap_or(name), json!({"fired": s.fired, "held": s.held}));
+    }
+    out
 }
 
 fn own_machines(flown: &Flown, id: ActorId, kind: KindId) -> Json {
@@ -137,13 +161,13 @@ pub fn report(level: &Level, flown: &Flown) -> Json {
         Some((m.name.clone(), json!(p.states[state.index()].name)))
     });
     out.insert("machines".into(), Json::Object(machines.collect()));
-    use mayfly_base::code::Part;
     let own = |r: &usize| matches!(p.rules[*r].part, None | Some(Part::In(_)));
     let rules = (0..p.rules.len()).filter(own).map(|r| {
         let s = &w.rules[r];
         (p.rule_name(RuleId::at(r)), json!({"fired": s.fired, "held": s.held, "spent": s.spent}))
     });
     out.insert("rules".into(), Json::Object(rules.collect()));
+    out.insert("transitions".into(), Json::Object(transitions(level, flown)));
     let log = flown.log.iter().map(|l| json!({"tick": l.tick, "what": l.what, "text": l.text}));
     out.insert("log".into(), Json::Array(log.collect()));
     let faults = flown.faults.iter().map(|f| {
@@ -151,5 +175,10 @@ pub fn report(level: &Level, flown: &Flown) -> Json {
         json!({"tick": f.tick, "rule": rule, "kind": f.fault.kind.name(), "text": f.fault.text})
     });
     out.insert("faults".into(), Json::Array(faults.collect()));
+    for (name, count) in [("log_left_out", flown.log.left_out()), ("faults_left_out", flown.faults.left_out())] {
+        if count > 0 {
+            out.insert(name.into(), json!(count));
+        }
+    }
     Json::Object(out)
 }

@@ -1,14 +1,14 @@
 //! Values of a world, asked from outside: defines, watches, the clauses of a rule.
 //!
-//! Invariant: asking changes nothing; a draw that an expression makes is made in a copy of its stream.
+//! Invariant: asking changes nothing and draws nothing; what would have to draw has no value.
 
-use mayfly_base::code::{Expr, ExprKind};
+use mayfly_base::code::Expr;
 use mayfly_base::*;
 use mayfly_engine::Engine;
 use mayfly_engine::eval::Scope;
 use mayfly_engine::fault::Fault;
 use mayfly_engine::world::World;
-use std::cell::Cell;
+use std::cell::{Cell, RefCell};
 
 /// The value of an expression in a world, with a frame.
 ///
@@ -22,14 +22,11 @@ pub fn of(engine: &Engine, world: &World, e: &Expr, me: Option<ActorId>, locals:
 #[derive(Clone, Copy, Debug)]
 pub struct Needs {
     frame: usize,
-    draws: bool,
 }
 
 impl Needs {
     pub fn of(e: &Expr) -> Self {
-        let mut draws = false;
-        e.walk(&mut |x| draws |= matches!(x.kind, ExprKind::Draw(..)));
-        Self { frame: e.frame(), draws }
+        Self { frame: e.frame() }
     }
 }
 
@@ -48,12 +45,11 @@ pub fn by_needs(
     let steps = Cell::new(0);
     let mut frame = locals.to_vec();
     frame.resize(frame.len().max(needs.frame), Value::None);
-    if needs.draws {
-        let copy = world.clone();
-        return Scope { program: &engine.program, world: &copy, me, rule: None, steps: &steps, deep: 0, draws: None }
-            .eval(e, &mut frame);
-    }
-    Scope { program: &engine.program, world, me, rule: None, steps: &steps, deep: 0, draws: None }.eval(e, &mut frame)
+    let known = RefCell::default();
+    // Who only asks draws nothing.
+    let (program, may_draw) = (&engine.program, false);
+    Scope { program, world, me, rule: None, steps: &steps, deep: 0, draws: None, may_draw, known: &known }
+        .eval(e, &mut frame)
 }
 
 /// A defined value.

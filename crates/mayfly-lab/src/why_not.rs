@@ -411,7 +411,7 @@ impl Session {
                 let actor = &w.actors[a.index()];
                 let noticed = info.notices.is_empty() || info.notices.iter().any(|s| w.is_one_of(p, a, s, None));
                 let inside = actor.inside.iter().find(|(k, _)| *k == (z, owner));
-                let d = zone_distance(w, &info.shape, owner, actor.at);
+                let d = zone_distance(w, w.shape(p, z), owner, actor.at);
                 let who = words.actor(a);
                 let fact = if !noticed {
                     Fact { text: format!("{name} does not notice {who}"), good: Some(false) }
@@ -524,7 +524,14 @@ fn zone_distance(w: &World, shape: &Shape, owner: Option<ActorId>, at: Point) ->
     let o = owner.map_or((0.0, 0.0), |a| (w.actors[a.index()].at.x, w.actors[a.index()].at.y));
     match shape {
         Shape::Disc { x, y, r } => ((at.x - o.0 - x).hypot(at.y - o.1 - y) - r).max(0.0),
-        _ => space::cells_of(shape, o)
+        Shape::Rect { x, y, w, h } => {
+            let (ox, oy) = space::cell(o.0, o.1);
+            let off = |n: f64, first: i64, count: i64| {
+                (first as f64 - n).max(n - (first.saturating_add(count) - 1) as f64).max(0.0)
+            };
+            off(at.x, ox.saturating_add(*x), *w).hypot(off(at.y, oy.saturating_add(*y), *h))
+        }
+        _ => space::cells_within(shape, o, None)
             .into_iter()
             .map(|(x, y)| (x as f64 - at.x).hypot(y as f64 - at.y))
             .fold(f64::INFINITY, f64::min),

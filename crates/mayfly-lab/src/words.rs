@@ -6,7 +6,7 @@ use mayfly_base::*;
 use mayfly_engine::names::Named;
 use mayfly_engine::program::Program;
 use mayfly_engine::world::{Destination, World};
-use mayfly_engine::{Happening, Rec, Target};
+use mayfly_engine::{EndWhy, Happening, Rec, Target};
 
 /// Words for a program and a world.
 #[derive(Clone, Copy)]
@@ -125,7 +125,7 @@ impl<'a> Words<'a> {
             Happening::Loses(a, b) => format!("{} loses {}", self.actor(*a), self.actor(*b)),
             Happening::Seeing(a, b, _) => format!("{} seeing {}", self.actor(*a), self.actor(*b)),
             Happening::Treads(a, t) => format!("{} treads {}", self.actor(*a), self.program.tiles[t.index()].name),
-            Happening::Arrives(a, p) => format!("{} arrives at {}", self.actor(*a), self.value(&Value::Point(*p))),
+            Happening::Arrives(a, p, _) => format!("{} arrives at {}", self.actor(*a), self.value(&Value::Point(*p))),
             Happening::Stuck(a) => format!("{} is stuck", self.actor(*a)),
             Happening::Comes(a, area) => {
                 format!("{} comes to {}", self.actor(*a), self.program.maps[area.index()].name)
@@ -202,7 +202,19 @@ impl<'a> Words<'a> {
                 format!("{} → {} at {}", from.as_ref().map_or("nothing".into(), name), name(to), point(at))
             }
             Rec::Ordered { actor, goal, .. } => format!("{} walks {}", self.actor(*actor), self.destination(*goal)),
-            Rec::OrderEnds { actor } => format!("{} halts", self.actor(*actor)),
+            Rec::OrderEnds { actor, goal, why: EndWhy::Halted } => {
+                format!("{} halts, and no longer walks {}", self.actor(*actor), self.destination(*goal))
+            }
+            Rec::OrderEnds { actor, goal, why } => {
+                format!("{} no longer walks {}: {}", self.actor(*actor), self.destination(*goal), end_why(*why))
+            }
+            Rec::RampEnds { target, to, why } => {
+                format!("{} no longer goes to {}: {}", self.target(*target, &[]), self.value(to), end_why(*why))
+            }
+            Rec::Remembered { actor, .. } => {
+                let a = &self.world.actors[actor.index()];
+                format!("{} remembers {} as its checkpoint", self.actor(*actor), point(&a.checkpoint.0))
+            }
             Rec::Reset { actor, .. } => format!("{} is as at first", self.actor(*actor)),
             Rec::Saved { .. } => "saves what is kept".into(),
             Rec::Restarts { .. } => "the level begins anew with the next tick".into(),
@@ -221,4 +233,23 @@ impl<'a> Words<'a> {
             _ => String::new(),
         }
     }
+}
+
+/// What ended an order or a ramp before its goal.
+fn end_why(why: EndWhy) -> &'static str {
+    match why {
+        EndWhy::Halted => "it was halted",
+        EndWhy::Replaced => "a newer one takes its place",
+        EndWhy::Written => "something else was written",
+        EndWhy::Key => "a key steers it",
+        EndWhy::Left => "the state that began it was left",
+        EndWhy::Reset => "it is as at first",
+        EndWhy::Removed => "it was removed",
+        EndWhy::Stopped => "something solid or out of bounds stopped it",
+    }
+}
+
+/// So many ticks, in words.
+pub fn ticks(n: u64) -> String {
+    if n == 1 { "1 tick".into() } else { format!("{n} ticks") }
 }

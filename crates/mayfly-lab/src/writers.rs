@@ -87,6 +87,9 @@ fn size(v: &Value) -> Option<f64> {
 impl Writers {
     pub fn add(&mut self, target: Target, by: Writer, tick: u64, old: &Value, new: &Value) {
         let gained = size(old).zip(size(new)).map_or(0.0, |(a, b)| b - a);
+        crate::index::forget_old(&mut self.of, |by| {
+            by.values().filter_map(|s| s.last()).map(|s| s.tick).max().unwrap_or(0)
+        });
         let sums = self.of.entry(target).or_default().entry(by).or_default();
         let full = sums.len() >= MOST;
         match sums.last_mut() {

@@ -45,7 +45,7 @@ fn expressions_come_to_what_they_say() {
         ("sqrt(0 - 4)", "fault not_a_number"),
         ("floor(0 - 2.5)", "-3"),
         ("round(2.5)", "3"),
-        ("round(0 - 2.5)", "-2"),
+        ("round(0 - 2.5)", "-3"),
         ("ceil(2.1) + sign(-4)", "2"),
         ("clamp(12, 0, 10)", "10"),
         ("max(1, 7, 3)", "7"),

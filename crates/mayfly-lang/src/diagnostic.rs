@@ -4,9 +4,12 @@
 
 use annotate_snippets::{AnnotationKind, Level as Title, Renderer, Snippet};
 use mayfly_base::Span;
-use mayfly_base::span::line_column;
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
+use std::sync::OnceLock;
+
+/// Bytes of a level's text that one mistake shows.
+const MOST_LINE: usize = 4000;
 
 /// How many further places one mistake shows.
 const MOST_PLACES: usize = 3;
@@ -14,17 +17,12 @@ const MOST_PLACES: usize = 3;
 /// One mistake is told once: a name that is declared twice takes what is said about its uses with it, and a
 /// name that is unknown at many places is one diagnostic that shows the first of them.
 pub fn once_each(all: &mut Vec<Diagnostic>, sources: &[Source]) {
-    let twice: Vec<String> = all
-        .iter()
-        .filter(|d| d.code == "name-taken" && d.message.ends_with("is declared twice"))
-        .filter_map(|d| d.message.split('`').nth(1).map(str::to_string))
-        .collect();
+    let twice: FxHashSet<Box<str>> = all.iter().filter_map(|d| d.twice.clone()).collect();
     if !twice.is_empty() {
         let text = |s: Span| sources.get(s.file as usize).and_then(|f| f.text.get(s.start as usize..s.end as usize));
         let speaks_of = |d: &Diagnostic| {
             let words = text(d.span).unwrap_or("").split(|c: char| !(c.is_alphanumeric() || c == '_'));
-            words.into_iter().any(|w| twice.iter().any(|t| t == w))
-                || twice.iter().any(|t| d.message.contains(&format!("`{t}`")))
+            words.into_iter().chain(d.message.split('`').skip(1).step_by(2)).any(|w| twice.contains(w))
         };
         all.retain(|d| d.code == "name-taken" || !speaks_of(d));
     }
@@ -72,11 +70,18 @@ impl Shown {
         };
         let first = self.places.iter().map(|(s, _)| floor(s.start as usize)).min().unwrap_or(0);
         let last = self.places.iter().map(|(s, _)| floor(s.start as usize)).max().unwrap_or(0);
-        self.start = text[..first].rfind('\n').map_or(0, |i| i + 1);
+        let (line, start) = source.line_of(first);
+        (self.line, self.start) = (line + 1, start);
         let end = text[last..].find('\n').map_or(text.len(), |i| last + i);
-        self.line = text[..self.start].bytes().filter(|b| *b == b'\n').count() + 1;
         self.name = safe(&source.name);
         self.text = visible(&text[self.start..end]);
+        if self.text.len() > MOST_LINE {
+            // Of a line without end the piece round the mistake is enough; lines that lie far apart are cut short.
+            let from = floor(first.saturating_sub(MOST_LINE / 4).max(self.start));
+            let to = floor(end.min(from + MOST_LINE));
+            self.text = visible(&text[from..to]);
+            self.start = from;
+        }
     }
 
     /// A place in the lines that are shown; one line of it is enough to find it.
@@ -108,19 +113,75 @@ pub struct Diagnostic {
     pub help: String,
     /// Other places that belong to it.
     pub also: Vec<(Span, String)>,
+    /// The name that is declared twice, where that is the mistake: what is said of its uses follows from it.
+    pub twice: Option<Box<str>>,
 }
 
 /// A file's name and text.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug)]
 pub struct Source {
     pub name: String,
     pub text: String,
+    /// Where each line begins; found when it is first asked for.
+    lines: OnceLock<Vec<u32>>,
+}
+
+impl PartialEq for Source {
+    fn eq(&self, other: &Self) -> bool {
+        self.name == other.name && self.text == other.text
+    }
+}
+
+impl Eq for Source {}
+
+impl Source {
+    pub fn new(name: impl Into<String>, text: impl Into<String>) -> Self {
+        Self { name: name.into(), text: text.into(), lines: OnceLock::new() }
+    }
+
+    fn lines(&self) -> &[u32] {
+        self.lines.get_or_init(|| {
+            let ends = self.text.bytes().enumerate().filter(|(_, b)| *b == b'\n').map(|(i, _)| i as u32 + 1);
+            std::iter::once(0).chain(ends).collect()
+        })
+    }
+
+    /// The line of a byte, from 0, and where that line begins.
+    pub fn line_of(&self, at: usize) -> (usize, usize) {
+        let lines = self.lines();
+        let line = lines.partition_point(|l| *l as usize <= at).saturating_sub(1);
+        (line, lines[line] as usize)
+    }
+
+    /// Line and column of a byte, both from 1, the column in characters.
+    pub fn place(&self, at: usize) -> (usize, usize) {
+        let mut at = at.min(self.text.len());
+        while !self.text.is_char_boundary(at) {
+            at -= 1;
+        }
+        let (line, begin) = self.line_of(at);
+        (line + 1, self.text[begin..at].chars().count() + 1)
+    }
+
+    /// A line's text without its end, counted from 0.
+    pub fn line(&self, line: usize) -> &str {
+        let Some(begin) = self.lines().get(line).map(|l| *l as usize) else { return "" };
+        self.text[begin..].lines().next().unwrap_or("")
+    }
 }
 
 impl Diagnostic {
     /// An error.
     pub fn error(code: &'static str, span: Span, message: impl Into<String>, help: impl Into<String>) -> Self {
-        Self { code, severity: Severity::Error, span, message: message.into(), help: help.into(), also: vec![] }
+        Self {
+            code,
+            severity: Severity::Error,
+            span,
+            message: message.into(),
+            help: help.into(),
+            also: vec![],
+            twice: None,
+        }
     }
 
     /// A finding.
@@ -179,7 +240,7 @@ impl Diagnostic {
 
     /// Line and column, from 1.
     pub fn place(&self, sources: &[Source]) -> (usize, usize) {
-        sources.get(self.span.file as usize).map_or((1, 1), |s| line_column(&s.text, self.span.start as usize))
+        sources.get(self.span.file as usize).map_or((1, 1), |s| s.place(self.span.start as usize))
     }
 
     /// For programs that read diagnostics.
@@ -199,8 +260,8 @@ impl Diagnostic {
         }
         let source = sources.get(self.span.file as usize);
         let (line, column) = self.place(sources);
-        let (end_line, end_column) = source.map_or((1, 1), |s| line_column(&s.text, self.span.end as usize));
-        let text = source.and_then(|s| s.text.lines().nth(line - 1)).unwrap_or("").to_string();
+        let (end_line, end_column) = source.map_or((1, 1), |s| s.place(self.span.end as usize));
+        let text = source.map_or("", |s| s.line(line - 1)).to_string();
         Row {
             code: self.code,
             severity: self.severity,
@@ -216,10 +277,28 @@ impl Diagnostic {
     }
 }
 
-/// True for characters that could steer a terminal or turn the direction of writing.
+/// True for characters that could steer a terminal, turn the direction of writing, or end a line unseen.
 pub fn is_unsafe(c: char) -> bool {
     (c.is_control() && c != '\n' && c != '\t')
-        || matches!(c, '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{2069}' | '\u{feff}')
+        || matches!(c, '\u{ad}' | '\u{61c}' | '\u{180e}' | '\u{200b}'..='\u{200f}' | '\u{2028}'..='\u{202e}')
+        || matches!(c, '\u{2060}'..='\u{206f}' | '\u{feff}' | '\u{fff9}'..='\u{fffb}' | '\u{e0000}'..='\u{e007f}')
+}
+
+/// JSON in which no character stands raw that [`is_unsafe`]: such stand in its strings alone, as escapes of JSON's own.
+pub fn safe_json(json: &str) -> String {
+    if !json.chars().any(is_unsafe) {
+        return json.to_string();
+    }
+    let mut units = [0; 2];
+    let mut out = String::with_capacity(json.len() + 16);
+    for c in json.chars() {
+        if is_unsafe(c) {
+            c.encode_utf16(&mut units).iter().for_each(|u| out.push_str(&format!("\\u{u:04x}")));
+        } else {
+            out.push(c);
+        }
+    }
+    out
 }
 
 /// Text from a level, with what could steer a terminal shown as an escape.

@@ -70,6 +70,8 @@ pub struct Tile {
     pub solid: bool,
     pub opaque: bool,
     pub tags: Vec<TagId>,
+    /// Its sign on the map, and its colour by number, where they are given.
+    pub look: Option<(char, Option<u32>)>,
 }
 
 #[derive(Clone, Debug)]
@@ -173,7 +175,8 @@ pub struct Path {
 pub struct Records {
     pub name: String,
     pub columns: Vec<(String, Ty)>,
-    pub rows: Vec<Value>,
+    /// A list of lists.
+    pub rows: Value,
     pub span: Span,
 }
 

@@ -12,38 +12,65 @@ pub fn nearest<'a>(word: &str, known: impl Iterator<Item = &'a str>) -> Option<&
         3..=5 => 2,
         _ => 3,
     };
+    let ends = |s: &str| (s.chars().next().map(folded), s.chars().next_back().map(folded));
+    let (first, last) = ends(word);
     known
-        .filter(|k| k.len() <= 64)
-        .map(|k| (distance(word, k), k))
+        .filter(|k| k.len() <= 64 && k.len().abs_diff(word.len()) <= limit * 4)
+        // Whoever mistypes both the first and the last letter means something else.
+        .filter(|k| {
+            limit < 3 || {
+                let (f, l) = ends(k);
+                f == first || l == last
+            }
+        })
+        .map(|k| (distance(word, k, limit), k))
         .filter(|(d, k)| *d > 0 && *d <= limit && *d < k.chars().count())
-        .min_by_key(|(d, _)| *d)
+        .min_by(|a, b| a.0.cmp(&b.0).then(a.1.cmp(b.1)))
         .map(|(_, k)| k)
 }
 
-/// Edits between two words; letters that differ by case alone count as half a letter, rounded down.
-fn distance(a: &str, b: &str) -> usize {
-    if a.to_lowercase() == b.to_lowercase() {
+fn folded(c: char) -> char {
+    c.to_lowercase().next().unwrap_or(c)
+}
+
+/// Edits between two words of at most 64 letters, exact up to `limit`; letters that differ by case alone count as
+/// half a letter, rounded down.
+fn distance(a: &str, b: &str, limit: usize) -> usize {
+    let (mut x, mut y) = (['\0'; 64], ['\0'; 64]);
+    let fill = |to: &mut [char; 64], s: &str| {
+        let n = s.chars().count().min(64);
+        to.iter_mut().zip(s.chars()).for_each(|(t, c)| *t = c);
+        n
+    };
+    let (n, m) = (fill(&mut x, a), fill(&mut y, b));
+    if n.abs_diff(m) > limit {
+        return limit + 1;
+    }
+    let (a, b) = (&x[..n], &y[..m]);
+    if n == m && a.iter().zip(b).all(|(a, b)| folded(*a) == folded(*b)) {
         return usize::from(a != b);
     }
-    let (a, b): (Vec<char>, Vec<char>) = (a.chars().collect(), b.chars().collect());
-    let mut rows = vec![vec![0usize; b.len() + 1]; a.len() + 1];
-    for (i, row) in rows.iter_mut().enumerate() {
+    // Two rows before the one under way.
+    let (mut older, mut old, mut row) = ([0usize; 65], [0usize; 65], [0usize; 65]);
+    old.iter_mut().enumerate().for_each(|(j, d)| *d = j);
+    for i in 1..=n {
         row[0] = i;
-    }
-    for (j, cell) in rows[0].iter_mut().enumerate() {
-        *cell = j;
-    }
-    for i in 1..=a.len() {
-        for j in 1..=b.len() {
+        let mut least = i;
+        for j in 1..=m {
             let swap = usize::from(a[i - 1] != b[j - 1]);
-            let mut d = (rows[i - 1][j] + 1).min(rows[i][j - 1] + 1).min(rows[i - 1][j - 1] + swap);
+            let mut d = (old[j] + 1).min(row[j - 1] + 1).min(old[j - 1] + swap);
             if i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1] {
-                d = d.min(rows[i - 2][j - 2] + 1);
+                d = d.min(older[j - 2] + 1);
             }
-            rows[i][j] = d;
+            row[j] = d;
+            least = least.min(d);
         }
+        if least > limit + 1 {
+            return limit + 1;
+        }
+        (older, old) = (old, row);
     }
-    rows[a.len()][b.len()]
+    old[m]
 }
 
 #[cfg(test)]

@@ -94,7 +94,9 @@ fn action<'l>(a: &'l Action, see: &mut dyn FnMut(&'l Expr)) {
             after.iter().for_each(see);
         }
         Action::Tell { text, to, from } => [text].into_iter().chain(to).chain(from).for_each(see),
-        Action::Prompt { text, on, sustain } => [text].into_iter().chain(on).chain(sustain).for_each(see),
+        Action::Prompt { text, on, sustain, lasts } => {
+            [text].into_iter().chain(on).chain(sustain).chain(lasts).for_each(see);
+        }
         Action::Board { text, sustain } => [text].into_iter().chain(sustain).for_each(see),
         Action::Spawn { kind, at, overrides, .. } => {
             see(kind);

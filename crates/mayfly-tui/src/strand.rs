@@ -10,7 +10,6 @@ use crate::bars;
 use crate::pen::Pen;
 use crate::theme::Role;
 use mayfly_engine::Input;
-use mayfly_engine::history::Summary;
 use ratatui::layout::Rect;
 use unicode_width::UnicodeWidthStr;
 
@@ -100,8 +99,7 @@ fn fired(app: &App, pen: &mut Pen, scale: &Scale, x0: u16, y: u16) {
     let all = &s.history.summaries;
     let sum = |c: u64| -> u64 {
         let r = scale.ticks(c);
-        let (from, to) = (r.start.min(all.len() as u64) as usize, r.end.min(all.len() as u64) as usize);
-        all[from..to].iter().map(|t: &Summary| u64::from(t.fired)).sum()
+        u64::from(all.between(r.start, r.end).fired)
     };
     let sums: Vec<u64> = (0..scale.columns).map(sum).collect();
     let most = sums.iter().copied().max().unwrap_or(0).max(1) as f64;
@@ -162,7 +160,7 @@ fn marks(app: &App, pen: &mut Pen, scale: &Scale, x0: u16, y: u16, limit: u16) {
         let sign = pen.theme.glyph("■", "#");
         put(pen, *tick, sign, Role::Key);
     }
-    for f in &s.index.faults {
+    for f in s.index.faults.iter() {
         let sign = pen.theme.glyph("✶", "!");
         put(pen, f.tick, sign, Role::Fault);
     }

@@ -42,7 +42,7 @@ fn a_run_is_one_json_object_with_its_keys_in_order() {
         concat!(
             r#"{"level":"Door","seed":4,"rate":10,"ticks":3,"ended":null,"vars":{"n":1.5},"clocks":{},"timers":{},"#,
             r#""actors":{"keeper":{"kind":"person","x":2.8,"y":1,"facing":"east","visible":true,"enabled":true,"vars":{"oil":9},"machines":{}}},"#,
-            r#""zones":{},"machines":{},"rules":{"count":{"fired":3,"held":0,"spent":0}},"#,
+            r#""zones":{},"machines":{},"rules":{"count":{"fired":3,"held":0,"spent":0}},"transitions":{},"#,
             r#""log":[{"tick":0,"what":"log","text":"n = 0.5"},{"tick":1,"what":"log","text":"n = 1"},{"tick":2,"what":"log","text":"n = 1.5"}],"faults":[]}"#
         )
     );

@@ -85,8 +85,21 @@ fn every_sort_of_value_has_its_form() {
     assert_eq!(
         keys,
         [
-            "level", "seed", "rate", "ticks", "ended", "vars", "clocks", "timers", "actors", "zones", "machines",
-            "rules", "log", "faults"
+            "level",
+            "seed",
+            "rate",
+            "ticks",
+            "ended",
+            "vars",
+            "clocks",
+            "timers",
+            "actors",
+            "zones",
+            "machines",
+            "rules",
+            "transitions",
+            "log",
+            "faults"
         ]
     );
     assert_eq!(

@@ -53,6 +53,8 @@ pub enum Action {
         text: Expr,
         on: Option<Expr>,
         sustain: Option<Expr>,
+        /// How long it stands at most.
+        lasts: Option<Expr>,
     },
     Board {
         text: Expr,
@@ -179,6 +181,8 @@ pub struct Walk {
     pub speed: Option<Expr>,
     pub straight: bool,
     pub lasts: Option<Expr>,
+    /// Along a path from the point that is nearest by way.
+    pub nearest: bool,
 }
 
 #[derive(Clone, Debug, PartialEq)]

@@ -76,6 +76,8 @@ pub enum ExprKind {
     Exists(Box<Expr>),
     /// Whether a ramp moves the variable now.
     Ramping(Box<Expr>),
+    /// The value that a variable of the level or of an actor began with.
+    First(Box<Expr>),
     /// Whether an actor has no order left.
     Halted(Box<Expr>),
     /// A flag that a pressed input of an actor holds.
@@ -276,17 +278,22 @@ impl Expr {
     /// Calls `see` for this expression and every one inside it, outer first.
     pub fn walk<'e>(&'e self, see: &mut dyn FnMut(&'e Expr)) {
         see(self);
+        self.children(&mut |e| e.walk(see));
+    }
+
+    /// Calls `see` for every expression right inside this one, in order.
+    pub fn children<'e>(&'e self, see: &mut dyn FnMut(&'e Expr)) {
         use ExprKind::*;
         match &self.kind {
             Const(_) | Var(_) | Define(_) | Local(_) | Myself | Time | Tick | ClockShows(..) | ClockRun(..)
             | ClockSpeed(_) => {}
             Text(pieces) => pieces.iter().for_each(|p| {
                 if let Piece::Value(e, _) = p {
-                    e.walk(see);
+                    see(e);
                 }
             }),
-            MachineState(_, of) => of.iter().for_each(|e| e.walk(see)),
-            InState(_, of, _, d) => of.iter().chain(d.iter()).for_each(|e| e.walk(see)),
+            MachineState(_, of) => of.iter().for_each(|e| see(e)),
+            InState(_, of, _, d) => of.iter().chain(d.iter()).for_each(|e| see(e)),
             As(a, _)
             | Field(a, _)
             | Attr(a, _)
@@ -296,28 +303,27 @@ impl Expr {
             | Negate(a)
             | Exists(a)
             | Ramping(a)
+            | First(a)
             | Halted(a)
             | TimerLeft(a)
             | TimerRunning(a)
             | DefineOf(a, _)
-            | Pressing(a, _) => {
-                a.walk(see);
-            }
+            | Pressing(a, _) => see(a),
             Point(a, b, _) | Index(a, b) | Binary(_, a, b) | And(a, b) | Or(a, b) | Per(a, b) | Relation(_, a, b) => {
-                a.walk(see);
-                b.walk(see);
+                see(a);
+                see(b);
             }
             If(a, b, c) | Between(a, b, c) | Near(a, b, c) => {
-                a.walk(see);
-                b.walk(see);
-                c.walk(see);
+                see(a);
+                see(b);
+                see(c);
             }
-            List(l) | Call(_, l) | Draw(_, _, l) | Routine(_, l) => l.iter().for_each(|e| e.walk(see)),
+            List(l) | Call(_, l) | Draw(_, _, l) | Routine(_, l) => l.iter().for_each(see),
             Over(o) => {
                 if let WhoSet::Held(e) = &o.of {
-                    e.walk(see);
+                    see(e);
                 }
-                o.test.iter().chain(o.value.iter()).for_each(|e| e.walk(see));
+                o.test.iter().chain(o.value.iter()).for_each(see);
             }
         }
     }

@@ -58,8 +58,57 @@ pub enum Shape {
     },
     /// Whole cells, sorted by row and column.
     Cells(Vec<(i64, i64)>),
+    /// All cells with one of these tiles, sorted by row and column; they follow what is laid.
+    Tiles {
+        of: Vec<TileId>,
+        cells: Vec<(i64, i64)>,
+    },
     /// Corners in order; the border belongs to it.
     Poly(Vec<(f64, f64)>),
     Sum(Box<Shape>, Box<Shape>),
     Less(Box<Shape>, Box<Shape>),
+}
+
+impl Shape {
+    /// True where it follows what is laid.
+    pub fn follows_tiles(&self) -> bool {
+        match self {
+            Self::Tiles { .. } => true,
+            Self::Sum(a, b) | Self::Less(a, b) => a.follows_tiles() || b.follows_tiles(),
+            _ => false,
+        }
+    }
+
+    /// Follows a tile that was laid on a cell.
+    /// Gives whether the cell is another's now.
+    pub fn lay(&mut self, (x, y): (i64, i64), tile: TileId) -> bool {
+        match self {
+            Self::Tiles { of, cells } => {
+                match (cells.binary_search_by_key(&(y, x), |(x, y)| (*y, *x)), of.contains(&tile)) {
+                    (Ok(i), false) => {
+                        cells.remove(i);
+                        true
+                    }
+                    (Err(i), true) => {
+                        cells.insert(i, (x, y));
+                        true
+                    }
+                    _ => false,
+                }
+            }
+            Self::Sum(a, b) | Self::Less(a, b) => {
+                let first = a.lay((x, y), tile);
+                b.lay((x, y), tile) || first
+            }
+            _ => false,
+        }
+    }
+
+    /// Of how many shapes it is made.
+    pub fn parts(&self) -> usize {
+        match self {
+            Self::Sum(a, b) | Self::Less(a, b) => a.parts() + b.parts() + 1,
+            _ => 1,
+        }
+    }
 }

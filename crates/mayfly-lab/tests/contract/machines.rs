@@ -247,7 +247,7 @@ rule "s" { when start; then { send go; wait 1 ticks; log m } }
 }
 
 #[test]
-fn first_states_are_entered_before_start_and_raise_no_event() {
+fn first_states_are_entered_before_start_and_raise_their_event() {
     says(
         r#"
 machine m { start a
@@ -257,7 +257,7 @@ rule "e" { when m enters a; then { log "event" } }
 "#,
         &[],
         2,
-        "0 enter; 0 start",
+        "0 enter; 0 start; 0 event",
     );
 }
 

@@ -96,7 +96,7 @@ rule "s" { when start; then { wait 4 ticks; log c.s; pause c; wait 4 ticks; log 
         r#"
 clock c { s 60; speed 1 s per 1 ticks }
 rule "p" { when c passes s; then { } }
-rule "s" { when start; then { advance c by 10001 s } }
+rule "s" { when start; then { advance c by 100001 s } }
 "#,
         &[],
         1,
@@ -105,7 +105,7 @@ rule "s" { when start; then { advance c by 10001 s } }
     says(
         r#"
 clock c { s 60; speed 1 s per 1 ticks }
-rule "s" { when start; then { advance c by 10001 s; log c.s } }
+rule "s" { when start; then { advance c by 100001 s; log c.s } }
 "#,
         &[],
         1,
@@ -149,7 +149,7 @@ rule "t" { when after 3 ticks; then { log ramping x; x = 1; log ramping x; wait 
 "#,
         &[],
         14,
-        "3 ramping x = true; 3 ramping x = false; 5 x = 1; 10 10 1",
+        "3 ramping x = true; 3 ramping x = false; 3 3 1; 5 x = 1",
     );
     says(
         r#"

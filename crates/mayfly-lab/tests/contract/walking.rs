@@ -114,7 +114,7 @@ rule "w" {{ when start; then {{ walk k to (8, 2); wait 10 ticks; log k.at; remov
         ),
         &[],
         60,
-        "0 k stuck; 10 k.at = (1, 1); 15 k.x = 2; 16 k stuck; 18 k.x = 2; 53 k arrives (8, 2)",
+        "0 k stuck; 10 k.at = (1, 1); 15 k.x = 2; 15 k stuck; 18 k.x = 2; 53 k arrives (8, 2)",
     );
 }
 
@@ -189,7 +189,7 @@ rule "w" { when start; then { move k to (1, 2); slide k to (3, 2) over 4 ticks a
 "#,
         &[],
         14,
-        "4 k.at = (3, 2); 10 k.at = (4.2, 2); 10 k.at = (3.2, 2); 10 c.at = (5.122222, 0.9)",
+        "4 k.at = (3, 2); 6 k.at = (4.2, 2); 6 k.at = (3.2, 2); 6 c.at = (5.122222, 0.9)",
     );
 }
 

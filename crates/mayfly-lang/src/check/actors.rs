@@ -11,12 +11,14 @@ use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
+use rustc_hash::FxHashMap;
 
 impl Checker {
     /// Names every actor, so that any expression can name any of them.
     pub fn name_all_actors(&mut self, root: &Node) {
+        let mut numbered = FxHashMap::default();
         for n in root.children().filter(|n| n.kind() == K::PLACE_DECL) {
-            self.name_actors(&n);
+            self.name_actors(&n, &mut numbered);
         }
     }
 
@@ -28,7 +30,7 @@ impl Checker {
         }
     }
 
-    fn name_actors(&mut self, n: &Node) {
+    fn name_actors(&mut self, n: &Node, numbered: &mut FxHashMap<String, u32>) {
         let named = self.declared(n);
         let Some(kind_node) = n.exprs().first().cloned() else { return };
         let kind_name = Self::text_of(&kind_node);
@@ -42,15 +44,16 @@ impl Checker {
             let name = match &named {
                 Some((name, _)) => name.clone(),
                 None => {
-                    let prefix = format!("{kind_name}#");
-                    let n = self.level.actors.iter().filter(|a| a.name.starts_with(&prefix)).count() + 1;
-                    format!("{prefix}{n}")
+                    let n = numbered.entry(kind_name.clone()).or_insert(0);
+                    *n += 1;
+                    format!("{kind_name}#{n}")
                 }
             };
             let span = named.as_ref().map_or_else(|| self.span(&p), |(_, s)| *s);
             if known.is_none() {
-                self.broken_actors.push(ActorId::at(self.level.actors.len()));
+                self.broken_actors.insert(ActorId::at(self.level.actors.len()));
             }
+            self.actors_by_name.entry(name.clone()).or_insert(ActorId::at(self.level.actors.len()));
             self.level.actors.push(Actor { name, kind, at: Point::main(0.0, 0.0), facing: 2, overrides: vec![], span });
         }
     }

@@ -83,6 +83,9 @@ impl Checker {
         if name == "set" {
             return self.set_of(&args, want, span, f);
         }
+        if name == "first" && !self.names.contains_key("first") {
+            return self.first_of(&args, span, f);
+        }
         if DRAWS.contains(&name.as_str()) {
             return self.draw(&name, &args, want, span, f);
         }
@@ -112,6 +115,7 @@ impl Checker {
                     .iter()
                     .map(|(n, ..)| *n)
                     .chain(DRAWS.iter().copied())
+                    .chain(["set", "first"])
                     .chain(crate::parser::OVER.iter().copied());
                 let help = nearest(&name, known)
                     .map_or("the reference lists the functions".to_string(), |k| format!("did you mean `{k}`?"));
@@ -230,6 +234,28 @@ impl Checker {
             items.push(e);
         }
         (Expr { kind: ExprKind::Call(Builtin::SetOf, items), span }, Ty::Set(Box::new(inner.unwrap_or(Ty::Broken))))
+    }
+
+    /// `first(self.opening)`: the value that a variable began with.
+    fn first_of(&mut self, args: &[Node], span: Span, f: &mut Frame) -> (Expr, Ty) {
+        let [var] = args else {
+            self.error("wrong-count", span, "`first` takes one variable", "write `first(self.opening)`");
+            return self.broken(span);
+        };
+        let (e, ty) = self.expr(var, None, f);
+        match e.kind {
+            ExprKind::Var(_) | ExprKind::Field(..) => (Expr { kind: ExprKind::First(Box::new(e)), span }, ty),
+            _ if ty == Ty::Broken => self.broken(span),
+            _ => {
+                self.error(
+                    "no-variable",
+                    e.span,
+                    format!("`{}` is no variable of the level or of an actor", Self::text_of(var)),
+                    "`first` gives the value that a declared variable began with",
+                );
+                self.broken(span)
+            }
+        }
     }
 
     /// A number of its own for a place that draws.

@@ -86,6 +86,7 @@ impl Checker {
             }
             named = Some(EnumId::at(self.level.enums.len()));
             self.level.enums.push(Enum { name: format!("{}.{}", clock.name, words[0]), values });
+            self.know_enum(EnumId::at(self.level.enums.len() - 1));
         } else if let Some(extra) = words.get(2) {
             self.error(
                 "unknown-word",

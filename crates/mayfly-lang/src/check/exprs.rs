@@ -255,6 +255,15 @@ impl Checker {
                 }
                 (ExprKind::Myself, f.me.map_or(Ty::Actor(None), |k| self.one_of_kind(k)))
             }
+            "any" if f.find("any").is_none() => {
+                self.error(
+                    "no-value",
+                    span,
+                    "`any` names nobody here",
+                    "give whoever is meant a name in the event: `when any as who enters jetty`, and write `who`",
+                );
+                return self.broken(span);
+            }
             _ => return self.plain_name(&name, span, want, f),
         };
         (Expr { kind, span }, ty)
@@ -266,14 +275,14 @@ impl Checker {
             return (Expr { kind: ExprKind::Local(slot), span }, f.slots[slot as usize].1.clone());
         }
         if let Some(Ty::Enum(e)) = want.map(Ty::inner)
-            && let Some(v) = self.level.enums[e.index()].values.iter().position(|v| v == name)
+            && let Some(v) = self.enum_value_named(*e, name)
         {
-            return (constant(Value::Enum(*e, v as u32)), Ty::Enum(*e));
+            return (constant(Value::Enum(*e, v)), Ty::Enum(*e));
         }
         if let Some(Ty::State(m)) = want.map(Ty::inner)
-            && let Some(s) = self.level.states.iter().position(|s| s.machine == *m && s.name == name)
+            && let Some(s) = self.states_by_name.get(&(*m, name.to_string()))
         {
-            return (constant(Value::State(StateId::at(s))), Ty::State(*m));
+            return (constant(Value::State(*s)), Ty::State(*m));
         }
         if let Some(w) = want.filter(|w| matches!(w.inner(), Ty::Actor(_)))
             && let Some((Def::Kind(k), _)) = self.names.get(name).copied()
@@ -303,8 +312,7 @@ impl Checker {
             Some(Def::Zone(z)) => (constant(Value::Zone(z, None)), Ty::Zone(self.level.zones[z.index()].kind)),
             Some(Def::Path(p)) => (constant(Value::Path(p)), Ty::Path),
             Some(Def::Records(r)) => {
-                let rows = self.level.records[r as usize].rows.clone();
-                (constant(Value::List(std::sync::Arc::new(rows))), Ty::List(Box::new(Ty::Record(r))))
+                (constant(self.level.records[r as usize].rows.clone()), Ty::List(Box::new(Ty::Record(r))))
             }
             Some(Def::Tag(t)) => (constant(Value::Tag(t)), Ty::Tag),
             Some(Def::Tile(t)) => (constant(Value::Tile(t)), Ty::Tile),
@@ -351,9 +359,7 @@ impl Checker {
                         format!("`{name}` is a variable of its actor"),
                         format!("write `self.{name}`"),
                     );
-                } else if let Some(e) =
-                    self.level.enums.iter().find(|e| e.values.iter().any(|v| v == name)).map(|e| e.name.clone())
-                {
+                } else if let Some(e) = self.enums_of.get(name).map(|e| self.level.enums[e.index()].name.clone()) {
                     self.error(
                         "unknown-name",
                         span,
@@ -420,9 +426,8 @@ impl Checker {
         }
         let ty = Ty::List(Box::new(inner.unwrap_or(Ty::Broken)));
         if items.iter().all(|i| matches!(i.kind, ExprKind::Const(_))) {
-            let values =
-                items.into_iter().map(|i| if let ExprKind::Const(v) = i.kind { v } else { Value::None }).collect();
-            return (Expr { kind: ExprKind::Const(Value::List(std::sync::Arc::new(values))), span }, ty);
+            let values = items.into_iter().map(|i| if let ExprKind::Const(v) = i.kind { v } else { Value::None });
+            return (Expr { kind: ExprKind::Const(Value::list(values)), span }, ty);
         }
         (Expr { kind: ExprKind::List(items), span }, ty)
     }

@@ -34,12 +34,8 @@ const MOST_FILES: usize = 1000;
 
 /// Joins a level's files. Errors of syntax in used files are told here, in their own places.
 pub(super) fn join(name: &str, text: &str, load: Load) -> Joined {
-    let mut j = Joined {
-        text: String::new(),
-        pieces: vec![],
-        sources: vec![Source { name: name.to_string(), text: text.to_string() }],
-        diagnostics: vec![],
-    };
+    let mut j =
+        Joined { text: String::new(), pieces: vec![], sources: vec![Source::new(name, text)], diagnostics: vec![] };
     let mut open = vec![];
     let mut known: FxHashMap<String, u16> = FxHashMap::default();
     if text.contains("use") {
@@ -98,7 +94,7 @@ fn add(j: &mut Joined, file: u16, path: &str, load: Load, open: &mut Vec<String>
             Ok(text) => {
                 let id = j.sources.len() as u16;
                 let base = j.sources[0].name.rsplit_once('/').map_or(String::new(), |(d, _)| format!("{d}/"));
-                j.sources.push(Source { name: format!("{base}{target}"), text });
+                j.sources.push(Source::new(format!("{base}{target}"), text));
                 known.insert(target.clone(), id);
                 add(j, id, &target, load, open, known);
             }

@@ -535,21 +535,5 @@ fn uses<'l>(level: &Level, r: &Rule, e: &'l Expr, sure: &mut Vec<&'l Expr>, out:
         }
         _ => {}
     }
-    // The rest of the expression, one level down.
-    let mut first = true;
-    let mut inner: Vec<&Expr> = vec![];
-    let mut skip_until: Vec<*const Expr> = vec![];
-    e.walk(&mut |x| {
-        if std::mem::replace(&mut first, false) {
-            return;
-        }
-        if skip_until.contains(&std::ptr::from_ref(x)) {
-            return;
-        }
-        inner.push(x);
-        x.walk(&mut |y| skip_until.push(std::ptr::from_ref(y)));
-    });
-    for x in inner {
-        uses(level, r, x, sure, out);
-    }
+    e.children(&mut |x| uses(level, r, x, sure, out));
 }

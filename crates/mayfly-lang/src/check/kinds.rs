@@ -12,7 +12,19 @@ use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
 
+/// How many kinds may be like each other in a row.
+const MOST_LIKE: usize = 64;
+
 impl Checker {
+    /// The kind that a declaration declares.
+    pub fn kind_at(&self, n: &Node) -> Option<KindId> {
+        let (name, _) = self.declared(n)?;
+        match self.names.get(&name) {
+            Some((Def::Kind(k), _)) => Some(*k),
+            _ => None,
+        }
+    }
+
     /// Every kind: what it is like, its attributes, variables, tags and zones.
     pub fn fill_kinds(&mut self, root: &Node) {
         let nodes: Vec<Node> = root.children().filter(|n| n.kind() == K::KIND_DECL).collect();
@@ -30,6 +42,15 @@ impl Checker {
             let Some(part) = n.part("like") else { continue };
             let (name, span) = (part.word(), self.span(&part));
             match self.names.get(&name).map(|(d, _)| *d) {
+                Some(Def::Kind(base)) if self.depth_of(base) >= MOST_LIKE => {
+                    let kind = self.level.kinds[id.index()].name.clone();
+                    self.error(
+                        "too-deep",
+                        span,
+                        format!("`{kind}` is the end of more than {MOST_LIKE} kinds that are like each other"),
+                        "let some of them be like one that stands earlier in the row",
+                    );
+                }
                 Some(Def::Kind(base)) if self.level.is_kind(base, *id) => {
                     self.error(
                         "circle",
@@ -45,20 +66,23 @@ impl Checker {
                 None => self.unknown(&name, span, "a kind", &[]),
             }
         }
-        let mut done: Vec<KindId> = vec![];
-        while done.len() < nodes.len() {
-            let before = done.len();
-            for (id, n) in &nodes {
-                let like = self.level.kinds[id.index()].like;
-                if !done.contains(id) && like.is_none_or(|b| done.contains(&b)) {
-                    self.fill_kind(*id, n);
-                    done.push(*id);
-                }
-            }
-            if done.len() == before {
-                break;
-            }
+        // Those that are like nobody first, then those that are like them, and so on.
+        let mut nodes: Vec<(usize, KindId, Node)> =
+            nodes.into_iter().map(|(id, n)| (self.depth_of(id), id, n)).collect();
+        nodes.sort_by_key(|(depth, _, _)| *depth);
+        for (_, id, n) in &nodes {
+            self.fill_kind(*id, n);
         }
+    }
+
+    /// How many kinds a kind is like, one by way of the other.
+    fn depth_of(&self, id: KindId) -> usize {
+        let (mut depth, mut at) = (0, self.level.kinds[id.index()].like);
+        while let Some(base) = at.filter(|_| depth <= MOST_LIKE) {
+            depth += 1;
+            at = self.level.kinds[base.index()].like;
+        }
+        depth
     }
 
     pub fn fill_kind(&mut self, id: KindId, n: &Node) {

@@ -14,6 +14,7 @@ use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
+use rustc_hash::FxHashSet;
 
 /// A part of a machine whose contents are read with the rules.
 pub(crate) struct PartNode {
@@ -36,6 +37,9 @@ pub(crate) enum PartStub {
 impl Checker {
     /// Every machine and its states, by name.
     pub fn collect_machines(&mut self, root: &Node) {
+        for s in root.descendants().filter(|d| d.kind() == K::STMT && d.word() == "go") {
+            self.gone_to.extend(s.part("to").map(|e| Self::text_of(&e)));
+        }
         for n in root.children() {
             match n.kind() {
                 K::MACHINE_DECL => {
@@ -60,10 +64,9 @@ impl Checker {
                     self.collect_machine(&n, of);
                 }
                 K::KIND_DECL => {
-                    let owner =
-                        self.declared(&n).and_then(|(name, _)| self.level.kinds.iter().position(|k| k.name == name));
+                    let owner = self.kind_at(&n);
                     for m in n.child(K::BODY).map(|b| b.all(K::MACHINE_DECL)).unwrap_or_default() {
-                        self.collect_machine(&m, owner.map(KindId::at));
+                        self.collect_machine(&m, owner);
                     }
                 }
                 _ => {}
@@ -103,6 +106,7 @@ impl Checker {
                 self.needs(n, k);
             }
         }
+        self.machines_at.insert(span, id);
         self.level.machines.push(Machine { name, of, start: StateId(0), span });
         let first = self.level.states.len();
         let start = self.collect_states(n, id, None);
@@ -117,7 +121,7 @@ impl Checker {
                 self.level.machines[id.index()].start = StateId::at(first);
             }
         }
-        self.unreachable(n, id);
+        self.unreachable(n, id, first);
     }
 
     /// `needs silted: flag`: what the kind must have.
@@ -157,7 +161,8 @@ impl Checker {
         for s in n.all(K::STATE_DECL) {
             let Some((name, span)) = self.declared(&s) else { continue };
             let id = StateId::at(self.level.states.len());
-            if self.level.states.iter().any(|x| x.machine == machine && x.name == name) {
+            self.states_at.insert(span, id);
+            if self.states_by_name.contains_key(&(machine, name.clone())) {
                 self.error(
                     "name-taken",
                     span,
@@ -165,6 +170,7 @@ impl Checker {
                     "choose another name",
                 );
             }
+            self.states_by_name.entry((machine, name.clone())).or_insert(id);
             self.level.states.push(State { name: name.clone(), machine, outer, start: None, span });
             own.push((name, id));
             let start = self.collect_states(&s, machine, Some(id));
@@ -193,32 +199,27 @@ impl Checker {
     }
 
     /// States that no transition leads to: a finding.
-    fn unreachable(&mut self, n: &Node, machine: MachineId) {
+    fn unreachable(&mut self, n: &Node, machine: MachineId, first: usize) {
         let mut named: Vec<String> = vec![];
         for t in n.descendants().filter(|d| matches!(d.kind(), K::TRANSITION | K::ONE_OF_ROW)) {
             named.extend(self.declared(&t).map(|(name, _)| name));
         }
-        let root = n.ancestors().last();
-        for s in root.iter().flat_map(|r| r.descendants()).filter(|d| d.kind() == K::STMT && d.word() == "go") {
-            named.extend(s.part("to").map(|e| Self::text_of(&e)));
-        }
-        let starts: Vec<StateId> = self
-            .level
-            .states
-            .iter()
-            .filter_map(|s| s.start)
-            .chain([self.level.machines[machine.index()].start])
-            .collect();
-        for i in 0..self.level.states.len() {
+        let named: FxHashSet<&str> =
+            named.iter().chain(&self.gone_to).map(|n| n.rsplit('.').next().unwrap_or(n)).collect();
+        // A machine's states stand in a row, inner ones right after the one that holds them.
+        let own = first..self.level.states.len();
+        let mut reached: FxHashSet<StateId> = own.clone().filter_map(|i| self.level.states[i].start).collect();
+        reached.insert(self.level.machines[machine.index()].start);
+        for i in own.clone().rev() {
             let s = &self.level.states[i];
-            let inner = (0..self.level.states.len()).any(|j| {
-                self.level.states[j].outer == Some(StateId::at(i)) && named.contains(&self.level.states[j].name)
-            });
-            if s.machine == machine
-                && !starts.contains(&StateId::at(i))
-                && !inner
-                && !named.iter().any(|n| n.rsplit('.').next() == Some(&s.name))
-            {
+            if named.contains(s.name.as_str()) {
+                reached.insert(StateId::at(i));
+                reached.extend(s.outer);
+            }
+        }
+        for i in own {
+            let s = &self.level.states[i];
+            if !reached.contains(&StateId::at(i)) {
                 let d = crate::diagnostic::Diagnostic::finding(
                     "unreachable-state",
                     s.span,
@@ -233,7 +234,7 @@ impl Checker {
     /// A state of a machine by its name, or `outer.inner`.
     pub fn state_named(&mut self, machine: MachineId, name: &str, span: Span) -> Option<StateId> {
         let last = name.rsplit('.').next().unwrap_or(name);
-        let found = self.level.states.iter().position(|s| s.machine == machine && s.name == last).map(StateId::at);
+        let found = self.states_by_name.get(&(machine, last.to_string())).copied();
         if found.is_none_or(|id| name.contains('.') && self.level.state_name(id) != name) {
             let known: Vec<String> =
                 self.level.states.iter().filter(|s| s.machine == machine).map(|s| s.name.clone()).collect();
@@ -264,35 +265,20 @@ impl Checker {
 
     /// Every part of the machines that stand in a node, in the order in which they are asked.
     pub fn machine_parts(&self, n: &Node, owner: Option<KindId>, out: &mut Vec<PartNode>) {
-        let span = self.declared(n).map(|(_, s)| s);
-        let Some(machine) = self.level.machines.iter().position(|m| Some(m.span) == span).map(MachineId::at) else {
-            return;
-        };
+        let Some(machine) = self.declared(n).and_then(|(_, s)| self.machines_at.get(&s).copied()) else { return };
         let owner = owner.or(self.level.machines[machine.index()].of);
-        self.state_parts(n, machine, owner, None, out);
+        self.state_parts(n, machine, owner, out);
         for w in n.all(K::WHEREVER) {
             self.transitions(&w, machine, None, owner, out);
         }
     }
 
-    fn state_parts(
-        &self,
-        n: &Node,
-        machine: MachineId,
-        owner: Option<KindId>,
-        outer: Option<StateId>,
-        out: &mut Vec<PartNode>,
-    ) {
+    fn state_parts(&self, n: &Node, machine: MachineId, owner: Option<KindId>, out: &mut Vec<PartNode>) {
         let name = &self.level.machines[machine.index()].name;
         for s in n.all(K::STATE_DECL) {
-            let span = self.declared(&s).map(|(_, s)| s);
-            let Some(id) =
-                self.level.states.iter().position(|x| Some(x.span) == span && x.outer == outer).map(StateId::at)
-            else {
-                continue;
-            };
+            let Some(id) = self.declared(&s).and_then(|(_, s)| self.states_at.get(&s).copied()) else { continue };
             let full = self.level.state_name(id);
-            self.state_parts(&s, machine, owner, Some(id), out);
+            self.state_parts(&s, machine, owner, out);
             for c in s.children() {
                 let (title, part) = match c.kind() {
                     K::ENTER_BLOCK => (format!("{name}: enter {full}"), PartStub::Enter(id)),
@@ -343,7 +329,7 @@ impl Checker {
             return Some(Goal::OneOf(id, rows));
         }
         let (name, span) = self.declared(n)?;
-        if name == "previous" && !self.level.states.iter().any(|s| s.machine == machine && s.name == name) {
+        if name == "previous" && !self.states_by_name.contains_key(&(machine, name.clone())) {
             return Some(Goal::Previous);
         }
         self.state_named(machine, &name, span).map(Goal::State)

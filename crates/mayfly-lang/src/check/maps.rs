@@ -25,7 +25,8 @@ impl Checker {
                     "give one of the two another character",
                 );
             }
-            let mut tile = Tile { name: name.clone(), sign, solid: false, opaque: false, tags: vec![] };
+            let look = row.child(K::PART).and_then(|p| self.tile_look(&p));
+            let mut tile = Tile { name: name.clone(), sign, solid: false, opaque: false, tags: vec![], look };
             let mut tagged = false;
             for t in row.children_with_tokens().filter_map(|e| e.into_token()).filter(|t| t.kind() == K::IDENT) {
                 let (word, at) = (t.text().to_string(), self.token_span(&t));
@@ -33,6 +34,7 @@ impl Checker {
                     "solid" if !tagged => tile.solid = true,
                     "opaque" if !tagged => tile.opaque = true,
                     "tagged" if !tagged => tagged = true,
+                    "look" => tagged = false,
                     _ if tagged => {
                         if !matches!(self.names.get(&word), Some((Def::Tag(_), _))) {
                             self.declare_tag(&word, at);
@@ -45,12 +47,28 @@ impl Checker {
                         "unknown-word",
                         at,
                         format!("a tile has no `{word}`"),
-                        "a tile can be `solid`, `opaque` and `tagged` NAME",
+                        "a tile can be `solid`, `opaque`, `tagged` NAME and have a `look \"⁞\" moss`",
                     ),
                 }
             }
             self.take(&name, span, Def::Tile(TileId::at(self.level.tiles.len())));
             self.level.tiles.push(tile);
+        }
+    }
+
+    /// `look "⁞" moss`: one character, and a colour where one is named.
+    fn tile_look(&mut self, part: &Node) -> Option<(char, Option<u32>)> {
+        let token = part.tok(K::TEXT)?;
+        let text = self.plain_text(&token);
+        let colour = part.tok(K::IDENT).and_then(|t| COLOURS.iter().position(|c| *c == t.text()));
+        let mut chars = text.chars();
+        match (chars.next(), chars.next()) {
+            (Some(c), None) => Some((c, colour.map(|c| c as u32))),
+            _ => {
+                let span = self.token_span(&token);
+                self.error("bad-look", span, "a look is one character", "write `look \"⁞\" moss`");
+                None
+            }
         }
     }
 

@@ -79,10 +79,10 @@ impl Checker {
     }
 
     pub fn enum_value(&mut self, e: EnumId, name: &str, at: Span, span: Span) -> (Expr, Ty) {
-        let Enumed { values, name: enum_name } = Enumed::of(self, e);
-        match values.iter().position(|v| v == name) {
-            Some(v) => (Expr { kind: ExprKind::Const(Value::Enum(e, v as u32)), span }, Ty::Enum(e)),
+        match self.enum_value_named(e, name) {
+            Some(v) => (Expr { kind: ExprKind::Const(Value::Enum(e, v)), span }, Ty::Enum(e)),
             None => {
+                let Enumed { values, name: enum_name } = Enumed::of(self, e);
                 let help = nearest(name, values.iter().map(String::as_str))
                     .map_or(format!("it has {}", values.join(", ")), |v| format!("did you mean `{v}`?"));
                 self.error("unknown-name", at, format!("`{enum_name}` has no `{name}`"), help);

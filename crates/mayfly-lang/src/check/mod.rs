@@ -41,7 +41,7 @@ use crate::types::{Ty, TypeNames};
 use mayfly_base::code::*;
 use mayfly_base::*;
 use names::Def;
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 /// What became of a text.
 #[derive(Clone, Debug)]
@@ -76,9 +76,10 @@ pub fn check_with(name: &str, text: &str, load: files::Load) -> Checked {
     // Where one of several files is broken, what the others miss would be told as their mistakes.
     if !broken {
         let parsed = parser::parse(&joined.text);
+        let mut told: FxHashSet<(u16, u32)> = c.diagnostics.iter().map(|d| (d.span.file, d.span.start)).collect();
         for e in &parsed.errors {
             let span = c.span_at(e.start, e.end);
-            if !c.diagnostics.iter().any(|d| d.span.file == span.file && d.span.start == span.start) {
+            if told.insert((span.file, span.start)) {
                 c.diagnostics.push(Diagnostic::error("syntax", span, e.message.clone(), e.help.clone()));
             }
         }
@@ -92,6 +93,11 @@ pub fn check_with(name: &str, text: &str, load: files::Load) -> Checked {
     });
     let ok = diagnostics.iter().all(|d| d.severity != Severity::Error);
     Checked { sources: joined.sources, diagnostics, level: ok.then_some(level) }
+}
+
+/// True of the names of the built-in colours.
+pub(crate) fn is_colour(word: &str) -> bool {
+    COLOURS.contains(&word)
 }
 
 /// Where a body's names stand.
@@ -166,8 +172,20 @@ pub(crate) struct Checker {
     pub here: AreaId,
     /// Which watched expressions there are, by their text and whom they are watched for.
     /// Actors whose kind is wrong already: nothing more is said of them.
-    pub broken_actors: Vec<ActorId>,
+    pub broken_actors: FxHashSet<ActorId>,
     pub watch_keys: FxHashMap<(String, Option<KindId>), WatchId>,
+    /// Values of enums, actors and states by their names, and the first enum that has a value of a name.
+    pub enum_values: FxHashMap<(EnumId, String), u32>,
+    pub enums_of: FxHashMap<String, EnumId>,
+    pub actors_by_name: FxHashMap<String, ActorId>,
+    pub states_by_name: FxHashMap<(MachineId, String), StateId>,
+    /// Where machines and states are declared.
+    pub machines_at: FxHashMap<Span, MachineId>,
+    pub states_at: FxHashMap<Span, StateId>,
+    /// The states that any `go … to` of the text names.
+    pub gone_to: FxHashSet<String>,
+    /// How many texts stand inside each other where one is read.
+    pub text_depth: u32,
     /// Another name for the candidate of `all`, while a `for` is read over it.
     pub candidate: Option<String>,
     /// What is used where, for findings.
@@ -244,8 +262,16 @@ impl Checker {
             routine_nodes: vec![],
             pieces: vec![],
             here: AreaId::MAIN,
-            broken_actors: vec![],
+            broken_actors: FxHashSet::default(),
             watch_keys: FxHashMap::default(),
+            enum_values: FxHashMap::default(),
+            enums_of: FxHashMap::default(),
+            actors_by_name: FxHashMap::default(),
+            states_by_name: FxHashMap::default(),
+            machines_at: FxHashMap::default(),
+            states_at: FxHashMap::default(),
+            gone_to: FxHashSet::default(),
+            text_depth: 0,
             candidate: None,
             used: findings::Used::default(),
         }
@@ -464,6 +490,10 @@ impl Checker {
 
         c.field_nodes = level.kinds.iter().map(|k| vec![(None, true); k.fields.len()]).collect();
         c.level = level.clone();
+        (0..level.enums.len()).for_each(|e| c.know_enum(EnumId::at(e)));
+        c.actors_by_name = level.actors.iter().enumerate().map(|(i, a)| (a.name.clone(), ActorId::at(i))).collect();
+        let states = level.states.iter().enumerate().rev();
+        c.states_by_name = states.map(|(i, s)| ((s.machine, s.name.clone()), StateId::at(i))).collect();
         c
     }
 }

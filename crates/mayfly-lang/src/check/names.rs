@@ -11,6 +11,7 @@ use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
+use rustc_hash::FxHashMap;
 
 /// What a name stands for.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -95,15 +96,15 @@ impl Checker {
             return;
         }
         if let Some((old, at)) = self.names.get(name).copied() {
-            self.diagnostics.push(
-                Diagnostic::error(
-                    "name-taken",
-                    span,
-                    format!("`{name}` is declared twice"),
-                    "give one of the two another name",
-                )
-                .and(at, format!("`{name}` is {} here", old.what())),
-            );
+            let mut d = Diagnostic::error(
+                "name-taken",
+                span,
+                format!("`{name}` is declared twice"),
+                "give one of the two another name",
+            )
+            .and(at, format!("`{name}` is {} here", old.what()));
+            d.twice = Some(name.into());
+            self.diagnostics.push(d);
             return;
         }
         self.names.insert(name.to_string(), (def, span));
@@ -113,8 +114,11 @@ impl Checker {
     pub fn collect(&mut self, root: &Node) {
         for (i, e) in self.level.enums.clone().iter().enumerate() {
             self.names.insert(e.name.clone(), (Def::Enum(EnumId::at(i)), Span::default()));
+            self.know_enum(EnumId::at(i));
         }
         self.names.insert("main".into(), (Def::Area(AreaId::MAIN), Span::default()));
+        let mut actors = 0;
+        let mut keys: FxHashMap<String, String> = FxHashMap::default();
         for n in root.children() {
             match n.kind() {
                 K::TILES_DECL => self.collect_tiles(&n),
@@ -167,9 +171,7 @@ impl Checker {
                     if let Some((name, span)) = self.declared(&n) {
                         self.take(&name, span, Def::Input(InputId::at(self.level.inputs.len())));
                         let key = n.tok(K::TEXT).map_or(String::new(), |t| t.text().trim_matches('"').to_string());
-                        if let Some(other) =
-                            self.level.inputs.iter().skip(4).find(|i| i.key == key).map(|i| i.name.clone())
-                        {
+                        if let Some(other) = keys.insert(key.clone(), name.clone()) {
                             self.error(
                                 "key-taken",
                                 span,
@@ -209,8 +211,9 @@ impl Checker {
                 }
                 K::PLACE_DECL => {
                     if let Some((name, span)) = self.declared(&n) {
-                        self.take(&name, span, Def::Actor(ActorId::at(self.count_actors(root, &n))));
+                        self.take(&name, span, Def::Actor(ActorId::at(actors)));
                     }
+                    actors += n.part_node("at").map_or(0, |p| p.exprs().len());
                 }
                 K::ZONE_DECL => {
                     if let Some((name, span)) = self.declared(&n) {
@@ -229,7 +232,7 @@ impl Checker {
                 K::RECORDS_DECL => {
                     if let Some((name, span)) = self.declared(&n) {
                         self.take(&name, span, Def::Records(self.level.records.len() as u32));
-                        self.level.records.push(Records { name, columns: vec![], rows: vec![], span });
+                        self.level.records.push(Records { name, columns: vec![], rows: Value::list([]), span });
                     }
                 }
                 K::CLOCK_DECL => self.collect_clock(&n),
@@ -269,15 +272,6 @@ impl Checker {
         }
     }
 
-    /// How many actors the `place`s before this one make.
-    fn count_actors(&self, root: &Node, before: &Node) -> usize {
-        root.children()
-            .take_while(|n| n != before)
-            .filter(|n| n.kind() == K::PLACE_DECL)
-            .map(|n| n.part_node("at").map_or(0, |p| p.exprs().len()))
-            .sum()
-    }
-
     /// `kind NAME of zone`.
     fn is_of_zones(&mut self, n: &Node) -> bool {
         let Some(of) = n.part("of") else { return false };
@@ -301,9 +295,11 @@ impl Checker {
         for v in n.all(K::NAME).into_iter().skip(1) {
             let word = v.word();
             let at = self.span(&v);
-            if values.contains(&word) {
+            let std::collections::hash_map::Entry::Vacant(first) = self.enum_values.entry((id, word.clone())) else {
                 self.error("name-taken", at, format!("`{name}` has `{word}` twice"), "take one of the two out");
-            } else if let Some((_, m)) = RESERVED.iter().find(|(w, _)| *w == word) {
+                continue;
+            };
+            if let Some((_, m)) = RESERVED.iter().find(|(w, _)| *w == word) {
                 self.error(
                     "reserved-word",
                     at,
@@ -311,6 +307,8 @@ impl Checker {
                     format!("choose another name, such as `{word}_1`"),
                 );
             } else {
+                first.insert(values.len() as u32);
+                self.enums_of.entry(word.clone()).or_insert(id);
                 values.push(word);
             }
         }
@@ -382,7 +380,20 @@ impl Checker {
 
     /// An actor by its own name or its number: `keeper`, `lamp#2`.
     pub fn actor_named(&self, name: &str) -> Option<ActorId> {
-        self.level.actors.iter().position(|a| a.name == name).map(ActorId::at)
+        self.actors_by_name.get(name).copied()
+    }
+
+    /// Takes the values of an enum up, so that each is found at once.
+    pub fn know_enum(&mut self, id: EnumId) {
+        for (v, name) in self.level.enums[id.index()].values.iter().enumerate() {
+            self.enum_values.insert((id, name.clone()), v as u32);
+            self.enums_of.entry(name.clone()).or_insert(id);
+        }
+    }
+
+    /// The value of that name of an enum.
+    pub fn enum_value_named(&self, id: EnumId, name: &str) -> Option<u32> {
+        self.enum_values.get(&(id, name.to_string())).copied()
     }
 
     /// Says that a name is unknown, with the nearest that is known.
@@ -396,11 +407,9 @@ impl Checker {
             );
             return;
         }
-        let words = ["true", "false", "none", "time", "tick"].map(String::from);
-        let known: Vec<String> = self.names.keys().cloned().chain(extra.iter().cloned()).chain(words).collect();
-        let mut known: Vec<&str> = known.iter().map(String::as_str).collect();
-        known.sort_unstable();
-        let help = match nearest(name, known.into_iter()) {
+        let words = ["true", "false", "none", "time", "tick"];
+        let known = self.names.keys().map(String::as_str).chain(extra.iter().map(String::as_str)).chain(words);
+        let help = match nearest(name, known) {
             Some(near) => format!("did you mean `{near}`?"),
             None => format!("declare it, or name {what} that is declared"),
         };

@@ -99,7 +99,18 @@ impl Checker {
                 }
             }
             "tagged" => {
-                let (a, b) = (self.expect(left, &actor, f), self.expect(right, &Ty::Tag, f));
+                let (a, ta) = self.expr(left, Some(&actor), f);
+                if !matches!(ta.inner(), Ty::Actor(_) | Ty::Tile | Ty::Broken) {
+                    let shown = ta.show(self);
+                    self.error(
+                        "wrong-type",
+                        a.span,
+                        format!("{shown} has no tags"),
+                        "ask an actor or a tile: `tile_at(p) tagged cover`",
+                    );
+                    return self.broken(span);
+                }
+                let b = self.expect(right, &Ty::Tag, f);
                 flag(ExprKind::Relation(Relation::Tagged, Box::new(a), Box::new(b)))
             }
             "covers" => {
@@ -118,7 +129,8 @@ impl Checker {
                 flag(ExprKind::Relation(Relation::Covers, Box::new(a), Box::new(b)))
             }
             "touching" | "sees" | "facing" | "ahead of" | "behind" | "left of" | "right of" => {
-                let (a, b) = (self.expect(left, &actor, f), self.expect(right, &actor, f));
+                let a = self.expect(left, &actor, f);
+                let b = if word == "sees" { self.actor_or_point(right, f) } else { self.expect(right, &actor, f) };
                 let relation = match word {
                     "touching" => Relation::Touching,
                     "sees" => Relation::Sees,

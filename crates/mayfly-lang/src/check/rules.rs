@@ -37,11 +37,7 @@ impl Checker {
                     todo.extend(parts.into_iter().map(Todo::Part));
                 }
                 K::KIND_DECL => {
-                    let owner = self
-                        .declared(&n)
-                        .and_then(|(name, _)| self.level.kinds.iter().position(|k| k.name == name))
-                        .map(KindId::at);
-                    let Some(owner) = owner else { continue };
+                    let Some(owner) = self.kind_at(&n) else { continue };
                     for c in n.child(K::BODY).iter().flat_map(|b| b.children()) {
                         match c.kind() {
                             K::RULE => todo.push(Todo::Rule(c, Some(owner))),

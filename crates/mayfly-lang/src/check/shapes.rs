@@ -7,10 +7,15 @@ use super::{Checker, Frame};
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
+use mayfly_base::value::MAX_PLACE;
 use mayfly_base::*;
 
 /// Cells of one zone at most.
 const MOST_CELLS: i64 = 4_000_000;
+/// The largest radius of a disc.
+const MAX_RADIUS: f64 = 10_000.0;
+/// Shapes of which one zone may be made.
+const MOST_PARTS: usize = 1000;
 
 impl Checker {
     pub fn fill_zones(&mut self, root: &Node) {
@@ -108,8 +113,12 @@ impl Checker {
 
     fn whole(&mut self, e: &Node) -> Option<i64> {
         let n = self.number(e)?;
-        if n.fract() != 0.0 || n.abs() > 1e9 {
-            let span = self.span(e);
+        let span = self.span(e);
+        if n.abs() > MAX_PLACE {
+            self.too_large(span, n);
+            return None;
+        }
+        if n.fract() != 0.0 {
             self.error("not-whole", span, "cells are counted in whole numbers", "write a whole number");
             return None;
         }
@@ -118,9 +127,29 @@ impl Checker {
 
     fn point(&mut self, e: &Node) -> Option<Point> {
         match self.constant(e, &Ty::Point) {
-            Some(Value::Point(p)) => Some(p),
+            Some(Value::Point(p)) => self.fits_map(p, self.span(e)).then_some(p),
             _ => None,
         }
+    }
+
+    /// A number that no place or size can have.
+    pub fn too_large(&mut self, span: Span, n: f64) {
+        self.error(
+            "too-large",
+            span,
+            format!("{} is too large", value::show_short(n)),
+            "places lie within 1,000,000 cells of (0, 0)",
+        );
+    }
+
+    /// False where a point lies beyond all bounds; says so.
+    pub fn fits_map(&mut self, p: Point, span: Span) -> bool {
+        let most = if p.x.abs() > p.y.abs() { p.x } else { p.y };
+        let fits = most.abs() <= MAX_PLACE;
+        if !fits {
+            self.too_large(span, most);
+        }
+        fits
     }
 
     fn shape(&mut self, s: &Node, own: ZoneId) -> Option<Shape> {
@@ -130,7 +159,16 @@ impl Checker {
             K::SHAPE_RECT => {
                 let [at, w, h] = exprs.as_slice() else { return None };
                 let (at, w, h) = (self.point(at)?, self.whole(w)?, self.whole(h)?);
-                if w < 1 || h < 1 || w * h > MOST_CELLS {
+                if w * h > MOST_CELLS {
+                    self.error(
+                        "too-large",
+                        span,
+                        format!("a rect of {w} x {h} cells is too large: it may have 4,000,000"),
+                        "make it smaller",
+                    );
+                    return None;
+                }
+                if w < 1 || h < 1 {
                     self.error(
                         "bad-size",
                         span,
@@ -159,8 +197,17 @@ impl Checker {
                     [at, r] => (self.point(at)?, self.number(r)?),
                     _ => return None,
                 };
-                if !(0.0..=1e6).contains(&r) {
+                if r < 0.0 {
                     self.error("bad-size", span, "a disc's radius is 0 or more", "write `disc (12, 8) 3`");
+                    return None;
+                }
+                if r > MAX_RADIUS {
+                    self.error(
+                        "too-large",
+                        span,
+                        format!("a radius of {} cells is too large: it may be 10,000", value::show_short(r)),
+                        "make it smaller",
+                    );
                     return None;
                 }
                 Some(Shape::Disc { x: at.x, y: at.y, r })
@@ -211,6 +258,9 @@ impl Checker {
             K::SHAPE_TILES => self.tiles_shape(s),
             K::SHAPE_NAME => {
                 let name = s.word();
+                if let Some(of) = self.level.zones[own.index()].of {
+                    return self.own_shape(of, own, &name, span);
+                }
                 match self.names.get(&name).map(|(d, _)| *d) {
                     Some(Def::Zone(z)) if z.index() < own.index() && self.level.zones[own.index()].of.is_none() => {
                         Some(self.level.zones[z.index()].shape.clone())
@@ -248,10 +298,37 @@ impl Checker {
                 let [a, b] = parts.as_slice() else { return None };
                 let (a, b) = (self.shape(a, own), self.shape(b, own));
                 let (a, b) = (Box::new(a?), Box::new(b?));
+                if a.parts() + b.parts() > MOST_PARTS {
+                    self.error(
+                        "too-large",
+                        span,
+                        format!(
+                            "this zone is made of more than {MOST_PARTS} shapes, those of the zones it names included"
+                        ),
+                        "write its cells: `cells { 4: 3..8 }`, or take fewer zones together",
+                    );
+                    return None;
+                }
                 Some(if s.kind() == K::SHAPE_SUM { Shape::Sum(a, b) } else { Shape::Less(a, b) })
             }
             _ => None,
         }
+    }
+
+    /// In a kind, a name is another zone of the kind, declared before.
+    fn own_shape(&mut self, kind: KindId, own: ZoneId, name: &str, span: Span) -> Option<Shape> {
+        let zones = self.level.kinds[kind.index()].zones.clone();
+        let found = zones.iter().copied().find(|z| self.level.zones[z.index()].name == name && *z != own);
+        if let Some(z) = found {
+            return Some(self.level.zones[z.index()].shape.clone());
+        }
+        let kind_name = self.level.kinds[kind.index()].name.clone();
+        let help = match self.names.get(name) {
+            Some((Def::Zone(_), _)) => "a kind's zone is made of shapes and zones of the same kind".to_string(),
+            _ => format!("declare it in `kind {kind_name}`, before this one"),
+        };
+        self.error("no-zone", span, format!("`{kind_name}` has no zone `{name}` before this one"), help);
+        None
     }
 
     /// All cells that a tile, or tiles of a tag, are laid on when the level begins.
@@ -281,6 +358,6 @@ impl Checker {
             .filter(|i| area.cells[*i].is_some_and(|t| wanted.contains(&t.index())))
             .map(|i| ((i % area.width) as i64, (i / area.width) as i64))
             .collect();
-        Some(Shape::Cells(cells))
+        Some(Shape::Tiles { of: wanted.into_iter().map(TileId::at).collect(), cells })
     }
 }

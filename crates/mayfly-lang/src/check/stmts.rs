@@ -399,7 +399,8 @@ impl Checker {
                 let text = self.expect(&first?, &Ty::Text, f);
                 let on = n.part("on").map(|e| self.expect(&e, &actor, f));
                 let sustain = n.part("while").map(|e| self.doubtful(f, |c, f| c.expect(&e, &Ty::Flag, f)));
-                Action::Prompt { text, on, sustain }
+                let lasts = n.part("for").map(|e| self.expect(&e, &Ty::Duration, f));
+                Action::Prompt { text, on, sustain, lasts }
             }
             "board" => {
                 let text = self.expect(&first?, &Ty::Text, f);

@@ -9,7 +9,6 @@ use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
-use std::sync::Arc;
 
 impl Checker {
     /// A table's type; its rows are read when it is first asked for.
@@ -119,13 +118,14 @@ impl Checker {
                     );
                     continue;
                 }
-                let values = cells.iter().zip(&columns).map(|(e, (_, ty))| self.cell(e, ty)).collect();
-                rows.push(Value::List(Arc::new(values)));
+                let values =
+                    Value::list(cells.iter().zip(&columns).map(|(e, (_, ty))| self.cell(e, ty)).collect::<Vec<_>>());
+                rows.push(values);
             }
             if rows.is_empty() {
                 self.error("empty", span, format!("the records `{name}` have no rows"), "write rows: `(1, 2); (3, 4)`");
             }
-            self.level.records[id as usize].rows = rows;
+            self.level.records[id as usize].rows = Value::list(rows);
         }
     }
 

@@ -10,6 +10,11 @@ use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
 
+/// Texts inside the braces of each other.
+const MOST_TEXTS: u32 = 8;
+/// Decimals with which a number can be shown.
+const MOST_DECIMALS: usize = 6;
+
 impl Checker {
     pub fn number_of(text: &str) -> f64 {
         let t = text.replace('_', "");
@@ -25,10 +30,10 @@ impl Checker {
         let mut total = 0f64;
         let mut ticks = 0f64;
         for (i, w) in words.iter().enumerate() {
-            if w == "ticks" {
+            if matches!(w.as_str(), "ticks" | "tick") {
                 continue;
             }
-            if words.get(i + 1).is_some_and(|n| n == "ticks") {
+            if words.get(i + 1).is_some_and(|n| matches!(n.as_str(), "ticks" | "tick")) {
                 ticks += Self::number_of(w);
                 continue;
             }
@@ -105,14 +110,14 @@ impl Checker {
                     words.push('}');
                     let double = whole[i + 1..inner_end].starts_with('}');
                     if !double {
-                        let at = Span::new(0, start + i + self.base, start + i + 1 + self.base);
+                        let at = self.span_at(start + i + self.base, start + i + 1 + self.base);
                         self.error("lone-brace", at, "this `}` closes nothing", "write `}}` for a brace in a text");
                     }
                     i += if double { 2 } else { 1 };
                 }
                 '{' => {
                     let Some(end) = closing_brace(&whole[i..inner_end]) else {
-                        let at = Span::new(0, start + i + self.base, start + i + 1 + self.base);
+                        let at = self.span_at(start + i + self.base, start + i + 1 + self.base);
                         self.error(
                             "lone-brace",
                             at,
@@ -163,7 +168,7 @@ impl Checker {
     }
 
     fn bad_escape(&mut self, s: &str, at: usize) {
-        let span = Span::new(0, at + self.base, at + s.len() + self.base);
+        let span = self.span_at(at + self.base, at + s.len() + self.base);
         self.error(
             "bad-escape",
             span,
@@ -178,15 +183,37 @@ impl Checker {
             Some((e, d))
                 if !d.trim().is_empty() && d.trim().chars().all(|c| c.is_ascii_digit()) && !e.trim().is_empty() =>
             {
-                (e, Some(d.trim().parse().unwrap_or(6usize).min(6)))
+                let decimals = d.trim().parse().unwrap_or(usize::MAX);
+                if decimals > MOST_DECIMALS {
+                    let from = at + e.len() + 1;
+                    let span = self.span_at(from + self.base, from + d.len() + self.base);
+                    self.error(
+                        "bad-decimals",
+                        span,
+                        "a number is shown with at most 6 decimals",
+                        "write `{x:6}`, or fewer",
+                    );
+                }
+                (e, Some(decimals.min(MOST_DECIMALS)))
             }
             _ => (inside, None),
         };
+        if self.text_depth >= MOST_TEXTS {
+            let span = self.span_at(at + self.base, at + inside.len() + self.base);
+            self.error(
+                "too-deep",
+                span,
+                format!("more than {MOST_TEXTS} texts stand inside each other here"),
+                "put an inner one into a `define` or a `let`, and name that in the braces",
+            );
+            return Piece::Words(String::new());
+        }
         let base = self.base;
         self.base += at;
+        self.text_depth += 1;
         let parsed = parser::parse_expression(text);
         for e in &parsed.errors {
-            let span = Span::new(0, e.start + self.base, e.end + self.base);
+            let span = self.span_at(e.start + self.base, e.end + self.base);
             self.error("syntax", span, format!("in this text's braces: {}", e.message), e.help.clone());
         }
         let piece = match parsed.tree().exprs().first() {
@@ -197,6 +224,7 @@ impl Checker {
             _ => Piece::Words(String::new()),
         };
         self.base = base;
+        self.text_depth -= 1;
         piece
     }
 }

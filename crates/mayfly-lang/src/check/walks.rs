@@ -44,7 +44,16 @@ impl Checker {
         let goal = goals.remove(0);
         let speed = n.part("at").map(|e| self.expect(&e, &Ty::Number, f));
         let lasts = n.part("for").map(|e| self.expect(&e, &Ty::Duration, f));
-        let walk = Walk { who, goal, speed, straight: n.has_word("straight"), lasts };
+        let nearest = n.part_node("from").is_some();
+        if nearest && !matches!(goal, WalkGoal::Along(_)) {
+            self.error(
+                "no-path",
+                span,
+                "only a path has a nearest point",
+                "write `walk heron along rounds from nearest`, or take `from nearest` out",
+            );
+        }
+        let walk = Walk { who, goal, speed, straight: n.has_word("straight"), lasts, nearest };
         let act = Stmt { kind: StmtKind::Do(Action::Walk(Box::new(walk))), span };
         if n.part_node("and").is_none() {
             return Some(act.kind);

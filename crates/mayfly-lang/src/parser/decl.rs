@@ -128,7 +128,16 @@ fn tiles(p: &mut Parser) {
             p.name("the tile");
             while p.at(IDENT) && p.goes_on() {
                 let tagged = p.at_word("tagged");
+                let look = p.at_word("look");
                 p.bump();
+                if look {
+                    p.start(PART);
+                    p.expect(TEXT, "one character in quotes");
+                    if p.at(IDENT) && p.goes_on() && crate::check::is_colour(p.nth_text(0)) {
+                        p.bump();
+                    }
+                    p.finish();
+                }
                 if tagged {
                     p.bump();
                     while p.eat(COMMA) {
@@ -215,7 +224,9 @@ pub(super) fn typed(p: &mut Parser) {
 /// A type: `number`, `list of T`, `state of gate`, `T or none`.
 pub(super) fn type_of(p: &mut Parser) {
     p.start(TYPE);
-    if p.at(IDENT) && p.goes_on() || p.at(IDENT) && p.parens > 0 {
+    if !p.deeper() {
+        p.skip_line();
+    } else if p.at(IDENT) && p.goes_on() || p.at(IDENT) && p.parens > 0 {
         p.bump();
         if p.eat_word("of") {
             type_of(p);
@@ -230,6 +241,7 @@ pub(super) fn type_of(p: &mut Parser) {
             "write `number`, `flag`, `text`, a kind's name or another type",
         );
     }
+    p.shallower();
     p.finish();
 }
 

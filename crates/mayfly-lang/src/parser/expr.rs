@@ -1,6 +1,6 @@
 //! The grammar of expressions: climbing by precedence (language.md §5), tightest last in the table.
 
-use super::Parser;
+use super::{HEIGHT, Parser};
 use crate::syntax::Kind::{self, *};
 
 /// True for words that can never be an operand.
@@ -69,16 +69,17 @@ fn operator(p: &Parser) -> Option<(u8, usize)> {
     (p.parens > 0 || joins || !p.nth_fresh(0)).then_some(level)
 }
 
-fn climb(p: &mut Parser, least: u8) {
+/// Reads operands and operators as tight as `least` or tighter; gives how high their tree is.
+fn climb(p: &mut Parser, least: u8) -> usize {
     let start = p.checkpoint();
     if !p.deeper() {
         p.shallower();
         if p.goes_on() {
             p.skip_statement();
         }
-        return;
+        return 0;
     }
-    prefix(p, least);
+    let mut height = prefix(p, least);
     let mut compared = false;
     while let Some((level, words)) = operator(p).filter(|(level, _)| *level >= least) {
         let chained = level == COMPARE && std::mem::replace(&mut compared, true);
@@ -86,40 +87,44 @@ fn climb(p: &mut Parser, least: u8) {
             p.error_here("comparisons do not chain", "join two comparisons with `and`");
         }
         compared &= level >= COMPARE;
-        match p.nth_text(0) {
+        let right = match p.nth_text(0) {
             "exists" => {
                 p.start_at(start, EXISTS_EXPR);
                 p.bump();
                 p.finish();
+                0
             }
             "between" => {
                 p.start_at(start, BETWEEN_EXPR);
                 p.bump();
-                climb(p, SUM);
+                let low = climb(p, SUM);
                 if !p.eat_word("and") {
                     p.error_here("`between` needs two bounds", "write `x between 3 and 8`");
                 }
-                climb(p, SUM);
+                let high = climb(p, SUM);
                 p.finish();
+                low.max(high)
             }
             "has" if p.nth_text(1) == "been" => {
                 p.start_at(start, BEEN_EXPR);
                 p.bump();
                 p.bump();
-                climb(p, POSTFIX);
+                let state = climb(p, POSTFIX);
                 if !p.part_operand("for") {
                     p.error_here("`has been` needs a duration", "write `gate has been open for 3s`");
                 }
                 p.finish();
+                state
             }
             "near" => {
                 p.start_at(start, BINARY_EXPR);
                 p.bump();
-                climb(p, SUM);
+                let other = climb(p, SUM);
                 if !p.part_operand("within") {
                     p.error_here("`near` needs a distance", "write `a near b within 3`");
                 }
                 p.finish();
+                other
             }
             _ => {
                 // What is said already is no sum of two as well.
@@ -127,43 +132,65 @@ fn climb(p: &mut Parser, least: u8) {
                 for _ in 0..words {
                     p.bump();
                 }
-                climb(p, level + 1);
+                let right = climb(p, level + 1);
                 p.finish();
+                right
             }
+        };
+        height = height.max(right) + 1;
+        if too_high(p, height) {
+            break;
         }
     }
     p.shallower();
+    height
 }
 
-fn prefix(p: &mut Parser, least: u8) {
+/// Says so where an expression has become too high, and passes over the rest of it.
+fn too_high(p: &mut Parser, height: usize) -> bool {
+    if height >= HEIGHT {
+        p.error_here(
+            format!("this expression is too long: it has more than {HEIGHT} parts in a row"),
+            "give parts of it names of their own, with `define` or `let`",
+        );
+        p.skip_line();
+        return true;
+    }
+    false
+}
+
+fn prefix(p: &mut Parser, least: u8) -> usize {
     let word = if p.at(IDENT) { p.nth_text(0) } else { "" };
     match p.nth(0) {
         MINUS => {
             p.start(UNARY_EXPR);
             p.bump();
-            climb(p, UNARY);
+            let height = climb(p, UNARY);
             p.finish();
+            height + 1
         }
         _ if word == "not" && least <= NOT => {
             p.start(UNARY_EXPR);
             p.bump();
-            climb(p, NOT);
+            let height = climb(p, NOT);
             p.finish();
+            height + 1
         }
         _ if matches!(word, "ramping" | "halted") && begins_operand(p, 1) => {
             p.start(UNARY_EXPR);
             p.bump();
-            climb(p, UNARY);
+            let height = climb(p, UNARY);
             p.finish();
+            height + 1
         }
         _ if word == "if" => {
             p.start(IF_EXPR);
             p.bump();
-            climb(p, 0);
+            let mut height = climb(p, 0);
             if p.eat_word("then") {
-                climb(p, 0);
+                height = height.max(climb(p, 0));
                 if p.eat_word("else") {
-                    climb(p, 0);
+                    height = height.max(climb(p, 0));
                 } else {
                     p.error_here("this `if` has no `else`", "an if-expression has both: `if c then a else b`");
                 }
@@ -171,6 +198,7 @@ fn prefix(p: &mut Parser, least: u8) {
                 p.error_here("this `if` has no `then`", "write `if c then a else b`");
             }
             p.finish();
+            height + 1
         }
         _ => tails(p),
     }
@@ -180,62 +208,67 @@ fn begins_operand(p: &Parser, n: usize) -> bool {
     matches!(p.nth(n), IDENT | ACTOR_REF) && !p.nth_fresh(n) && !is_no_name(p.nth_text(n))
 }
 
-/// A primary and its members, indices and calls.
-fn tails(p: &mut Parser) {
+/// A primary and its members, indices and calls; gives how high its tree is.
+fn tails(p: &mut Parser) -> usize {
     let start = p.checkpoint();
     let mut callable = p.at(IDENT);
-    if !primary(p) {
-        return;
-    }
+    let Some(mut height) = primary(p) else { return 0 };
     loop {
         let joined = p.parens > 0 || !p.nth_fresh(0);
-        match p.nth(0) {
+        let inner = match p.nth(0) {
             DOT => {
                 p.start_at(start, MEMBER_EXPR);
                 p.bump();
                 p.name("a member");
                 p.finish();
                 callable = true;
+                0
             }
             L_BRACKET if joined => {
                 p.start_at(start, INDEX_EXPR);
                 p.bump();
                 p.parens += 1;
-                climb(p, 0);
+                let inner = climb(p, 0);
                 p.parens -= 1;
                 p.expect(R_BRACKET, "`]`");
                 p.finish();
                 callable = false;
+                inner
             }
             L_PAREN if joined && callable => {
                 p.start_at(start, CALL_EXPR);
-                arguments(p);
+                let inner = arguments(p);
                 p.finish();
                 callable = false;
+                inner
             }
-            _ => return,
+            _ => return height,
+        };
+        height = height.max(inner) + 1;
+        if too_high(p, height) {
+            return height;
         }
     }
 }
 
-fn arguments(p: &mut Parser) {
+fn arguments(p: &mut Parser) -> usize {
     p.start(ARGS);
-    listed(p, R_PAREN, "`)`");
+    let (_, height) = listed(p, R_PAREN, "`)`");
     p.finish();
+    height
 }
 
-/// `(a, b)` or `[a, b]`: from the opening sign to the closing one.
-fn listed(p: &mut Parser, close: Kind, sign: &str) -> (usize, bool) {
+/// `(a, b)` or `[a, b]`: from the opening sign to the closing one. How many stand in it, and how high the highest is.
+fn listed(p: &mut Parser, close: Kind, sign: &str) -> (usize, usize) {
     p.bump();
     p.parens += 1;
-    let (mut n, mut comma) = (0, false);
+    let (mut n, mut height) = (0, 0);
     while !p.at(close) && !matches!(p.nth(0), EOF | R_BRACE) {
-        climb(p, 0);
+        height = height.max(climb(p, 0));
         n += 1;
         if !p.eat(COMMA) {
             break;
         }
-        comma = true;
     }
     p.parens -= 1;
     if !p.at(close) && !matches!(p.nth(0), EOF | SEMI | R_BRACE | L_BRACE) && !p.nth_fresh(0) {
@@ -247,24 +280,26 @@ fn listed(p: &mut Parser, close: Kind, sign: &str) -> (usize, bool) {
     } else {
         p.expect(close, sign);
     }
-    (n, comma)
+    (n, height)
 }
 
-fn primary(p: &mut Parser) -> bool {
+/// One operand; gives how high its tree is, none where there is none.
+fn primary(p: &mut Parser) -> Option<usize> {
     let word = if p.at(IDENT) { p.nth_text(0) } else { "" };
     if p.parens == 0 && p.nth_fresh(0) && !p.at_statement() && !after_joiner(p) {
         missing(p);
-        return false;
+        return None;
     }
+    let mut height = 0;
     match p.nth(0) {
-        NUMBER if p.nth_text(1) == "ticks" && !p.nth_fresh(1) => durations(p),
+        NUMBER if is_ticks(p) => durations(p),
         DURATION => durations(p),
         NUMBER if p.nth(1) == IDENT && p.is_joined() && p.nth_text(1) != "x" => {
             p.start(BROKEN);
             p.bump();
             p.error_here(
                 format!("a number has no unit `{}`", p.nth_text(0)),
-                "durations end in `ms`, `s`, `m` or `h`, or stand in `ticks`: `250ms`, `4 ticks`",
+                "durations end in `ms`, `s`, `m` or `h`, or stand in ticks: `250ms`, `1 tick`, `4 ticks`",
             );
             p.bump();
             p.finish();
@@ -278,13 +313,9 @@ fn primary(p: &mut Parser) -> bool {
         }
         ACTOR_REF => literal(p, NAME_EXPR),
         L_PAREN => {
-            let start = p.checkpoint();
-            p.start_at(start, PAREN_EXPR);
-            let (n, _) = {
-                let c = p.checkpoint();
-                let _ = c;
-                listed(p, R_PAREN, "`)`")
-            };
+            p.start(PAREN_EXPR);
+            let (n, inner) = listed(p, R_PAREN, "`)`");
+            height = inner + 1;
             p.finish();
             if n == 0 {
                 p.error_here("these parentheses are empty", "put a value or a point `(x, y)` into them");
@@ -292,7 +323,7 @@ fn primary(p: &mut Parser) -> bool {
         }
         L_BRACKET => {
             p.start(LIST_EXPR);
-            listed(p, R_BRACKET, "`]`");
+            height = listed(p, R_BRACKET, "`]`").1 + 1;
             p.finish();
         }
         L_BRACE => {
@@ -317,19 +348,18 @@ fn primary(p: &mut Parser) -> bool {
             p.expect(R_PAREN, "`)`");
             p.finish();
         }
-        IDENT if !is_no_name(word) => literal(p, NAME_EXPR),
+        IDENT if !is_no_name(word) || word == "any" => literal(p, NAME_EXPR),
         _ => {
             missing(p);
-            return false;
+            return None;
         }
     }
-    true
+    Some(height)
 }
 
 /// After an operator, a comma, `=`, `=>` or `->` an expression may begin on the next line.
 fn after_joiner(p: &Parser) -> bool {
-    let last = p.tokens[..p.pos].iter().rev().find(|t| !t.kind.is_trivia());
-    last.is_none_or(|t| {
+    p.last_taken().is_none_or(|t| {
         matches!(
             t.kind,
             PLUS | MINUS
@@ -400,12 +430,17 @@ fn literal(p: &mut Parser, kind: Kind) {
     p.finish();
 }
 
+/// `4 ticks`, `1 tick`: a number, and the word after it.
+fn is_ticks(p: &Parser) -> bool {
+    p.at(NUMBER) && matches!(p.nth_text(1), "ticks" | "tick") && !p.nth_fresh(1)
+}
+
 /// `1m 30s`, `4 ticks`, and sums of such.
 fn durations(p: &mut Parser) {
     p.start(DURATION_EXPR);
     let mut first = true;
     loop {
-        let ticks = p.at(NUMBER) && p.nth_text(1) == "ticks" && !p.nth_fresh(1);
+        let ticks = is_ticks(p);
         if !first && p.nth_fresh(0) || !(ticks || p.at(DURATION)) {
             break;
         }

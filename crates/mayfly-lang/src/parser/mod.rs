@@ -19,6 +19,7 @@ use crate::lexer::{self, Lexeme};
 use crate::syntax::Kind::{self, *};
 use crate::syntax::{Mayfly, Node};
 use rowan::{Checkpoint, GreenNode, GreenNodeBuilder, Language};
+use std::cell::Cell;
 
 /// Something wrong with the text itself.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -48,7 +49,7 @@ pub fn parse(text: &str) -> Parse {
     let mut p = Parser::new(text);
     p.builder.start_node(Mayfly::kind_to_raw(ROOT));
     decl::file(&mut p);
-    p.trivia();
+    p.rest();
     p.builder.finish_node();
     p.done()
 }
@@ -76,7 +77,7 @@ fn whole(text: &str, what: impl FnOnce(&mut Parser)) -> Parse {
             p.bump();
         }
     }
-    p.trivia();
+    p.rest();
     p.builder.finish_node();
     p.done()
 }
@@ -84,11 +85,23 @@ fn whole(text: &str, what: impl FnOnce(&mut Parser)) -> Parse {
 /// How deep blocks and expressions may nest.
 const DEPTH: usize = 120;
 
+/// How high the tree of one expression may be: a chain of operators is as high as it has operators.
+pub(crate) const HEIGHT: usize = 250;
+
+/// How often the text may be looked at without a token taken, for each token there is: a loop that looks more
+/// often would never end.
+const LOOKS: u32 = 64;
+
 pub(crate) struct Parser<'t> {
     text: &'t str,
     tokens: Vec<Lexeme>,
     /// For each token, whether a line end stands before it.
     fresh: Vec<bool>,
+    /// The tokens that are no trivia, and for each token how many of them stand before it.
+    solid: Vec<u32>,
+    before: Vec<u32>,
+    /// Looks since the last token was taken; past their bound the text counts as ended.
+    looks: Cell<u32>,
     pos: usize,
     pub(crate) parens: usize,
     depth: usize,
@@ -103,7 +116,12 @@ impl<'t> Parser<'t> {
         let tokens = lexer::lex(text);
         let mut fresh = Vec::with_capacity(tokens.len());
         let mut nl = true;
-        for t in &tokens {
+        let (mut solid, mut before) = (vec![], Vec::with_capacity(tokens.len() + 1));
+        for (i, t) in tokens.iter().enumerate() {
+            before.push(solid.len() as u32);
+            if !t.kind.is_trivia() {
+                solid.push(i as u32);
+            }
             fresh.push(nl);
             match t.kind {
                 NEWLINE => nl = true,
@@ -111,10 +129,14 @@ impl<'t> Parser<'t> {
                 _ => nl = false,
             }
         }
+        before.push(solid.len() as u32);
         Self {
             text,
             tokens,
             fresh,
+            solid,
+            before,
+            looks: Cell::new(0),
             pos: 0,
             parens: 0,
             depth: 0,
@@ -139,12 +161,19 @@ impl<'t> Parser<'t> {
     }
 
     fn index(&self, n: usize) -> Option<usize> {
-        self.tokens[self.pos..]
-            .iter()
-            .enumerate()
-            .filter(|(_, t)| !t.kind.is_trivia())
-            .nth(n)
-            .map(|(i, _)| i + self.pos)
+        let looks = self.looks.get().saturating_add(1);
+        self.looks.set(looks);
+        if looks as usize > LOOKS as usize * (self.solid.len() + LOOKS as usize) {
+            return None;
+        }
+        let at = self.before[self.pos.min(self.tokens.len())] as usize + n;
+        self.solid.get(at).map(|i| *i as usize)
+    }
+
+    /// The place of the last token taken, trivia apart.
+    pub(crate) fn last_taken(&self) -> Option<Lexeme> {
+        let n = self.before[self.pos.min(self.tokens.len())] as usize;
+        n.checked_sub(1).map(|n| self.tokens[self.solid[n] as usize])
     }
 
     /// The kind of the next token but `n`, trivia apart.
@@ -204,6 +233,20 @@ impl<'t> Parser<'t> {
             }
             self.builder.token(Mayfly::kind_to_raw(t.kind), text);
             self.pos += 1;
+            self.looks.set(0);
+        }
+    }
+
+    /// Puts what is left into the tree, where reading was given up.
+    fn rest(&mut self) {
+        self.trivia();
+        if self.pos < self.tokens.len() {
+            self.looks.set(0);
+            self.error_at_token("this cannot be read any further", "correct what stands before it");
+            while self.pos < self.tokens.len() {
+                self.bump();
+                self.trivia();
+            }
         }
     }
 
@@ -258,10 +301,7 @@ impl<'t> Parser<'t> {
     pub(crate) fn error_here(&mut self, message: impl Into<String>, help: impl Into<String>) {
         let (mut start, mut end) = match self.index(0) {
             Some(i) if !(self.fresh[i] && self.pos > 0) => (self.tokens[i].start, self.tokens[i].end),
-            _ => {
-                let last = self.tokens[..self.pos].iter().rev().find(|t| !t.kind.is_trivia());
-                last.map_or((0, 0), |t| (t.end, t.end))
-            }
+            _ => self.last_taken().map_or((0, 0), |t| (t.end, t.end)),
         };
         if start > self.text.len() {
             (start, end) = (self.text.len(), self.text.len());
@@ -286,7 +326,7 @@ impl<'t> Parser<'t> {
         match self.nth(0) {
             EOF => "the text ends".into(),
             _ if self.nth_fresh(0) && self.parens == 0 => "the line ends".into(),
-            _ => format!("there is `{}`", self.nth_text(0).lines().next().unwrap_or("")),
+            _ => format!("there is `{}`", short(self.nth_text(0))),
         }
     }
 
@@ -345,7 +385,7 @@ impl<'t> Parser<'t> {
 
     /// True right after a token of that kind, trivia apart.
     fn after(&self, kind: Kind) -> bool {
-        self.tokens[..self.pos].iter().rev().find(|t| !t.kind.is_trivia()).is_some_and(|t| t.kind == kind)
+        self.last_taken().is_some_and(|t| t.kind == kind)
     }
 
     /// `{ … }` with `item` for each statement in it. `item` must eat something.
@@ -403,6 +443,13 @@ impl<'t> Parser<'t> {
         self.finish();
         true
     }
+}
+
+/// The first line of a token, cut where it is longer than a name has to be.
+pub(crate) fn short(text: &str) -> String {
+    const MOST: usize = 40;
+    let line = text.lines().next().unwrap_or("");
+    if line.chars().count() <= MOST { line.into() } else { line.chars().take(MOST).chain(['…']).collect() }
 }
 
 /// Every reserved word, with what it means; none of them can be declared.

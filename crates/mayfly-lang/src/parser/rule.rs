@@ -154,7 +154,7 @@ pub(super) fn when(p: &mut Parser) {
 
 /// True where this line is an expression event: it holds `changes`, `turns`, `reaches` or `drops`.
 fn is_expression_event(p: &Parser) -> bool {
-    let (mut n, mut depth) = (0, 0i32);
+    let (mut n, mut depth, mut ifs) = (0, 0i32, false);
     loop {
         let (kind, text) = (p.nth(n), p.nth_text(n));
         if n > 0 && p.nth_fresh(n) && depth == 0 && !matches!(text, "and" | "or") {
@@ -164,6 +164,7 @@ fn is_expression_event(p: &Parser) -> bool {
             EOF | L_BRACE | SEMI | R_BRACE => return false,
             L_PAREN | L_BRACKET => depth += 1,
             R_PAREN | R_BRACKET => depth -= 1,
+            IDENT if n == 0 && text == "if" => ifs = true,
             // A member may be called so: `self.turns`.
             IDENT if depth == 0 && n > 0 && p.nth(n - 1) != DOT => match text {
                 "changes" | "reaches" => return true,
@@ -172,7 +173,8 @@ fn is_expression_event(p: &Parser) -> bool {
                 "drops" if p.nth_text(n + 1) == "to" => return true,
                 // The test of a transition: the event is over.
                 "if" if ends_operand(p, n - 1) => return false,
-                "then" if !held_if(p, n) => return false,
+                "if" => ifs = true,
+                "then" if !ifs => return false,
                 _ => {}
             },
             _ => {}
@@ -188,11 +190,6 @@ fn ends_operand(p: &Parser, n: usize) -> bool {
         NUMBER | PERCENT | DURATION | TEXT | RAW_TEXT | ACTOR_REF | R_PAREN | R_BRACKET => true,
         _ => false,
     }
-}
-
-/// True where an `if` stands before the `n`th token of this line.
-fn held_if(p: &Parser, n: usize) -> bool {
-    (0..n).any(|i| p.nth_text(i) == "if")
 }
 
 fn verb(p: &mut Parser, words: usize) {
@@ -489,7 +486,7 @@ fn transition(p: &mut Parser) {
     } else {
         p.name("a state");
     }
-    while p.goes_on() || matches!(p.nth_text(0), "else") {
+    while p.goes_on() || p.at_word("else") {
         match p.nth_text(0) {
             "when" => when(p),
             "after" => {
@@ -507,12 +504,23 @@ fn transition(p: &mut Parser) {
                 block(p, "`then`");
                 p.finish();
             }
+            "else" => {
+                p.error_at_token(
+                    "a transition has no `else`",
+                    "write a second transition for the other case: the first that is true is taken",
+                );
+                p.start(ELSE);
+                p.bump();
+                block(p, "`else`");
+                p.finish();
+            }
             _ => {
                 p.error_here(
                     format!("a transition has no such part: {}", p.found()),
                     "write `to STATE [when EVENT] [after D] [if TEST] [then { }]`",
                 );
                 p.skip_line();
+                break;
             }
         }
     }

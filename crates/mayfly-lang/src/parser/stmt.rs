@@ -54,7 +54,7 @@ const ACTIONS: &[Action] = &[
     action("cue", Arg::Expr, &[], &[]),
     action("log", Arg::Expr, &[], &[]),
     action("board", Arg::Expr, &["while"], &[]),
-    action("prompt", Arg::Expr, &["on", "while"], &[]),
+    action("prompt", Arg::Expr, &["on", "while", "for"], &[]),
     action("lay", Arg::Thing, &["at"], &[]),
     action("tag", Arg::Thing, &["as"], &[]),
     action("untag", Arg::Thing, &["as"], &[]),
@@ -457,6 +457,12 @@ fn walk_statement(p: &mut Parser) {
                 p.finish();
             }
             "straight" => p.bump(),
+            "from" if p.nth_text(1) == "nearest" => {
+                p.start(PART);
+                p.bump();
+                p.bump();
+                p.finish();
+            }
             _ => {
                 if !and_wait(p) {
                     break;

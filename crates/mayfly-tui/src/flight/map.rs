@@ -29,7 +29,13 @@ impl View {
     fn at(&self, x: f64, y: f64) -> (i32, i32) {
         let col = ((x - self.left as f64) * f64::from(self.columns)).round() as i32;
         let row = (y - self.top as f64).round() as i32;
-        (i32::from(self.clip.x) + col, i32::from(self.clip.y) + row)
+        (col.saturating_add(self.clip.x.into()), row.saturating_add(self.clip.y.into()))
+    }
+
+    /// The cells that are shown, and one more to each side.
+    fn cells(&self) -> space::Box {
+        let (w, h) = (i64::from(self.clip.width) / i64::from(self.columns.max(1)), i64::from(self.clip.height));
+        (self.left - 1, self.top - 1, self.left + w + 1, self.top + h + 1)
     }
 
     fn holds(&self, (x, y): (i32, i32)) -> bool {
@@ -112,11 +118,12 @@ fn zones(app: &App, pen: &mut Pen, view: &View, area: AreaId) {
         let o = key.1.map_or((0.0, 0.0), |a| (w.actors[a.index()].at.x, w.actors[a.index()].at.y));
         let role = if busy(&key) { Role::Outside } else { Role::Zone };
         let off = w.zone_off[key.0.index()];
-        cover(pen, view, &z.shape, o, busy(&key) && !off);
+        let shape = w.shape(p, key.0);
+        cover(pen, view, shape, o, busy(&key) && !off);
         if key.1.is_some() {
             continue;
         }
-        let Some((x0, y0, x1, y1)) = space::bounds(&z.shape) else { continue };
+        let Some((x0, y0, x1, y1)) = space::bounds(shape) else { continue };
         let (sx, sy) = view.at(x0 as f64, y0 as f64);
         let f = Frame { x: sx, y: sy, width: (x1 - x0 + 1) as i32 * view.columns, height: (y1 - y0 + 1) as i32 };
         // A name that does not fit would cover its neighbours.
@@ -133,7 +140,7 @@ fn zones(app: &App, pen: &mut Pen, view: &View, area: AreaId) {
 
 /// A zone's cells: a shade of their own where the theme has one, else dots along its edge.
 fn cover(pen: &mut Pen, view: &View, shape: &Shape, o: (f64, f64), busy: bool) {
-    let cells = space::cells_of(shape, o);
+    let cells = space::cells_within(shape, o, Some(view.cells()));
     let (Some(style), Some(wet)) = (pen.theme.zone_ground(busy, false), pen.theme.zone_ground(busy, true)) else {
         for c in cells.iter().filter(|c| is_edge(&cells, **c)) {
             dot(pen, view, *c, if busy { Role::Outside } else { Role::Zone });

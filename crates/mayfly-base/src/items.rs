@@ -1,0 +1,120 @@
+//! The items of a list, a set or a tally, with parts that values share: a copy costs next to nothing, and
+//! a copy with one item more, less or changed costs no more than one part of it.
+//!
+//! Not here: which items a set holds and in which order ([`crate::value::Value::total`]).
+//!
+//! Invariant: [`Items::weight`] is the sum of its items' weights, kept with every change, so that it is
+//! never counted anew.
+
+use crate::value::Value;
+use imbl::Vector;
+use std::ops::Deref;
+
+/// What an item weighs, in bytes, with its own place in the list.
+pub trait Weigh: Clone {
+    fn weigh(&self) -> usize;
+}
+
+impl Weigh for Value {
+    fn weigh(&self) -> usize {
+        size_of::<Self>() + self.weight()
+    }
+}
+
+impl Weigh for (Value, f64) {
+    fn weigh(&self) -> usize {
+        size_of::<Self>() + self.0.weight()
+    }
+}
+
+/// Items in order. Reading is a [`Vector`]'s.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Items<T: Weigh> {
+    items: Vector<T>,
+    weight: usize,
+}
+
+impl<T: Weigh> Default for Items<T> {
+    fn default() -> Self {
+        Self { items: Vector::new(), weight: 0 }
+    }
+}
+
+impl<T: Weigh> Deref for Items<T> {
+    type Target = Vector<T>;
+
+    fn deref(&self) -> &Vector<T> {
+        &self.items
+    }
+}
+
+impl<T: Weigh> FromIterator<T> for Items<T> {
+    fn from_iter<I: IntoIterator<Item = T>>(items: I) -> Self {
+        let mut weight = 0usize;
+        let items = items.into_iter().inspect(|i| weight = weight.saturating_add(i.weigh())).collect();
+        Self { items, weight }
+    }
+}
+
+impl<T: Weigh> Items<T> {
+    /// Bytes that all items take, those inside them included.
+    pub fn weight(&self) -> usize {
+        self.weight
+    }
+
+    /// Puts one more at the end.
+    pub fn push(&mut self, item: T) {
+        self.insert(self.items.len(), item);
+    }
+
+    /// Puts one in at a place, which is at most the length.
+    pub fn insert(&mut self, at: usize, item: T) {
+        self.weight = self.weight.saturating_add(item.weigh());
+        if at >= self.items.len() { self.items.push_back(item) } else { self.items.insert(at, item) }
+    }
+
+    /// Takes out the one at a place, where there is one.
+    pub fn remove(&mut self, at: usize) {
+        if at < self.items.len() {
+            let old = self.items.remove(at);
+            self.weight = self.weight.saturating_sub(old.weigh());
+        }
+    }
+
+    /// Puts another in the place of one, where there is one.
+    pub fn set(&mut self, at: usize, item: T) {
+        if at < self.items.len() {
+            let new = item.weigh();
+            let old = self.items.set(at, item);
+            self.weight = self.weight.saturating_sub(old.weigh()).saturating_add(new);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        #[test]
+        fn a_changed_copy_leaves_the_other_and_weighs_what_its_items_do(
+            steps in prop::collection::vec((0..4u8, 0..40usize, "[a-z]{0,9}"), 0..120)
+        ) {
+            let (mut items, mut plain): (Items<Value>, Vec<Value>) = Default::default();
+            for (what, at, text) in steps {
+                let (before, kept) = (items.clone(), plain.clone());
+                let v = Value::text(&text);
+                match what {
+                    0 => { items.push(v.clone()); plain.push(v); }
+                    1 => { items.insert(at.min(plain.len()), v.clone()); plain.insert(at.min(plain.len()), v); }
+                    2 if at < plain.len() => { items.remove(at); plain.remove(at); }
+                    3 if at < plain.len() => { items.set(at, v.clone()); plain[at] = v; }
+                    _ => {}
+                }
+                prop_assert!(items.iter().eq(plain.iter()) && before.iter().eq(kept.iter()));
+                prop_assert_eq!(items.weight(), plain.iter().map(Weigh::weigh).sum::<usize>());
+            }
+        }
+    }
+}
