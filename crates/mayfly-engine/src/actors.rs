@@ -10,9 +10,9 @@
 use crate::program::Program;
 use crate::renew;
 use crate::world::{Actor, World};
-use mayfly_base::{ActorId, RuleId, Value};
+use mayfly_base::{ActorId, KindId, Point, RuleId, Value};
 use std::ops::{Index, IndexMut};
-use std::sync::Arc;
+use std::sync::{Arc, LazyLock};
 
 /// Graves of one page.
 const PAGE: u32 = 64;
@@ -198,11 +198,21 @@ impl World {
     }
 }
 
+static NOBODY: LazyLock<Actor> = LazyLock::new(|| {
+    let mut a = Actor::husk("nobody", KindId(0), Point::main(0.0, 0.0), 2);
+    (a.gone, a.buried, a.enabled) = (true, true, false);
+    a
+});
+
 impl Index<usize> for Actors {
     type Output = Actor;
 
+    /// Who is not there yet is read as one who is gone: a question may come from another moment.
     #[inline]
     fn index(&self, index: usize) -> &Actor {
+        if index >= self.made() {
+            return &NOBODY;
+        }
         match self.place(index) {
             Ok(n) => &self.standing[n],
             Err((page, at)) => self.buried(page, at),
@@ -223,7 +233,6 @@ impl IndexMut<usize> for Actors {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use mayfly_base::{KindId, Point};
 
     #[test]
     fn who_is_buried_is_still_found_and_the_others_keep_their_order() {

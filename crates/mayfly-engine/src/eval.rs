@@ -69,6 +69,11 @@ impl Scope<'_> {
             K::Const(v) => v.clone(),
             K::Var(v) => self.world.vars[v.index()].clone(),
             K::Local(s) => locals[*s as usize].clone(),
+            K::Called(name) => {
+                self.step((self.world.actors.len() / ITEM_STEP) as u64, e.span)?;
+                let found = self.world.living().find(|(_, a)| a.name == *name).map(|(id, _)| Value::Actor(id));
+                found.ok_or_else(|| Fault::new(FaultKind::Absent, format!("there is no `{name}` now"), e.span))?
+            }
             K::Myself => self.me.map_or(Value::None, |a| self.world.as_value(a)),
             K::As(a, kind) => {
                 let v = self.eval(a, locals)?;

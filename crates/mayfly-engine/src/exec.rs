@@ -46,7 +46,12 @@ impl<R: Recorder> Turn<'_, R> {
                 self.world.runs.push(run);
             }
             Err(fault) => {
-                self.fault(Some(run.rule), fault);
+                if fault.kind == FaultKind::Absent {
+                    let (text, pc) = (fault.text.into(), run.pc.saturating_sub(1));
+                    self.note(|| Rec::Logged { text, pc });
+                } else {
+                    self.fault(Some(run.rule), fault);
+                }
                 self.run_ended(&run);
                 self.begin_loop(&run);
             }

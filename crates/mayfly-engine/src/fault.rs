@@ -11,6 +11,8 @@ pub enum FaultKind {
     DivisionByZero,
     None,
     Gone,
+    /// What a hand names is not there at that tick: no fault of the level.
+    Absent,
     Index,
     RunawayLoop,
     Rounds,
@@ -25,7 +27,7 @@ impl FaultKind {
             Self::NotANumber => "not_a_number",
             Self::DivisionByZero => "division_by_zero",
             Self::None => "none",
-            Self::Gone => "gone",
+            Self::Gone | Self::Absent => "gone",
             Self::Index => "index",
             Self::RunawayLoop => "runaway_loop",
             Self::Rounds => "rounds",

@@ -88,12 +88,18 @@ impl Ground<'_> {
         for b in self.world.solids.iter().map(|id| &self.world.actors[id.index()]).filter(|b| b.at.area == area) {
             let (x, y) = b.at.cell();
             let (w, h) = ((b.size.0 / 2.0).ceil() as i64 + 1, (b.size.1 / 2.0).ceil() as i64 + 1);
-            (x0, y0, x1, y1) = (x0.min(x - w), y0.min(y - h), x1.max(x + w), y1.max(y + h));
+            (x0, y0, x1, y1) = (
+                x0.min(x.saturating_sub(w)),
+                y0.min(y.saturating_sub(h)),
+                x1.max(x.saturating_add(w)),
+                y1.max(y.saturating_add(h)),
+            );
         }
         if map.width > 0 {
             (x0, y0, x1, y1) = (x0.min(0), y0.min(0), x1.max(map.width - 1), y1.max(map.height - 1));
         }
-        (x0 - MARGIN, y0 - MARGIN, x1 + MARGIN, y1 + MARGIN)
+        let (x0, y0) = (x0.saturating_sub(MARGIN), y0.saturating_sub(MARGIN));
+        (x0, y0, x1.saturating_add(MARGIN), y1.saturating_add(MARGIN))
     }
 
     /// The cells from `from` (left out) to `to`; none where there is no way, or where the searches of this tick have
@@ -111,8 +117,8 @@ impl Ground<'_> {
     /// The way with one corner that takes its steps in the preferred order: where it is free, none is
     /// preferred to it.
     fn straight(&self, from: (i64, i64), to: (i64, i64)) -> Option<Vec<(i64, i64)>> {
-        let (dx, dy) = (to.0 - from.0, to.1 - from.1);
-        if dx.abs() + dy.abs() > MAX_STRAIGHT {
+        let (dx, dy) = (to.0.saturating_sub(from.0), to.1.saturating_sub(from.1));
+        if dx.unsigned_abs().saturating_add(dy.unsigned_abs()) > MAX_STRAIGHT as u64 {
             return None;
         }
         let mut cells = Vec::with_capacity((dx.abs() + dy.abs()) as usize);
@@ -132,7 +138,7 @@ impl Ground<'_> {
 
     fn search(&self, from: (i64, i64), to: (i64, i64), plans: &mut Plans) -> Option<Vec<(i64, i64)>> {
         let (x0, y0, x1, y1) = self.bounds(from, to);
-        let (w, h) = (x1 - x0 + 1, y1 - y0 + 1);
+        let (w, h) = (x1.saturating_sub(x0).saturating_add(1), y1.saturating_sub(y0).saturating_add(1));
         let inside = |c: (i64, i64)| (x0..=x1).contains(&c.0) && (y0..=y1).contains(&c.1);
         if w.saturating_mul(h) > MAX_CELLS || !inside(from) || !inside(to) {
             return None;

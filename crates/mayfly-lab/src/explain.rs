@@ -158,7 +158,7 @@ fn read(
     use ExprKind as K;
     let mut down = |list: &[&Expr]| list.iter().for_each(|x| read(engine, world, sources, x, me, locals, out));
     match &e.kind {
-        K::Const(_) | K::Myself | K::Draw(..) => {}
+        K::Const(_) | K::Myself | K::Called(_) | K::Draw(..) => {}
         K::Binary(_, a, b) | K::And(a, b) | K::Or(a, b) | K::Per(a, b) => down(&[a, b]),
         K::Not(a) | K::Negate(a) => down(&[a]),
         K::Between(a, b, c) | K::If(a, b, c) => down(&[a, b, c]),

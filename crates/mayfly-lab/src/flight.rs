@@ -24,7 +24,7 @@ use std::collections::BTreeMap;
 
 const VERSION: u64 = 1;
 /// Ticks that a flight may have.
-const MOST_TICKS: u64 = 1 << 40;
+pub const MOST_TICKS: u64 = 10_000_000;
 
 /// A flight that was read.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -67,7 +67,7 @@ pub fn write(level: &Level, sources: &[Source], engine: &Engine, history: &Histo
     for (tick, list) in history.inputs() {
         let (mut line, mut last) = (serde_json::Map::new(), 0);
         for input in list {
-            let (rank, key, what) = said(level, p, &first, input);
+            let (rank, key, what) = said(level, p, &first, input).row();
             // Keys stand before pokes in a line; another order takes another line.
             if rank < last {
                 line.insert("t".into(), json!(tick));
@@ -89,13 +89,31 @@ pub fn write(level: &Level, sources: &[Source], engine: &Engine, history: &Histo
     out
 }
 
-fn said(level: &Level, p: &Program, world: &mayfly_engine::World, input: &Input) -> (u8, &'static str, Json) {
-    let key = |a: &ActorId, i: &InputId| json!([level.actors[a.index()].name, level.inputs[i.index()].name]);
+impl Said {
+    /// In which order it stands in a line, under which key, and how.
+    fn row(&self) -> (u8, &'static str, Json) {
+        match self {
+            Self::Tap(a, i) => (0, "in", json!([a, i])),
+            Self::Down(a, i) => (1, "down", json!([a, i])),
+            Self::Up(a, i) => (2, "up", json!([a, i])),
+            Self::Poke(text) => (3, "poke", json!(text)),
+        }
+    }
+}
+
+/// An input in words.
+fn said(level: &Level, p: &Program, world: &mayfly_engine::World, input: &Input) -> Said {
+    let names =
+        |a: &ActorId, i: &InputId| (world.actors[a.index()].name.to_string(), level.inputs[i.index()].name.clone());
+    let key = |a, i, said: fn(String, String) -> Said| {
+        let (a, i) = names(a, i);
+        said(a, i)
+    };
     match input {
-        Input::Tap(a, i) => (0, "in", key(a, i)),
-        Input::Down(a, i) => (1, "down", key(a, i)),
-        Input::Up(a, i) => (2, "up", key(a, i)),
-        Input::Poke(rule) => (3, "poke", json!(p.rules[rule.index()].title)),
+        Input::Tap(a, i) => key(a, i, Said::Tap),
+        Input::Down(a, i) => key(a, i, Said::Down),
+        Input::Up(a, i) => key(a, i, Said::Up),
+        Input::Poke(rule) => Said::Poke(p.rules[rule.index()].title.clone()),
         Input::Fix { draw, value } => {
             let place = &level.draws[draw.index()];
             let (title, nth) = place.rsplit_once('/').unwrap_or((place, "0"));
@@ -104,7 +122,7 @@ fn said(level: &Level, p: &Program, world: &mayfly_engine::World, input: &Input)
                 Value::Text(t) => format!("\"{t}\""),
                 v => v.show(&Named(p, world), None),
             };
-            (3, "poke", json!(format!("next draw \"{title}\" {nth} = {shown}")))
+            Said::Poke(format!("next draw \"{title}\" {nth} = {shown}"))
         }
     }
 }
@@ -140,10 +158,16 @@ pub fn read(text: &str) -> Result<Flight, String> {
             return Err(bad("something stands after the end"));
         }
         if let Some(end) = json["end"].as_u64() {
+            if end > MOST_TICKS {
+                return Err(bad(&format!("a flight of {end} ticks is too long: it has 10,000,000 at most")));
+            }
             f.end = Some((end, json["state"].as_str().unwrap_or_default().into()));
             continue;
         }
-        let tick = json["t"].as_u64().filter(|t| *t < MOST_TICKS).ok_or_else(|| bad("its tick `t` is missing"))?;
+        let tick = json["t"].as_u64().ok_or_else(|| bad("its tick `t` is missing"))?;
+        if tick >= MOST_TICKS {
+            return Err(bad(&format!("tick {tick} lies too far: a flight has 10,000,000 ticks at most")));
+        }
         if f.ticks.keys().last().is_some_and(|last| *last > tick) {
             return Err(bad("its tick lies before that of the line before"));
         }
@@ -212,6 +236,15 @@ fn resolve(level: &Level, program: &mut Program, said: &Said) -> Result<Input, S
 
 /// The inputs of a flight in words, so that they can be flown in another text.
 pub fn in_words(level: &Level, engine: &Engine, history: &History) -> Flight {
-    let text = write(level, &[], engine, history);
-    read(&text).unwrap_or_default()
+    let p = &engine.program;
+    let first = engine.start(history.seed, &history.kept).0;
+    let words = |list: &Vec<Input>| list.iter().map(|i| said(level, p, &first, i)).collect();
+    Flight {
+        level: level.title.clone(),
+        seed: history.seed,
+        rate: level.rate.0,
+        kept: crate::kept::to_json(p, &first),
+        ticks: history.inputs().iter().map(|(tick, list)| (*tick, words(list))).collect(),
+        ..Flight::default()
+    }
 }

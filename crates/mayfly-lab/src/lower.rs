@@ -317,6 +317,7 @@ fn reads(level: &Level, watches: &[prog::Watch], d: &mut Dispatch) {
                     }
                 }
                 ExprKind::Attr(..)
+                | ExprKind::Called(_)
                 | ExprKind::Relation(..)
                 | ExprKind::Near(..)
                 | ExprKind::Exists(_)

@@ -29,6 +29,8 @@ pub struct Refly {
     ticks: u64,
     /// Inputs that the new text does not know, line by line.
     pub lost: Vec<String>,
+    /// It is a recorded flight that is opened.
+    pub opens: bool,
 }
 
 impl Session {
@@ -57,13 +59,21 @@ impl Session {
             Err(why) => lost.push(why),
         }
         let added = new.level.vars.iter().map(|v| &v.name).filter(|n| !self.level.vars.iter().any(|v| v.name == **n));
-        let texts: Vec<String> = self.watches.iter().map(|w| &w.text).chain(added).cloned().collect();
+        let texts = self.watches.iter().map(|w| &w.text).chain(&self.unfit_watches).chain(added);
+        let texts: Vec<String> = texts.cloned().collect();
         new.watch_from_the_start(texts.iter().map(String::as_str));
         if self.history.seed != self.level.seed {
             new.history.seed = self.history.seed;
         }
         new.begin_again();
-        Reloaded::Begun(Box::new(Refly { new, inputs, ticks: self.history.live_tick().max(1), lost }))
+        Reloaded::Begun(Box::new(Refly { new, inputs, ticks: self.history.live_tick().max(1), lost, opens: false }))
+    }
+
+    /// A recorded flight of this level, to be flown.
+    pub fn to_replay(&self, flight: &crate::flight::Flight) -> Refly {
+        let mut new = Self::new(self.sources.to_vec(), self.level.clone());
+        let (inputs, lost) = new.begin_replay(flight);
+        Refly { new, inputs, ticks: flight.ticks().max(1), lost, opens: true }
     }
 }
 
@@ -94,6 +104,14 @@ impl Refly {
     /// Takes the place of the old flight, which stays beside it as the one of then.
     pub fn finish(self, session: &mut Session) -> u64 {
         let mut old = std::mem::replace(session, self.new);
+        if self.opens {
+            session.read_stops(&old.stops_text());
+            let watches = old.watches.iter().map(|w| &w.text).chain(&old.unfit_watches);
+            let watches: String = watches.map(|t| format!("{t}\n")).collect();
+            session.read_watches(&watches);
+            session.end_replay();
+            return session.history.live_tick();
+        }
         old.then = None;
         old.courses.clear();
         session.read_stops(&old.stops_text());

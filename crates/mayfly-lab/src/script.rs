@@ -7,6 +7,7 @@ use mayfly_engine::Input;
 use mayfly_engine::program::Program;
 use mayfly_lang::check;
 use mayfly_lang::level::Level;
+use mayfly_lang::types::Ty;
 use std::collections::BTreeMap;
 
 /// A line that is not understood, and why.
@@ -106,6 +107,26 @@ pub fn poke(level: &Level, program: &mut Program, action: &str) -> Result<Input,
 
 const NEXT_DRAW: &str = "write `next draw \"title of a rule\" 2 = value`: what its second draw gives next";
 
+/// Refuses what a draw never gives.
+fn suits(v: &Value, ty: &Ty, bounds: Option<(f64, f64)>) -> Result<(), String> {
+    let fits = match (v, ty.inner()) {
+        (Value::Number(n), Ty::Number) => {
+            let Some((lo, hi)) = bounds else { return Ok(()) };
+            if *n < lo || *n > hi {
+                let show = mayfly_base::value::show_short;
+                return Err(format!("{} lies outside of what this draws, {} to {}", show(*n), show(lo), show(hi)));
+            }
+            true
+        }
+        (Value::Enum(e, _), Ty::Enum(x)) => e == x,
+        (Value::Flag(_), Ty::Flag) | (Value::Text(_), Ty::Text) => true,
+        (Value::Duration(_), Ty::Duration) | (Value::Point(_), Ty::Point) => true,
+        (_, Ty::Number | Ty::Flag | Ty::Text | Ty::Duration | Ty::Point | Ty::Enum(_)) => false,
+        _ => true,
+    };
+    if fits { Ok(()) } else { Err("this value is of another type than what is drawn there".into()) }
+}
+
 /// `"title" 2 = eel`.
 fn next_draw(level: &Level, text: &str) -> Result<Input, Option<String>> {
     let (title, rest) = text.trim().strip_prefix('"').and_then(|t| t.split_once('"')).ok_or(None)?;
@@ -121,5 +142,8 @@ fn next_draw(level: &Level, text: &str) -> Result<Input, Option<String>> {
         }));
     };
     let value = check::drawn(level, value).map_err(|d| Some(format!("{}; {}", d.message, d.help)))?;
+    if let Some((ty, bounds)) = level.draw_forms.get(draw).cloned().flatten() {
+        suits(&value, &ty, bounds).map_err(|why| Some(format!("{why}: `next draw` cannot give it")))?;
+    }
     Ok(Input::Fix { draw: DrawId::at(draw), value })
 }

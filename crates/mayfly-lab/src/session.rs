@@ -19,6 +19,7 @@ use mayfly_engine::renew::Kept;
 use mayfly_engine::{Engine, Held, Input, Rec, World};
 use mayfly_lang::diagnostic::{Diagnostic, Source};
 use mayfly_lang::level::Level;
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 /// A place inside a tick.
@@ -111,8 +112,13 @@ pub struct Session {
     pub then: Option<Box<Session>>,
     names: Arc<Names>,
     pub stops: Stops,
+    /// Marks and watches that do not fit the present text: kept for one that they fit again.
+    pub unfit_stops: Vec<String>,
+    pub unfit_watches: Vec<String>,
     /// The end of this flight was kept already.
     kept_at_end: bool,
+    /// It was opened as a recorded flight, and nothing was done in it since.
+    is_replay: bool,
     /// What is wrong with a text that was not taken over.
     pub problems: Vec<Diagnostic>,
     /// The sources that the problems are about.
@@ -153,7 +159,10 @@ impl Session {
             then: None,
             names,
             stops: Stops::default(),
+            unfit_stops: vec![],
+            unfit_watches: vec![],
             kept_at_end: false,
+            is_replay: false,
             problems: vec![],
             problem_sources: vec![],
         };
@@ -261,8 +270,28 @@ impl Session {
 
     /// A recorded flight instead of this one, flown to its end; what no longer exists is told.
     pub fn replay(&mut self, flight: &crate::flight::Flight) -> Vec<String> {
+        let (mut inputs, lost) = self.begin_replay(flight);
+        for tick in 0..flight.ticks().max(1) {
+            self.queued = inputs.remove(&tick).unwrap_or_default();
+            if !self.advance() {
+                break;
+            }
+        }
+        self.end_replay();
+        lost
+    }
+
+    /// The flight is over: the moment is its end.
+    pub(crate) fn end_replay(&mut self) {
+        self.stops.hit = None;
+        self.resample_watches();
+        self.refresh_at(Moment { tick: self.last_tick(), at: At::End });
+    }
+
+    /// A recorded flight instead of this one, before its first tick: its inputs, and what no longer exists.
+    pub(crate) fn begin_replay(&mut self, flight: &crate::flight::Flight) -> (BTreeMap<u64, Vec<Input>>, Vec<String>) {
         let engine = Arc::make_mut(&mut self.engine);
-        let (mut inputs, mut lost) = flight.resolve(&self.level, &mut engine.program);
+        let (inputs, mut lost) = flight.resolve(&self.level, &mut engine.program);
         match crate::kept::from_json(&self.level, &self.engine.program, &flight.kept) {
             Ok((kept, left)) => {
                 self.kept = kept;
@@ -272,22 +301,27 @@ impl Session {
         }
         self.history = History::new(&self.engine, flight.seed, self.kept.clone());
         self.index = Index::default();
-        for tick in 0..flight.ticks().max(1) {
-            self.queued = inputs.remove(&tick).unwrap_or_default();
-            if !self.advance() {
-                break;
-            }
-        }
-        self.stops.hit = None;
-        self.resample_watches();
-        self.now.cascade.records = 0;
-        self.go(Moment { tick: self.last_tick(), at: At::End });
-        lost
+        self.is_replay = true;
+        (inputs, lost)
     }
 
     /// The flight as a file.
     pub fn flight_text(&self) -> String {
         crate::flight::write(&self.level, &self.sources, &self.engine, &self.history)
+    }
+
+    /// What is to be written of kept values where a played run is left: leaving is its end.
+    pub fn to_keep_at_leaving(&mut self) -> Option<String> {
+        let played = !self.is_replay && self.history.live_tick() > 1 && !self.kept_at_end;
+        (played && self.keeps())
+            .then(|| format!("{}\n", crate::kept::to_json(&self.engine.program, self.history.live())))
+    }
+
+    /// True where anything is kept between runs.
+    fn keeps(&self) -> bool {
+        self.level.vars.iter().any(|v| v.keep)
+            || self.level.kinds.iter().any(|k| k.fields.iter().any(|f| f.keep))
+            || self.level.rules.iter().any(|r| r.limits.keep.is_some())
     }
 
     /// What is to be written of kept values, once after each `save` and at the end of a played run.
@@ -296,10 +330,7 @@ impl Session {
         let ended = over && !std::mem::replace(&mut self.kept_at_end, over);
         self.kept_at_end &= over;
         let saved = std::mem::take(&mut self.index.saved);
-        let keeps = self.level.vars.iter().any(|v| v.keep)
-            || self.level.kinds.iter().any(|k| k.fields.iter().any(|f| f.keep))
-            || self.level.rules.iter().any(|r| r.limits.keep.is_some());
-        (keeps && (saved || ended))
+        (self.keeps() && (saved || ended) && !self.is_replay)
             .then(|| format!("{}\n", crate::kept::to_json(&self.engine.program, self.history.live())))
     }
 

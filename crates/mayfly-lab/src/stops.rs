@@ -138,7 +138,7 @@ fn of_any(level: &Level, text: &str) -> Option<StopOn> {
 
 /// The statements of a rule in the order of its text, by their spans.
 pub fn actions_of(level: &Level, rule: RuleId) -> Vec<Span> {
-    let r = &level.rules[rule.index()];
+    let Some(r) = level.rules.get(rule.index()) else { return vec![] };
     let mut spans = vec![];
     let blocks = r.elses.iter().chain([&r.then]).chain(&r.otherwise);
     blocks.for_each(|b| mayfly_lang::visit::stmts(b, &mut |s| spans.push(s.span)));
@@ -270,18 +270,23 @@ impl Session {
 
     /// The marks as text, one line each, those that are off behind a `#`.
     pub fn stops_text(&self) -> String {
-        self.stops.all.iter().map(|s| format!("{}{}\n", if s.is_on { "" } else { "# " }, s.text)).collect()
+        let marks = self.stops.all.iter().map(|s| format!("{}{}\n", if s.is_on { "" } else { "# " }, s.text));
+        marks.chain(self.unfit_stops.iter().map(|t| format!("{t}\n"))).collect()
     }
 
     /// Takes marks over from text; gives what is not understood any more.
     pub fn read_stops(&mut self, text: &str) -> Vec<String> {
         let mut lost = vec![];
         self.stops.all.clear();
+        self.unfit_stops.clear();
         for line in text.lines().map(str::trim).filter(|l| !l.is_empty()) {
             let (is_on, text) = line.strip_prefix("# ").map_or((true, line), |t| (false, t));
             match Stop::read(&self.level, text) {
                 Ok(s) => self.stops.all.push(Stop { is_on, ..s }),
-                Err(why) => lost.push(format!("{text}: {why}")),
+                Err(why) => {
+                    self.unfit_stops.push(line.into());
+                    lost.push(format!("{text}: {why}"));
+                }
             }
         }
         lost

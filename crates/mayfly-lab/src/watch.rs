@@ -129,10 +129,13 @@ impl Session {
     pub(crate) fn watch_from_the_start<'t>(&mut self, texts: impl IntoIterator<Item = &'t str>) {
         self.watches.clear();
         for t in texts {
-            if !self.watches.iter().any(|w| w.text == t)
-                && let Ok(w) = self.to_watch(t)
-            {
-                self.watches.push(w);
+            if self.watches.iter().any(|w| w.text == t) {
+                continue;
+            }
+            match self.to_watch(t) {
+                Ok(w) => self.watches.push(w),
+                Err(_) if self.unfit_watches.iter().any(|u| u == t) => {}
+                Err(_) => self.unfit_watches.push(t.into()),
             }
         }
     }
@@ -161,11 +164,15 @@ impl Session {
     /// Takes watches over from text, one a line; gives what is not understood any more.
     pub fn read_watches(&mut self, text: &str) -> Vec<String> {
         let (mut new, mut lost) = (vec![], vec![]);
+        self.unfit_watches.clear();
         for line in text.lines().map(str::trim).filter(|l| !l.is_empty()) {
             match self.to_watch(line) {
                 Ok(w) if !new.iter().any(|n: &Watch| n.text == w.text) => new.push(w),
                 Ok(_) => {}
-                Err(why) => lost.push(format!("{line}: {why}")),
+                Err(why) => {
+                    self.unfit_watches.push(line.into());
+                    lost.push(format!("{line}: {why}"));
+                }
             }
         }
         self.fill_series(&mut new);

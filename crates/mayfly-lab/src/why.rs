@@ -50,10 +50,12 @@ impl Session {
     pub fn why(&mut self, number: u32) -> Option<Why> {
         let rung = self.now.cascade.rung(number)?.clone();
         let group = self.now.cascade.groups.iter().find(|g| g.rungs.iter().any(|r| r.number == number))?.clone();
-        let rule = &self.level.rules[rung.rule.index()];
-        let when = rule.whens.get(rung.when as usize).map_or(String::new(), |w| source(&self.sources, w.span));
-        let (line, _) = mayfly_base::span::line_column(self.source(rule.span), rule.span.start as usize);
-        let doc = rule.doc.clone();
+        // A poke is a rule of the program, and none of the level.
+        let rule = self.level.rules.get(rung.rule.index());
+        let when = rule.and_then(|r| r.whens.get(rung.when as usize));
+        let when = when.map_or(String::new(), |w| source(&self.sources, w.span));
+        let line = rule.map_or(0, |r| mayfly_base::span::line_column(self.source(r.span), r.span.start as usize).0);
+        let doc = rule.map_or(String::new(), |r| r.doc.clone());
         let mut because = self.chain(Cause { tick: self.now.tick, at: group.at });
         because.push(Link {
             text: format!("{}.{} {}", rung.round, rung.number, rung.title),

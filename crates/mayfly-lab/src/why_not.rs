@@ -20,7 +20,7 @@ pub struct Fact {
 }
 
 /// Why a rule did not fire.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Default)]
 pub struct WhyNot {
     pub title: String,
     pub doc: String,
@@ -52,7 +52,10 @@ impl Session {
 
     /// Why this rule did not fire for that `self`; for the first who has it where none is given.
     pub fn why_not_for(&mut self, rule: RuleId, of: Option<ActorId>) -> WhyNot {
-        let l = self.level.rules[rule.index()].clone();
+        let Some(l) = self.level.rules.get(rule.index()).cloned() else {
+            let title = self.engine.program.rule_name(rule);
+            return WhyNot { title, ..WhyNot::default() };
+        };
         let sources = self.sources.clone();
         let mut awaits = vec![];
         let mut candidate: Candidate = vec![];

@@ -46,7 +46,8 @@ impl<'a> Words<'a> {
             Target::Var(v) => self.program.vars[v.index()].name.clone(),
             Target::Field(a, f) => {
                 let kind = self.world.actors[a.index()].kind;
-                format!("{}.{}", self.actor(a), self.program.kinds[kind.index()].fields[f.index()].name)
+                let field = self.program.kinds.get(kind.index()).and_then(|k| k.fields.get(f.index()));
+                format!("{}.{}", self.actor(a), field.map_or("?", |f| f.name.as_str()))
             }
             Target::Attr(a, attr) => format!("{}.{}", self.actor(a), attr.name()),
             Target::ClockSpeed(c) => format!("{}.speed", self.program.clocks[c.index()].name),

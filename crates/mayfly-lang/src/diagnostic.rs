@@ -17,7 +17,8 @@ const MOST_PLACES: usize = 3;
 /// One mistake is told once: a name that is declared twice takes what is said about its uses with it, and a
 /// name that is unknown at many places is one diagnostic that shows the first of them.
 pub fn once_each(all: &mut Vec<Diagnostic>, sources: &[Source]) {
-    let twice: FxHashSet<Box<str>> = all.iter().filter_map(|d| d.twice.clone()).collect();
+    let name = |d: &Diagnostic| d.message.split('`').nth(1).map(str::to_string);
+    let twice: FxHashSet<String> = all.iter().filter(|d| d.twice).filter_map(name).collect();
     if !twice.is_empty() {
         let text = |s: Span| sources.get(s.file as usize).and_then(|f| f.text.get(s.start as usize..s.end as usize));
         let speaks_of = |d: &Diagnostic| {
@@ -25,6 +26,27 @@ pub fn once_each(all: &mut Vec<Diagnostic>, sources: &[Source]) {
             words.into_iter().chain(d.message.split('`').skip(1).step_by(2)).any(|w| twice.contains(w))
         };
         all.retain(|d| d.code == "name-taken" || !speaks_of(d));
+    }
+    // What a line holds whose grammar is wrong is of the wrong type only because of that.
+    let line_of = |s: Span| sources.get(s.file as usize).map(|f| (s.file, f.line_of(s.start as usize).0));
+    let spoilt: FxHashSet<(u16, usize)> =
+        all.iter().filter(|d| d.code == "syntax").filter_map(|d| line_of(d.span)).collect();
+    if !spoilt.is_empty() {
+        let follows =
+            |d: &Diagnostic| matches!(d.code, "wrong-type" | "wrong-count" | "no-then" | "no-value" | "no-constant");
+        all.retain(|d| !(follows(d) && line_of(d.span).is_some_and(|l| spoilt.contains(&l))));
+    }
+    // A word of the language taken as a name spoils what is written with it.
+    let reserved: FxHashSet<String> = all.iter().filter(|d| d.code == "reserved-word").filter_map(name).collect();
+    if !reserved.is_empty() {
+        let follows = |d: &Diagnostic| {
+            let said = d.message.split('`').skip(1).step_by(2).any(|w| reserved.contains(w));
+            let text =
+                sources.get(d.span.file as usize).and_then(|f| f.text.get(d.span.start as usize..d.span.end as usize));
+            let mut words = text.unwrap_or("").split(|c: char| !(c.is_alphanumeric() || c == '_'));
+            said || d.code == "wrong-count" && words.any(|w| reserved.contains(w))
+        };
+        all.retain(|d| d.code == "reserved-word" || !follows(d));
     }
     let mut first: FxHashMap<String, usize> = FxHashMap::default();
     let mut kept: Vec<Diagnostic> = Vec::with_capacity(all.len());
@@ -113,8 +135,10 @@ pub struct Diagnostic {
     pub help: String,
     /// Other places that belong to it.
     pub also: Vec<(Span, String)>,
-    /// The name that is declared twice, where that is the mistake: what is said of its uses follows from it.
-    pub twice: Option<Box<str>>,
+    /// The first name of its message is declared twice: what is said of its uses follows from it.
+    pub twice: bool,
+    /// The title of the rule in which it stands.
+    pub rule: Option<Box<str>>,
 }
 
 /// A file's name and text.
@@ -180,7 +204,8 @@ impl Diagnostic {
             message: message.into(),
             help: help.into(),
             also: vec![],
-            twice: None,
+            twice: false,
+            rule: None,
         }
     }
 
@@ -231,6 +256,10 @@ impl Diagnostic {
             })
             .collect();
         let mut report = group.elements(elements);
+        let rule = self.rule.as_ref().map(|r| format!("in the rule \"{}\"", safe(r)));
+        if let Some(rule) = &rule {
+            report = report.element(Title::NOTE.message(rule.as_str()));
+        }
         if !help.is_empty() {
             report = report.element(Title::HELP.message(help.as_str()));
         }

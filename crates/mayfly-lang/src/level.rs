@@ -10,6 +10,9 @@ use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
 
+/// What a draw gives: its type, and the bounds of a number.
+pub type DrawForm = (Ty, Option<(f64, f64)>);
+
 /// What happens to who walks off the map.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Edges {
@@ -55,6 +58,8 @@ pub struct Level {
     pub draws: Vec<String>,
     /// For each, whether it stands in a routine.
     pub shared_draws: Vec<bool>,
+    /// What each draw gives, where that is known: its type, and the bounds of a number.
+    pub draw_forms: Vec<Option<DrawForm>>,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

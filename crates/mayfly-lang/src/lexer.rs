@@ -114,8 +114,16 @@ fn sign(s: &str) -> (Kind, usize) {
     (kind, c.len_utf8())
 }
 
+/// True of a mark that stands on the letter before it. A name has none, but one that is typed so is still one name.
+pub fn is_mark(c: char) -> bool {
+    matches!(
+        c,
+        '\u{300}'..='\u{36f}' | '\u{1ab0}'..='\u{1aff}' | '\u{1dc0}'..='\u{1dff}' | '\u{20d0}'..='\u{20ff}' | '\u{fe20}'..='\u{fe2f}'
+    )
+}
+
 fn word_len(s: &str) -> usize {
-    s.char_indices().find(|(_, c)| !(c.is_alphanumeric() || *c == '_')).map_or(s.len(), |(i, _)| i)
+    s.char_indices().find(|(_, c)| !(c.is_alphanumeric() || *c == '_' || is_mark(*c))).map_or(s.len(), |(i, _)| i)
 }
 
 fn number(s: &str) -> (Kind, usize) {

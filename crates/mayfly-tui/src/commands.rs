@@ -432,7 +432,7 @@ impl Command {
             Self::Why => app.selected_rung().is_some(),
             Self::OtherCourse => !s.courses.is_empty(),
             Self::Problems => !s.problems.is_empty(),
-            Self::Stops => !s.stops.all.is_empty(),
+            Self::Stops => !s.stops.all.is_empty() || !s.unfit_stops.is_empty(),
             Self::ZoomOut => app.zoom > 0,
             Self::Leave => app.driving.is_some() || app.asked.is_some() || app.comparing || app.drawer != Drawer::Why,
             _ => true,

@@ -11,6 +11,7 @@ pub mod commands;
 mod drawer;
 mod drive;
 mod flight;
+pub mod input;
 pub mod keys;
 mod marks;
 pub mod mouse;

@@ -34,6 +34,10 @@ impl App {
 
     pub fn fly_anew(&mut self) {
         self.running = false;
+        // A run that is begun over was played to its end.
+        if let Some(text) = self.session.to_keep_at_leaving() {
+            self.to_write.push((Writing::Kept, text));
+        }
         self.session.begin_anew();
         self.follow();
         self.say("from tick 0 anew; o goes back to the old course");
@@ -41,7 +45,9 @@ impl App {
 
     /// The watches are kept beside the level, in their order.
     pub fn keep_watches(&mut self) {
-        let text: String = self.session.watches.iter().map(|w| format!("{}\n", w.text)).collect();
+        // What does not fit the present text is kept for the one that it fits again.
+        let texts = self.session.watches.iter().map(|w| &w.text).chain(&self.session.unfit_watches);
+        let text: String = texts.map(|t| format!("{t}\n")).collect();
         self.to_write.push((Writing::Watches, text));
     }
 }

@@ -2,7 +2,8 @@
 //!
 //! Invariant: nothing here takes longer than it was given.
 
-use crate::app::{App, SPEEDS, Writing};
+use crate::app::{App, Lane, SPEEDS, Writing};
+use mayfly_base::{ActorId, RuleId};
 use mayfly_lab::reload::Reloaded;
 use mayfly_lab::session::{At, Moment};
 use std::time::{Duration, Instant};
@@ -108,20 +109,97 @@ impl App {
             return true;
         }
         let lost = std::mem::take(&mut refly.lost);
+        // What is kept over a new text is kept by name: a number may be another's there.
+        let names = self.names_kept();
+        let opens = refly.opens;
         let ticks = refly.finish(&mut self.session);
-        self.driving = self.driving.filter(|a| self.session.history.live().actor(*a).is_some());
+        let gone = self.take_names(names);
         self.held.clear();
         self.asked = None;
+        self.answer = None;
+        self.comparison = None;
+        if opens {
+            self.selected_tick = u64::MAX;
+            self.follow();
+            return true;
+        }
         self.watch_at = self.watch_at.min(self.session.watches.len().saturating_sub(1));
         self.selected_tick = u64::MAX;
         self.parts_at = self.session.parts_at();
         self.follow();
         let lost = if lost.is_empty() { String::new() } else { format!("; lost: {}", lost.join(", ")) };
+        let gone = if gone.is_empty() { String::new() } else { format!("; no longer there: {}", gone.join(", ")) };
         let parts = match self.parts_at {
             Some(t) => format!("parts at tick {t} (t compares)"),
             None => "nothing happens otherwise".into(),
         };
-        self.say(format!("{} was read again and flown for {ticks} ticks: {parts}{lost}", self.file_name));
+        self.say(format!(
+            "{} was read again and flown for {}: {parts}{lost}{gone}",
+            self.file_name,
+            mayfly_lab::words::ticks(ticks)
+        ));
         true
+    }
+}
+
+/// What a person chose, by the names of the text in which it was chosen.
+struct Kept {
+    driving: Option<String>,
+    machine: Option<(String, Option<String>)>,
+    /// The names of rules, or none for a watch.
+    lanes: Vec<Option<String>>,
+}
+
+impl App {
+    fn names_kept(&self) -> Kept {
+        let (p, w) = (&self.session.engine.program, self.session.history.live());
+        let name = |a: ActorId| w.actors[a.index()].name.to_string();
+        let lane = |l: &Lane| match l {
+            Lane::Rule(r) => p.rules.get(r.index()).map(|_| p.rule_in_full(*r)),
+            Lane::Watch(_) => None,
+        };
+        Kept {
+            driving: self.driving.map(name),
+            machine: self.machine.and_then(|(m, of)| Some((p.machines.get(m.index())?.name.clone(), of.map(name)))),
+            lanes: self.lanes.iter().map(lane).collect(),
+        }
+    }
+
+    /// Finds in the new text what was chosen in the old one; gives the names of what is not there.
+    fn take_names(&mut self, kept: Kept) -> Vec<String> {
+        let (p, w) = (&self.session.engine.program, self.session.history.live());
+        let mut gone = vec![];
+        let actor = |name: &str| w.living().find(|(_, a)| &*a.name == name);
+        self.driving = kept.driving.and_then(|name| {
+            let found = actor(&name).filter(|(_, a)| p.kinds[a.kind.index()].steered).map(|(id, _)| id);
+            if found.is_none() {
+                gone.push(name);
+            }
+            found
+        });
+        self.machine = kept.machine.and_then(|(name, of)| {
+            let of = of.map(|n| actor(&n).map(|(id, _)| id));
+            let found = w.machines.keys().find(|(m, a)| {
+                p.machines[m.index()].name == name && Some(*a) == of.map_or(Some(None), |x| x.map(Some))
+            });
+            if found.is_none() {
+                gone.push(name);
+            }
+            found.copied()
+        });
+        let mut names = kept.lanes.into_iter();
+        self.lanes.retain_mut(|lane| {
+            let Some(Some(name)) = names.next() else { return true };
+            let rules = (0..self.session.level.rules.len()).map(RuleId::at);
+            match rules.into_iter().find(|r| p.rule_in_full(*r) == name) {
+                Some(r) => *lane = Lane::Rule(r),
+                None => {
+                    gone.push(format!("\"{name}\""));
+                    return false;
+                }
+            }
+            true
+        });
+        gone
     }
 }

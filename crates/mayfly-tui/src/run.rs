@@ -5,12 +5,13 @@
 
 use crate::app::{App, Effect, Writing};
 use crate::commands;
+use crate::input::Inputs;
 use crate::mouse;
 use crate::overlay;
 use crate::screen;
 use crate::terminal::{self, Screen};
 use crossterm::clipboard::CopyToClipboard;
-use crossterm::event::{self, Event, KeyCode, KeyEvent, KeyEventKind};
+use crossterm::event::{Event, KeyCode, KeyEvent, KeyEventKind};
 use mayfly_base::InputId;
 use mayfly_lang::check::Checked;
 use std::io;
@@ -23,6 +24,10 @@ pub enum News {
     Text(Box<Checked>),
     /// The level's file cannot be read; why.
     Lost(String),
+    /// Something to be said.
+    Said(String),
+    /// The terminal was given back for a while, and is there again.
+    Again,
     /// A signal asks to end.
     End,
 }
@@ -40,12 +45,13 @@ pub type Writer<'w> = &'w mut dyn FnMut(Writing, &str) -> Result<String, String>
 pub fn run(mut app: App, news: &Receiver<News>, write: Writer) -> io::Result<()> {
     let (mut screen, has_release) = terminal::take()?;
     app.has_release = has_release;
-    let done = turns(&mut app, &mut screen, news, write);
+    let inputs = Inputs::begin();
+    let done = turns(&mut app, &mut screen, &inputs, news, write);
     terminal::give_back();
     done
 }
 
-fn turns(app: &mut App, screen: &mut Screen, news: &Receiver<News>, write: Writer) -> io::Result<()> {
+fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<News>, write: Writer) -> io::Result<()> {
     let mut last = Instant::now();
     let mut stale = true;
     loop {
@@ -65,8 +71,13 @@ fn turns(app: &mut App, screen: &mut Screen, news: &Receiver<News>, write: Write
                 Err(why) => app.say_error(why),
             }
         }
+        inputs.set_typing(app.overlays.iter().any(|o| o.is_line()));
+        if inputs.wrote_over() {
+            terminal::alone(|| screen.clear())?;
+            stale = true;
+        }
         if stale {
-            screen.draw(|f| screen::draw(app, f))?;
+            terminal::alone(|| screen.draw(|f| screen::draw(app, f)).map(drop))?;
             stale = false;
         }
         let wait = if app.refly.is_some() || app.seeking.is_some() {
@@ -76,31 +87,35 @@ fn turns(app: &mut App, screen: &mut Screen, news: &Receiver<News>, write: Write
         } else {
             IDLE
         };
-        if event::poll(wait)? {
-            // All that waits is taken before the next frame: a storm of resizes is one redraw.
-            loop {
-                let now = Instant::now();
-                match event::read()? {
-                    Event::Key(k) => {
-                        stale = true;
-                        if key(app, &k, now) == Effect::Quit {
-                            return Ok(());
+        // All that waits is taken before the next frame, as far as that takes no longer than one: a storm of resizes
+        // is one redraw.
+        let mut next = inputs.next(wait)?;
+        let began = Instant::now();
+        while let Some(event) = next {
+            match event {
+                Event::Key(k) => {
+                    stale = true;
+                    if key(app, &k, Instant::now()) == Effect::Quit {
+                        if let Some(text) = app.session.to_keep_at_leaving() {
+                            write(Writing::Kept, &text).map_err(io::Error::other)?;
                         }
+                        return Ok(());
                     }
-                    Event::Mouse(m) => stale |= mouse::take(app, &m),
-                    Event::Resize(..) => stale = true,
-                    _ => {}
                 }
-                if !event::poll(Duration::ZERO)? {
-                    break;
-                }
+                Event::Mouse(m) => stale |= mouse::take(app, &m),
+                Event::Paste(text) => stale |= overlay::paste(app, &text),
+                Event::Resize(..) => stale = true,
+                _ => {}
             }
+            next = if began.elapsed() < FRAME { inputs.next(Duration::ZERO)? } else { None };
         }
         while let Ok(n) = news.try_recv() {
             stale = true;
             match n {
                 News::Text(checked) => app.take_text(*checked),
                 News::Lost(why) => app.say_error(format!("{why}; the last text stays")),
+                News::Said(what) => app.say_error(what),
+                News::Again => terminal::alone(|| screen.clear())?,
                 News::End => return Ok(()),
             }
         }

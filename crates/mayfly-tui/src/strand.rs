@@ -28,6 +28,7 @@ impl Scale {
     /// The scale for so many columns, at a zoom round the moment.
     pub fn new(app: &App, columns: u64) -> Self {
         let s = &app.session;
+        let columns = columns.max(1);
         // A young flight has room to grow, so that it does not shrink under one's eyes.
         let shown = (s.history.live_tick() * 21 / 20).max(20 * u64::from(s.level.rate.0));
         let whole = shown.div_ceil(columns).max(1);

@@ -69,6 +69,9 @@ pub fn read_kept(level: &Level, path: &Path) -> Result<Kept> {
     if !path.exists() {
         return Ok(Kept::default());
     }
+    if path.is_dir() {
+        bail!("{}: this is a folder; name a file for what is kept", shown(path));
+    }
     let program = mayfly_lab::lower::lower(level);
     match mayfly_lab::kept::from_text(level, &program, &read(path)?) {
         Ok((kept, left)) => {
@@ -79,17 +82,80 @@ pub fn read_kept(level: &Level, path: &Path) -> Result<Kept> {
     }
 }
 
+/// Bytes that a file beside a level may have.
+const MOST_BESIDE: u64 = 4 << 20;
+
+/// A small file that the application itself keeps; none where it is not there.
+///
+/// # Errors
+/// One that is no plain file, too large, or no text: in words.
+pub fn read_beside(path: &Path) -> Result<Option<String>, String> {
+    let Ok(meta) = std::fs::metadata(path) else { return Ok(None) };
+    if !meta.is_file() {
+        return Err(format!("{} is no plain file and was not read", shown(path)));
+    }
+    if meta.len() > MOST_BESIDE {
+        return Err(format!("{} has more than 4 MiB and was not read", shown(path)));
+    }
+    let text = std::fs::read_to_string(path);
+    text.map(Some).map_err(|e| format!("{} was not read: {}", shown(path), safe(&e.to_string())))
+}
+
+/// Puts a file aside that cannot be understood, so that nothing is written over it; gives what was done.
+pub fn put_aside(path: &Path, why: &anyhow::Error) -> String {
+    let aside = path.with_extension("kept.aside");
+    match std::fs::rename(path, &aside) {
+        Ok(()) => format!("{why:#}; it was put aside as {}, and nothing is kept yet", shown(&aside)),
+        Err(e) => format!("{why:#}; it could not be put aside: {e}"),
+    }
+}
+
 /// Writes a whole file, or leaves the old one whole.
 ///
 /// # Errors
 /// A folder that cannot be written, a full disk.
 pub fn save(path: &Path, text: &str) -> Result<()> {
+    may_write(path)?;
     let target = path.canonicalize().unwrap_or_else(|_| path.to_path_buf());
+    clear_strays(&target);
     let written = atomic_write_file::AtomicWriteFile::open(&target).and_then(|mut f| {
         f.write_all(text.as_bytes())?;
         f.commit()
     });
     written.with_context(|| format!("{} cannot be written; it is as it was", shown(path)))
+}
+
+/// Refuses what is there and no plain file: a device, a pipe, a folder.
+///
+/// # Errors
+/// As said.
+pub fn may_write(path: &Path) -> Result<()> {
+    match std::fs::metadata(path) {
+        Ok(meta) if meta.is_dir() => bail!("{}: this is a folder; name a file", shown(path)),
+        Ok(meta) if !meta.is_file() => bail!("{}: this is no plain file, and is not written to", shown(path)),
+        _ => Ok(()),
+    }
+}
+
+/// Takes away what a save that was killed left beside the file.
+fn clear_strays(target: &Path) {
+    let (Some(folder), Some(name)) = (target.parent(), target.file_name().and_then(|n| n.to_str())) else { return };
+    let folder = if folder.as_os_str().is_empty() { Path::new(".") } else { folder };
+    let prefix = format!(".{name}.");
+    let Ok(entries) = std::fs::read_dir(folder) else { return };
+    for entry in entries.flatten() {
+        let file = entry.file_name();
+        let Some(rest) = file.to_str().and_then(|f| f.strip_prefix(&prefix)) else { continue };
+        // As the library that writes names them: six letters or digits.
+        let is_stray = rest.len() == 6 && rest.chars().all(|c| c.is_ascii_alphanumeric());
+        let is_old = || {
+            let age = entry.metadata().and_then(|m| m.modified()).ok().and_then(|t| t.elapsed().ok());
+            age.is_some_and(|a| a.as_secs() > 60)
+        };
+        if is_stray && is_old() {
+            let _ = std::fs::remove_file(entry.path());
+        }
+    }
 }
 
 /// A path as it is shown.
@@ -98,9 +164,15 @@ pub fn shown(path: &Path) -> String {
 }
 
 /// Writes to standard output; a closed pipe is no error.
-pub fn say(text: &str) {
+///
+/// # Errors
+/// A full disk, or another place that takes nothing.
+pub fn say(text: &str) -> Result<()> {
     let mut out = std::io::stdout().lock();
-    let _ = out.write_all(text.as_bytes()).and_then(|()| out.flush());
+    match out.write_all(text.as_bytes()).and_then(|()| out.flush()) {
+        Err(e) if e.kind() == std::io::ErrorKind::BrokenPipe => Ok(()),
+        written => written.context("standard output cannot be written"),
+    }
 }
 
 /// Writes a line to standard error.

@@ -48,11 +48,7 @@ pub fn path() -> Option<PathBuf> {
 /// What is wrong with the file, in words.
 pub fn read() -> Result<Settings, String> {
     let Some(path) = path() else { return Ok(Settings::default()) };
-    let text = match std::fs::read_to_string(&path) {
-        Ok(text) => text,
-        Err(e) if e.kind() == std::io::ErrorKind::NotFound => return Ok(Settings::default()),
-        Err(e) => return Err(format!("the settings cannot be read: {e}")),
-    };
+    let Some(text) = crate::files::read_beside(&path)? else { return Ok(Settings::default()) };
     parse(&text).map_err(|e| format!("settings.toml: {e}"))
 }
 

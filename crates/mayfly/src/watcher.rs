@@ -1,86 +1,200 @@
-//! News for the application: the level's file changed, a signal asks to end.
+//! News for the application: a file of the level changed, a signal asks to end or to stop for a while.
 //!
-//! The folder is watched, not the file: a file's own watch ends with the first save that replaces it.
+//! The folders of the level's files are watched, not the files: a file's own watch ends with the first save that
+//! replaces it. Each second the files are also looked at by themselves, so that a folder that was made anew, or a link
+//! that leads elsewhere, is noticed.
 //!
-//! Invariant: a text is sent only when it is whole and differs from the last one that was sent.
+//! Invariant: a text is sent only when it is whole and differs from the last one that was sent; only folders in which
+//! a file of the level lies are watched.
 
 use crate::files;
 use anyhow::Result;
+use mayfly_lang::check::Checked;
 use mayfly_tui::run::News;
+use mayfly_tui::terminal;
 use notify::{Event, EventKind, RecommendedWatcher, RecursiveMode, Watcher};
-use signal_hook::consts::{SIGHUP, SIGTERM};
+use signal_hook::consts::{SIGALRM, SIGHUP, SIGINT, SIGQUIT, SIGTERM, SIGTSTP, SIGUSR1, SIGUSR2};
 use signal_hook::iterator::Signals;
-use std::path::Path;
-use std::sync::mpsc::{self, Sender};
+use std::collections::BTreeSet;
+use std::path::{Path, PathBuf};
+use std::sync::mpsc::{self, RecvTimeoutError, Sender};
 use std::thread;
-use std::time::Duration;
+use std::time::{Duration, SystemTime};
 
 /// How long the application has to end by itself after a signal.
 const GRACE: Duration = Duration::from_millis(500);
+/// How often the files are looked at by themselves.
+const LOOK: Duration = Duration::from_secs(1);
+/// A save is often several events; the text is read when they are over.
+const SETTLE: Duration = Duration::from_millis(40);
 
-/// Ends the application on SIGTERM and SIGHUP, with the terminal given back.
+/// Ends the application on a signal that asks for it, with the terminal given back; stops and comes back with it on
+/// SIGTSTP.
 ///
 /// # Errors
 /// Signals that cannot be taken.
 pub fn signals(send: Sender<News>) -> Result<()> {
-    let mut signals = Signals::new([SIGTERM, SIGHUP])?;
+    let mut signals = Signals::new([SIGTERM, SIGHUP, SIGINT, SIGQUIT, SIGUSR1, SIGUSR2, SIGALRM, SIGTSTP])?;
     thread::spawn(move || {
-        if let Some(signal) = signals.forever().next() {
+        for signal in signals.forever() {
+            if signal == SIGTSTP {
+                terminal::give_back();
+                // The process stops in here, and goes on when it is taken to the front again.
+                let _ = signal_hook::low_level::emulate_default_handler(SIGTSTP);
+                if terminal::take_again().is_err() || send.send(News::Again).is_err() {
+                    return;
+                }
+                continue;
+            }
             let _ = send.send(News::End);
             // Reading from a terminal that is gone can hang for ever: the end does not wait for it.
             thread::sleep(GRACE);
-            mayfly_tui::terminal::give_back();
+            terminal::give_back();
             std::process::exit(128 + signal);
         }
     });
     Ok(())
 }
 
-/// Watches a level's file; None where the folder cannot be watched.
-pub fn file(path: &Path, send: Sender<News>) -> Option<RecommendedWatcher> {
-    let path = path.canonicalize().ok()?;
-    let folder = path.parent()?.to_path_buf();
+/// A text as it was sent last.
+type Texts = Option<Vec<String>>;
+
+fn texts(c: &Checked) -> Vec<String> {
+    c.sources.iter().map(|s| s.text.clone()).collect()
+}
+
+/// The files of a level as they lie on the disk now: where, when written, how long.
+type Stamp = Vec<(PathBuf, Option<(SystemTime, u64)>)>;
+
+struct Files {
+    path: PathBuf,
+    /// The files of the level.
+    all: Vec<PathBuf>,
+    watched: BTreeSet<PathBuf>,
+    watcher: Option<RecommendedWatcher>,
+    /// That a folder cannot be watched was said.
+    told: bool,
+}
+
+impl Files {
+    fn take(&mut self, checked: &Checked) {
+        let folder = self.path.parent().map(Path::to_path_buf).unwrap_or_default();
+        let used = checked.sources.iter().skip(1).map(|s| folder.join(&s.name));
+        self.all = std::iter::once(self.path.clone()).chain(used).collect();
+    }
+
+    fn stamp(&self) -> Stamp {
+        let of = |p: &PathBuf| {
+            let meta = std::fs::metadata(p).ok()?;
+            Some((meta.modified().ok()?, meta.len()))
+        };
+        self.all.iter().map(|p| (p.canonicalize().unwrap_or_else(|_| p.clone()), of(p))).collect()
+    }
+
+    /// Watches the folders in which the files lie, and no others; false where one cannot be watched.
+    fn watch(&mut self) -> bool {
+        let Some(watcher) = &mut self.watcher else { return false };
+        let mut folders = BTreeSet::new();
+        for file in &self.all {
+            // A link and what it leads to may both change.
+            let real = file.canonicalize().ok();
+            let parents = [Some(file.as_path()), real.as_deref()].into_iter().flatten().filter_map(Path::parent);
+            folders
+                .extend(parents.map(|p| if p.as_os_str().is_empty() { PathBuf::from(".") } else { p.to_path_buf() }));
+        }
+        for gone in self.watched.difference(&folders).cloned().collect::<Vec<_>>() {
+            let _ = watcher.unwatch(&gone);
+            self.watched.remove(&gone);
+        }
+        let mut all = true;
+        for folder in folders {
+            if !folder.is_dir() {
+                // A folder that was made anew is watched anew.
+                self.watched.remove(&folder);
+                continue;
+            }
+            if self.watched.contains(&folder) {
+                continue;
+            }
+            match watcher.watch(&folder, RecursiveMode::NonRecursive) {
+                Ok(()) => drop(self.watched.insert(folder)),
+                Err(_) => all = false,
+            }
+        }
+        all
+    }
+
+    /// Watches; says once where that cannot be done.
+    fn watch_and_say(&mut self, send: &Sender<News>) {
+        if !self.watch() && !std::mem::replace(&mut self.told, true) {
+            let text = "the level's folder cannot be watched; its files are looked at each second";
+            let _ = send.send(News::Said(text.into()));
+        }
+    }
+}
+
+/// Watches a level's files while the application lives.
+pub fn file(path: &Path, send: Sender<News>) {
+    let path = path.to_path_buf();
     let (wake, woken) = mpsc::channel::<()>();
-    let name = path.file_name()?.to_owned();
-    let mut watcher = notify::recommended_watcher(move |event: notify::Result<Event>| {
-        let Ok(event) = event else { return };
-        let changed = !matches!(event.kind, EventKind::Access(_));
-        // A file that the level uses counts as the level's own.
-        let ours = |p: &std::path::PathBuf| p.file_name() == Some(&name) || p.extension().is_some_and(|e| e == "may");
-        if changed && event.paths.iter().any(ours) {
+    let watcher = notify::recommended_watcher(move |event: notify::Result<Event>| {
+        if event.is_ok_and(|e| !matches!(e.kind, EventKind::Access(_))) {
             let _ = wake.send(());
         }
     })
-    .ok()?;
-    watcher.watch(&folder, RecursiveMode::Recursive).ok()?;
-    let texts = |c: &mayfly_lang::check::Checked| c.sources.iter().map(|s| s.text.clone()).collect::<Vec<_>>();
-    let mut last = files::check(&path).ok().map(|c| texts(&c));
+    .ok();
+    let mut files = Files { path, all: vec![], watched: BTreeSet::new(), watcher, told: false };
     thread::spawn(move || {
-        while woken.recv().is_ok() {
-            // A save is often several events; the text is read when they are over.
-            while woken.recv_timeout(Duration::from_millis(40)).is_ok() {}
-            match files::read(&path) {
-                // A file cut to nothing is one in the midst of being written.
-                Ok(text) if text.is_empty() => {}
-                Ok(text) => {
-                    let checked = files::check_text(&path, &text);
-                    let now = Some(texts(&checked));
-                    if now == last {
-                        continue;
-                    }
-                    last = now;
-                    if send.send(News::Text(Box::new(checked))).is_err() {
-                        return;
-                    }
+        let mut last: Texts = None;
+        if let Ok(checked) = files::check(&files.path) {
+            files.take(&checked);
+            last = Some(texts(&checked));
+        }
+        files.watch_and_say(&send);
+        let mut stamp = files.stamp();
+        loop {
+            let woke = match woken.recv_timeout(LOOK) {
+                Ok(()) => {
+                    while woken.recv_timeout(SETTLE).is_ok() {}
+                    true
                 }
-                Err(e) => {
-                    last = None;
-                    if send.send(News::Lost(format!("{e:#}"))).is_err() {
-                        return;
-                    }
+                Err(RecvTimeoutError::Timeout) => false,
+                // Without a watcher the files are looked at all the same.
+                Err(RecvTimeoutError::Disconnected) => {
+                    thread::sleep(LOOK);
+                    false
                 }
+            };
+            if !woke && files.stamp() == stamp {
+                continue;
             }
+            if !take_change(&mut files, &mut last, &send) {
+                return;
+            }
+            files.watch_and_say(&send);
+            stamp = files.stamp();
         }
     });
-    Some(watcher)
+}
+
+/// Something changed on the disk; false where nobody listens any more.
+fn take_change(files: &mut Files, last: &mut Texts, send: &Sender<News>) -> bool {
+    match files::read(&files.path) {
+        // A file cut to nothing is one in the midst of being written.
+        Ok(text) if text.is_empty() => true,
+        Ok(text) => {
+            let checked = files::check_text(&files.path, &text);
+            files.take(&checked);
+            let now = Some(texts(&checked));
+            if now == *last {
+                return true;
+            }
+            *last = now;
+            send.send(News::Text(Box::new(checked))).is_ok()
+        }
+        Err(e) => {
+            *last = None;
+            send.send(News::Lost(format!("{e:#}"))).is_ok()
+        }
+    }
 }

@@ -22,6 +22,7 @@ use crate::arith::BinOp;
 use crate::ids::*;
 use crate::span::Span;
 use crate::value::Value;
+use std::sync::Arc;
 
 /// A local's place in its frame.
 pub type Slot = u16;
@@ -49,6 +50,8 @@ pub enum ExprKind {
     Local(Slot),
     /// The actor whose rule it is, or whose expression is watched.
     Myself,
+    /// Who has that name at the moment, such as `crate#1`: may be spawned only then.
+    Called(Arc<str>),
     /// An actor, which must be of that kind: another is a fault.
     As(Box<Expr>, KindId),
     /// A variable of an actor.
@@ -285,8 +288,8 @@ impl Expr {
     pub fn children<'e>(&'e self, see: &mut dyn FnMut(&'e Expr)) {
         use ExprKind::*;
         match &self.kind {
-            Const(_) | Var(_) | Define(_) | Local(_) | Myself | Time | Tick | ClockShows(..) | ClockRun(..)
-            | ClockSpeed(_) => {}
+            Const(_) | Var(_) | Define(_) | Local(_) | Myself | Called(_) | Time | Tick | ClockShows(..)
+            | ClockRun(..) | ClockSpeed(_) => {}
             Text(pieces) => pieces.iter().for_each(|p| {
                 if let Piece::Value(e, _) = p {
                     see(e);

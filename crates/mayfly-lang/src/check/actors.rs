@@ -108,7 +108,7 @@ impl Checker {
         let overrides = n.child(K::BODY).map(|b| self.overrides(&b, kind, &mut f)).unwrap_or_default();
         for p in points {
             let at = match self.constant(&p, &Ty::Point) {
-                Some(Value::Point(at)) => at,
+                Some(Value::Point(at)) if self.fits_map(at, self.span(&p)) => at,
                 _ => Point::main(0.0, 0.0),
             };
             let span = self.span(&p);

@@ -263,6 +263,7 @@ impl Checker {
         let id = DrawId::at(self.level.draws.len());
         self.level.draws.push(format!("{}/{}", f.title, f.draws));
         self.level.shared_draws.push(f.routine.is_some());
+        self.level.draw_forms.push(None);
         f.draws += 1;
         id
     }
@@ -341,6 +342,13 @@ impl Checker {
                 return self.broken(span);
             }
         };
+        let number = |e: &Expr| if let ExprKind::Const(Value::Number(n)) = e.kind { Some(n) } else { None };
+        let bounds = match (draw, args.as_slice()) {
+            (Draw::Unit, _) => Some((0.0, 1.0)),
+            (Draw::Whole, [a, b]) => number(a).zip(number(b)),
+            _ => None,
+        };
+        self.level.draw_forms[id.index()] = Some((ty.clone(), bounds));
         (Expr { kind: ExprKind::Draw(draw, id, args), span }, ty)
     }
 

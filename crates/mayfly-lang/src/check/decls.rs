@@ -29,8 +29,14 @@ impl Checker {
         if let Some(t) = n.tok(K::TEXT) {
             self.level.title = self.plain_text(&t);
         }
+        let mut set: Vec<String> = vec![];
         for a in n.all(K::ATTRIBUTE) {
             let span = self.span(&a);
+            if set.contains(&a.word()) {
+                self.error("name-taken", span, format!("`{}` is set twice", a.word()), "take one of the two out");
+                continue;
+            }
+            set.push(a.word());
             let value = a.exprs().first().cloned();
             let text = value.as_ref().map(Self::text_of).unwrap_or_default();
             let number = text.replace('_', "").parse::<f64>().ok();

@@ -27,12 +27,30 @@ impl Checker {
                 (Ty::Duration, Ty::Number) => "divide it by a duration: `d / 1s` is a number".into(),
                 (Ty::Number, Ty::Flag) => "compare it: `x > 0`, say".into(),
                 (Ty::Zone(_), Ty::Actor(_)) => "name an actor".into(),
+                (Ty::Kind, Ty::Actor(_)) => {
+                    let k = Self::text_of(n);
+                    format!("ask for one of them: `some({k})`, or name one that the event binds: `{k} as x`")
+                }
+                (Ty::Message(Some(a)), Ty::Message(Some(b))) => {
+                    let params = |m: &MessageId| {
+                        let m = &self.level.messages[m.index()];
+                        let list: Vec<String> =
+                            m.params.iter().map(|(n, t)| format!("{n}: {}", t.show(self))).collect();
+                        format!("`{}({})`", m.name, list.join(", "))
+                    };
+                    format!("all messages of one variable take the same values: {} and {} do not", params(b), params(a))
+                }
                 _ => format!("give {wanted}"),
             };
             self.error(
                 "wrong-type",
                 span,
-                format!("{wanted} is wanted here, and `{}` is {is}", Self::text_of(n)),
+                match (&ty, want) {
+                    (Ty::Message(_), Ty::Message(_)) => {
+                        format!("`{}` is a message with other values than those of this variable", Self::text_of(n))
+                    }
+                    _ => format!("{wanted} is wanted here, and `{}` is {is}", short(&Self::text_of(n))),
+                },
                 help,
             );
             return self.broken(span).0;
@@ -342,6 +360,14 @@ impl Checker {
                     let Some(kind) = self.actor_kind(a) else { return self.broken(span) };
                     return (constant(Value::Actor(a)), Ty::Actor(Some(kind)));
                 }
+                // A hand may name what is spawned by then.
+                if let Some(k) = name
+                    .split_once('#')
+                    .filter(|_| self.by_hand)
+                    .and_then(|(k, _)| self.level.kinds.iter().position(|kind| kind.name == k).map(KindId::at))
+                {
+                    return (Expr { kind: ExprKind::Called(name.into()), span }, self.one_of_kind(k));
+                }
                 // Directions read well without their enum's name where nothing else is meant.
                 if let Some(d) = DIRECTIONS.iter().position(|d| *d == name) {
                     return (constant(Value::direction(d as u32)), Ty::Enum(EnumId::DIRECTION));
@@ -359,6 +385,8 @@ impl Checker {
                         format!("`{name}` is a variable of its actor"),
                         format!("write `self.{name}`"),
                     );
+                } else if want.is_some_and(|w| *w.inner() == Ty::Broken) && self.enums_of.contains_key(name) {
+                    // What is wrong with that place is told already.
                 } else if let Some(e) = self.enums_of.get(name).map(|e| self.level.enums[e.index()].name.clone()) {
                     self.error(
                         "unknown-name",
@@ -504,7 +532,8 @@ impl Checker {
             "*" => BinOp::Mul,
             "/" => BinOp::Div,
             "mod" => BinOp::Mod,
-            "==" => BinOp::Eq,
+            // A single sign is told when it is read.
+            "==" | "=" => BinOp::Eq,
             "!=" => BinOp::Ne,
             "<" => BinOp::Lt,
             "<=" => BinOp::Le,
@@ -584,4 +613,10 @@ impl Checker {
             },
         }
     }
+}
+
+/// What stands in the text, cut where it is long.
+fn short(text: &str) -> String {
+    const MOST: usize = 60;
+    if text.chars().count() <= MOST { text.into() } else { text.chars().take(MOST).chain(['…']).collect() }
 }

@@ -83,7 +83,9 @@ pub fn check_with(name: &str, text: &str, load: files::Load) -> Checked {
                 c.diagnostics.push(Diagnostic::error("syntax", span, e.message.clone(), e.help.clone()));
             }
         }
-        c.run(&parsed.tree());
+        let tree = parsed.tree();
+        c.run(&tree);
+        c.name_rules(&tree);
     }
     let Checker { mut diagnostics, level, .. } = c;
     crate::diagnostic::once_each(&mut diagnostics, &joined.sources);
@@ -92,7 +94,31 @@ pub fn check_with(name: &str, text: &str, load: files::Load) -> Checked {
         a.span.file == b.span.file && a.span.start == b.span.start && a.severity == b.severity && a.code == b.code
     });
     let ok = diagnostics.iter().all(|d| d.severity != Severity::Error);
+    limit(&mut diagnostics);
     Checked { sources: joined.sources, diagnostics, level: ok.then_some(level) }
+}
+
+/// Errors that are told of one level.
+const MOST_ERRORS: usize = 500;
+
+/// Of very many errors only the first are told, and how many there are.
+fn limit(diagnostics: &mut Vec<Diagnostic>) {
+    let is_error = |d: &Diagnostic| d.severity == Severity::Error;
+    let errors = diagnostics.iter().filter(|d| is_error(d)).count();
+    if errors <= MOST_ERRORS {
+        return;
+    }
+    let mut told = 0;
+    let mut last = Span::default();
+    diagnostics.retain(|d| {
+        told += usize::from(is_error(d));
+        if is_error(d) && told <= MOST_ERRORS {
+            last = d.span;
+        }
+        told <= MOST_ERRORS && is_error(d)
+    });
+    let text = format!("there are {} more errors", errors - MOST_ERRORS);
+    diagnostics.push(Diagnostic::error("too-many", last, text, "mend those above first"));
 }
 
 /// True of the names of the built-in colours.
@@ -188,6 +214,8 @@ pub(crate) struct Checker {
     pub text_depth: u32,
     /// Another name for the candidate of `all`, while a `for` is read over it.
     pub candidate: Option<String>,
+    /// What is read was typed by hand: it may name who is there only at its moment.
+    pub by_hand: bool,
     /// What is used where, for findings.
     pub used: findings::Used,
 }
@@ -248,6 +276,7 @@ impl Checker {
             rules: vec![],
             draws: vec![],
             shared_draws: vec![],
+            draw_forms: vec![],
         };
         Self {
             diagnostics: vec![],
@@ -273,6 +302,7 @@ impl Checker {
             gone_to: FxHashSet::default(),
             text_depth: 0,
             candidate: None,
+            by_hand: false,
             used: findings::Used::default(),
         }
     }
@@ -297,6 +327,29 @@ impl Checker {
         self.fill_routines();
         self.refuse_private(root);
         self.findings(root);
+    }
+
+    /// Says of each mistake in which rule it stands.
+    fn name_rules(&mut self, root: &Node) {
+        if self.diagnostics.is_empty() {
+            return;
+        }
+        let mut rules: Vec<(Span, String)> = vec![];
+        for n in root.descendants().filter(|n| n.kind() == K::RULE) {
+            if let Some(title) = n.tok(K::TEXT) {
+                rules.push((self.span(&n), self.plain_text(&title)));
+            }
+        }
+        rules.sort_by_key(|(s, _)| (s.file, s.start));
+        for d in &mut self.diagnostics {
+            let after = rules.partition_point(|(s, _)| (s.file, s.start) <= (d.span.file, d.span.start));
+            if let Some((span, title)) = after.checked_sub(1).map(|i| &rules[i])
+                && span.file == d.span.file
+                && d.span.start < span.end
+            {
+                d.rule = Some(title.as_str().into());
+            }
+        }
     }
 
     /// An actor's kind, where it is known.
@@ -439,6 +492,7 @@ impl Checker {
     /// A checker that knows a level already.
     fn of_level(level: &Level) -> Self {
         let mut c = Self::new();
+        c.by_hand = true;
         let span = Span::default();
         let mut add = |name: &str, def: Def| {
             c.names.insert(name.to_string(), (def, span));

@@ -103,7 +103,7 @@ impl Checker {
                 "give one of the two another name",
             )
             .and(at, format!("`{name}` is {} here", old.what()));
-            d.twice = Some(name.into());
+            d.twice = true;
             self.diagnostics.push(d);
             return;
         }

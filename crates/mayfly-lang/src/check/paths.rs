@@ -39,7 +39,9 @@ impl Checker {
             self.here = self.area_of(&n);
             let mut points = vec![];
             for e in n.exprs() {
-                if let Some(Value::Point(p)) = self.constant(&e, &Ty::Point) {
+                if let Some(Value::Point(p)) = self.constant(&e, &Ty::Point)
+                    && self.fits_map(p, self.span(&e))
+                {
                     points.push(p);
                 }
             }

@@ -93,6 +93,17 @@ impl Checker {
                         flag(ExprKind::Relation(Relation::IsKind, Box::new(a), Box::new(b)))
                     }
                     _ => {
+                        let (b, ty) = self.expr(right, Some(&Ty::Kind), f);
+                        if matches!((ty.inner(), right.kind()), (Ty::Actor(_) | Ty::Zone(_), _)) {
+                            let shown = ty.show(self);
+                            self.error(
+                                "wrong-type",
+                                b.span,
+                                format!("`is` asks for a kind, and `{name}` is {shown}"),
+                                format!("compare the two: `{} == {name}`", Self::text_of(left)),
+                            );
+                            return self.broken(span);
+                        }
                         let b = self.expect(right, &Ty::Kind, f);
                         flag(ExprKind::Relation(Relation::IsKind, Box::new(a), Box::new(b)))
                     }

@@ -92,10 +92,26 @@ fn level(p: &mut Parser) {
 }
 
 /// A word and what follows it on the line: `speed 6`, `look "x" amber`, `solid`, `edges closed`.
+/// Attributes that need no value, and those that have one.
+const FLAGS: &[&str] = &["solid", "opaque", "steered", "visible", "tangible", "enabled", "hidden"];
+const WITH_VALUES: &[&str] = &[
+    "size", "speed", "look", "colour", "facing", "tagged", "passes", "carries", "falls", "sight", "zone", "var", "rule",
+];
+
 pub(super) fn attribute(p: &mut Parser) {
     p.start(ATTRIBUTE);
+    let first = p.nth_text(0);
     if p.at(IDENT) {
         p.bump();
+        let next = p.nth_text(0);
+        if FLAGS.contains(&first) && p.goes_on() && (FLAGS.contains(&next) || WITH_VALUES.contains(&next)) {
+            p.error_at_token(
+                format!("`;` is missing between `{first}` and `{next}`"),
+                format!("write `{first}; {next}`"),
+            );
+            p.finish();
+            return attribute(p);
+        }
         while p.goes_on() && !p.at(L_BRACE) {
             if matches!(p.nth(0), COMMA) {
                 p.bump();
@@ -250,7 +266,14 @@ pub(super) fn var(p: &mut Parser) {
     p.eat_word("private");
     p.eat_word("keep");
     if !p.eat_word("var") {
-        p.error_here("`var` is missing here", "write `keep var name = value`");
+        match p.nth_text(0) {
+            other @ ("define" | "const" | "timer" | "clock" | "table" | "let") => {
+                let what = format!("only a `var` is kept between runs, and this is a `{other}`");
+                p.error_at_token(what, "take `keep` out, or write `keep var name = value`");
+                p.bump();
+            }
+            _ => p.error_here("`var` is missing here", "write `keep var name = value`"),
+        }
     }
     p.name("the variable");
     typed(p);

@@ -51,7 +51,7 @@ fn operator(p: &Parser) -> Option<(u8, usize)> {
     let level = match p.nth(0) {
         PLUS | MINUS => (SUM, 1),
         STAR | SLASH => (PRODUCT, 1),
-        EQ_EQ | NOT_EQ | LESS | LESS_EQ | GREATER | GREATER_EQ => (COMPARE, 1),
+        EQ | EQ_EQ | NOT_EQ | LESS | LESS_EQ | GREATER | GREATER_EQ => (COMPARE, 1),
         IDENT => match p.nth_text(0) {
             "or" => (OR, 1),
             "and" if p.nth_text(1) == "wait" => return None,
@@ -128,6 +128,9 @@ fn climb(p: &mut Parser, least: u8) -> usize {
             }
             _ => {
                 // What is said already is no sum of two as well.
+                if p.at(EQ) && !chained {
+                    p.error_at_token("`=` writes a value, and here two are compared", "compare with `==`");
+                }
                 p.start_at(start, if chained { BROKEN } else { BINARY_EXPR });
                 for _ in 0..words {
                     p.bump();

@@ -420,6 +420,11 @@ impl<'t> Parser<'t> {
     pub(crate) fn name(&mut self, what: &str) -> bool {
         // A list of names goes on after a comma, and an item may be a name alone on its line.
         if self.at(IDENT) && (self.goes_on() || self.at_statement() || self.after(COMMA)) {
+            let word = self.nth_text(0);
+            if word.contains(lexer::is_mark) {
+                let help = "type the letter as one character, or leave its mark out";
+                self.error_at_token(format!("`{word}` has a letter with a mark of its own behind it"), help);
+            }
             self.start(NAME);
             self.bump();
             self.finish();

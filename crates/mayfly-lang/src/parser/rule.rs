@@ -53,6 +53,10 @@ fn item(p: &mut Parser) {
                 return;
             }
         }
+        if p.at(COMMA) && p.goes_on() {
+            p.error_at_token("a `,` parts no lines of a rule", "write `;`, or begin a new line");
+            p.bump();
+        }
         // `when start then { … }` on one line: each of these words begins the next item.
         let next = p.nth_text(0);
         if p.pos == before

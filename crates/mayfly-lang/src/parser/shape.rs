@@ -40,7 +40,7 @@ fn shape_term(p: &mut Parser) {
             p.start(SHAPE_DISC);
             p.bump();
             tight(p);
-            if p.goes_on() && matches!(p.nth(0), NUMBER | L_PAREN | MINUS)
+            if p.goes_on() && (matches!(p.nth(0), NUMBER | L_PAREN) || p.at(MINUS) && p.nth(1) == NUMBER)
                 || p.at(IDENT) && p.goes_on() && !p.at_word("for")
             {
                 tight(p);

@@ -240,7 +240,7 @@ pub(super) fn statement(p: &mut Parser) {
         _ => {
             if let Some(a) = ACTIONS.iter().find(|a| a.word == word) {
                 tabled(p, a);
-            } else if p.at(IDENT) && matches!(p.nth(1), L_PAREN | DOT) || p.at(ACTOR_REF) {
+            } else if p.at(IDENT) && matches!(p.nth(1), L_PAREN | DOT | L_BRACKET) || p.at(ACTOR_REF) {
                 p.start(EXPR_STMT);
                 postfix(p);
                 p.finish();

@@ -85,6 +85,10 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         }
         one(app, pen, place, &app.session.watches[*i], s, widest);
     }
+    let below = area.y + (seen.len().min(fit) as u16) * lines;
+    for (y, text) in (below..area.bottom()).zip(&app.session.unfit_watches) {
+        pen.run(area.x, y, area.width, &[(text, Role::Dim), ("  does not fit this text", Role::Dim)]);
+    }
 }
 
 /// The group *Here*: what the firing that one stands in holds. Gives the rows it took.

@@ -65,7 +65,12 @@ impl Overlay {
             note: format!("{} hits", s.hits.len()),
             choice: Choice::Stop(i),
         };
-        let entries = app.session.stops.all.iter().enumerate().map(entry).collect();
+        let mut entries: Vec<Entry> = app.session.stops.all.iter().enumerate().map(entry).collect();
+        entries.extend(app.session.unfit_stops.iter().map(|text| Entry {
+            text: format!("· {text}"),
+            note: "does not fit this text".into(),
+            choice: Choice::None,
+        }));
         Self::list("Stop marks", "Enter switches one off and on; Del takes it away", entries)
     }
 

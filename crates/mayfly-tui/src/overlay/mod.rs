@@ -73,6 +73,38 @@ pub struct Overlay {
     pub kind: Kind,
 }
 
+/// What may stand in a line, in bytes.
+const MOST_TYPED: usize = 400;
+
+/// Text that was pasted: into the line that is being written. True where it was taken.
+pub fn paste(app: &mut App, text: &str) -> bool {
+    let Some(top) = app.overlays.last_mut().filter(|o| !matches!(o.kind, Kind::Page { .. })) else {
+        app.say("text is pasted into a line that is being written, and none is open");
+        return true;
+    };
+    if std::mem::take(&mut top.proposed) {
+        (top.typed, top.cursor) = (String::new(), None);
+    }
+    // A line holds neither tabs nor lines.
+    let plain = text.trim_end().chars().map(|c| if c.is_control() { ' ' } else { c });
+    let room = MOST_TYPED.saturating_sub(top.typed.len());
+    let mut taken: String = String::new();
+    for c in plain {
+        if taken.len() + c.len_utf8() > room {
+            break;
+        }
+        taken.push(c);
+    }
+    let at = top.cursor.unwrap_or_else(|| top.typed.chars().count());
+    let byte = top.typed.char_indices().nth(at).map_or(top.typed.len(), |(i, _)| i);
+    top.typed.insert_str(byte, &taken);
+    if top.cursor.is_some() {
+        top.cursor = Some(at + taken.chars().count());
+    }
+    reset(&mut top.kind);
+    true
+}
+
 /// A key while something is open.
 pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
     let Some(mut top) = app.overlays.pop() else { return Effect::None };
@@ -128,13 +160,18 @@ pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
 }
 
 impl Overlay {
+    /// True where letters are text.
+    pub fn is_line(&self) -> bool {
+        !matches!(self.kind, Kind::Page { .. })
+    }
+
     /// One key in the line. What is only proposed gives way to the first letter, and is kept by any other key.
     fn edit(&mut self, key: &KeyEvent) {
         let with = |m: KeyModifiers| key.modifiers.contains(m);
         let is_letter = matches!(key.code, KeyCode::Char(_)) && !with(KeyModifiers::CONTROL);
         let edits = match key.code {
             KeyCode::Char(c) if with(KeyModifiers::CONTROL) => "abdefhkw".contains(c),
-            KeyCode::Char(_) => self.typed.len() < 400 && !with(KeyModifiers::ALT),
+            KeyCode::Char(_) => self.typed.len() < MOST_TYPED && !with(KeyModifiers::ALT),
             KeyCode::Backspace | KeyCode::Delete | KeyCode::Left | KeyCode::Right | KeyCode::Home | KeyCode::End => {
                 true
             }

@@ -10,7 +10,7 @@ use mayfly_lab::flight::{self, Flight};
 use mayfly_lab::headless::{self, Flown, Order};
 use mayfly_lab::script::Script;
 use mayfly_lab::{kept, report};
-use mayfly_lang::diagnostic::Source;
+use mayfly_lang::diagnostic::{Source, safe, safe_json};
 use std::path::PathBuf;
 use std::process::ExitCode;
 
@@ -67,36 +67,51 @@ pub fn run(f: &Fly) -> Result<ExitCode> {
     let mut script = Script::default();
     for line in &f.input {
         if let Err(e) = script.add(line) {
-            bail!("--input {e}");
+            bail!("--input {}", safe(&e.to_string()));
         }
     }
     let flight = match &f.flight {
         Some(path) => match flight::read(&files::read(path)?) {
             Ok(flight) => Some(flight),
-            Err(why) => bail!("{}: {why}", files::shown(path)),
+            Err(why) => bail!("{}: {}", files::shown(path), safe(&why)),
         },
         None => None,
     };
     let ticks = match (&f.duration, f.ticks, &flight) {
         (Some(d), _, _) => match mayfly_lang::check::duration(d, level.rate) {
             Some(us) if us >= 0 => level.rate.ticks_from_zero(us),
-            _ => bail!("--for {d}: write a duration, such as 10s, 2m or 250ms"),
+            _ => bail!("--for {}: write a duration, such as 10s, 2m or 250ms", safe(d)),
         },
         (None, Some(n), _) => n,
         (None, None, Some(flight)) => flight.ticks(),
         (None, None, None) => u64::from(level.rate.0) * 60,
     };
+    if ticks > flight::MOST_TICKS {
+        bail!("{ticks} ticks are too many: a run has {} at most", flight::MOST_TICKS);
+    }
+    if let Some(path) = &f.record {
+        files::may_write(path)?;
+    }
     let kept = match &f.kept {
         Some(path) => files::read_kept(level, path)?,
         None => Kept::default(),
     };
+    let late: Vec<(u64, String)> = script.lines.iter().map(|(tick, _, line)| (*tick, line.clone())).collect();
     let order = Order { seed: f.seed, script, flight: flight.clone(), kept, ticks };
     let mut flown = match headless::fly(level, &order) {
         Ok(flown) => flown,
-        Err(e) => bail!("--input {e}"),
+        Err(e) => bail!("--input {}", safe(&e.to_string())),
     };
     for l in &flown.lost {
         files::say_error(&format!("lost: {}", mayfly_lang::diagnostic::safe(l)));
+    }
+    let end = flown.history.live_tick();
+    for (tick, line) in late.into_iter().filter(|(tick, _)| *tick >= end) {
+        let line = mayfly_lang::diagnostic::safe(&line);
+        files::say_error(&format!(
+            "--input {line}: tick {tick} is not reached, the run ends after {}",
+            mayfly_lab::words::ticks(end)
+        ));
     }
     let proved = flight.is_none_or(|flight| proves(&flight, &c.sources, &flown, f));
     if let Some(path) = &f.record {
@@ -104,16 +119,12 @@ pub fn run(f: &Fly) -> Result<ExitCode> {
     }
     if let Some(path) = &f.kept {
         let program = &flown.engine.program;
-        // What is kept counts as it was at the last `save`, or at the end of a run that was won or lost.
-        let last = if flown.history.live().ended.is_some() { Some(flown.history.live()) } else { flown.saved.as_ref() };
-        if let Some(world) = last {
-            files::save(path, &format!("{}\n", kept::to_json(program, world)))?;
-        }
+        files::save(path, &format!("{}\n", kept::to_json(program, flown.history.live())))?;
     }
     match f.print {
-        Print::Json => files::say(&format!("{}\n", report::report(level, &flown))),
-        Print::Hash => files::say(&format!("{:016x}\n", mayfly_engine::hash::state_hash(flown.history.live()))),
-        Print::Cascade => print_cascade(&mut flown, &c.sources),
+        Print::Json => files::say(&format!("{}\n", safe_json(&report::report(level, &flown).to_string())))?,
+        Print::Hash => files::say(&format!("{:016x}\n", mayfly_engine::hash::state_hash(flown.history.live())))?,
+        Print::Cascade => print_cascade(&mut flown, &c.sources)?,
     }
     Ok(ExitCode::from(u8::from(!flown.faults.is_empty() || !proved)))
 }
@@ -127,7 +138,10 @@ fn proves(flight: &Flight, sources: &[Source], flown: &Flown, f: &Fly) -> bool {
         Some((end, state)) if comparable && *end == live.next => {
             let now = format!("{:016x}", mayfly_engine::hash::state_hash(live));
             if now != *state {
-                files::say_error(&format!("the replay ends otherwise: its state is {now}, that of the flight {state}"));
+                files::say_error(&format!(
+                    "the replay ends otherwise: its state is {now}, that of the flight {}",
+                    safe(state)
+                ));
             }
             now == *state
         }
@@ -140,22 +154,18 @@ fn proves(flight: &Flight, sources: &[Source], flown: &Flown, f: &Fly) -> bool {
 }
 
 /// Every tick in which anything was judged.
-fn print_cascade(flown: &mut Flown, sources: &[Source]) {
+fn print_cascade(flown: &mut Flown, sources: &[Source]) -> Result<()> {
     let ticks = flown.history.live_tick();
     for tick in 0..ticks {
         let mut explained = ExplainTape::new(&flown.engine, sources);
         let world = flown.history.again(&flown.engine, tick, &mut explained);
         let c = cascade::read(&flown.engine.program, &world, tick, &explained);
         if !c.groups.is_empty() {
-            files::say(&mayfly_lang::diagnostic::safe(&c.text(false)));
+            files::say(&safe(&c.text(false)))?;
         }
     }
     if let Some(e) = &flown.history.live().ended {
-        files::say(&format!(
-            "ended at tick {}: {} {}\n",
-            e.tick,
-            if e.win { "won" } else { "lost" },
-            mayfly_lang::diagnostic::safe(&e.text)
-        ));
+        files::say(&format!("ended at tick {}: {} {}\n", e.tick, if e.win { "won" } else { "lost" }, safe(&e.text)))?;
     }
+    Ok(())
 }

@@ -58,7 +58,8 @@ impl Look {
     fn theme(&self, settings: &Settings) -> Theme {
         let set = |name: &str| std::env::var_os(name).is_some_and(|v| !v.is_empty());
         let true_colour = std::env::var("COLORTERM").is_ok_and(|v| v.contains("truecolor") || v.contains("24bit"));
-        let found = Theme::for_terminal(set("NO_COLOR"), true_colour, self.ascii || settings.ascii);
+        let plain = self.ascii || settings.ascii || !shows_unicode(|name| std::env::var(name).ok());
+        let found = Theme::for_terminal(set("NO_COLOR"), true_colour, plain);
         let palette = match self.theme {
             Some(ThemeName::Dusk) => Palette::Dusk,
             Some(ThemeName::Noon) => Palette::Noon,
@@ -69,6 +70,14 @@ impl Look {
         };
         Theme { palette, ..found }
     }
+}
+
+/// False where the locale or the terminal says that it shows plain characters alone.
+fn shows_unicode(var: impl Fn(&str) -> Option<String>) -> bool {
+    let locale = ["LC_ALL", "LC_CTYPE", "LANG"].into_iter().filter_map(&var).find(|v| !v.is_empty());
+    let is_utf8 = |l: &str| l.to_lowercase().replace('-', "").contains("utf8");
+    let old = ["dumb", "ansi", "vt52", "vt100", "vt102", "vt220"];
+    locale.is_none_or(|l| is_utf8(&l)) && !var("TERM").is_some_and(|t| old.contains(&t.as_str()))
 }
 
 /// # Errors
@@ -84,7 +93,7 @@ pub fn open(o: &Open) -> Result<ExitCode> {
     let flight = match &o.flight {
         Some(path) => match flight::read(&files::read(path)?) {
             Ok(flight) => Some(flight),
-            Err(why) => bail!("{}: {why}", files::shown(path)),
+            Err(why) => bail!("{}: {}", files::shown(path), mayfly_lang::diagnostic::safe(&why)),
         },
         None => None,
     };
@@ -101,28 +110,36 @@ fn show(checked: Checked, name: &str, path: Option<&Path>, flight: Option<&Fligh
     }
     let mut session = Session::new(checked.sources, level);
     let mut said = vec![];
+    let mut wrong = String::new();
     if let Some(path) = path {
-        let kept = files::read_kept(&session.level, &path.with_extension("kept"))?;
-        if kept != Kept::default() {
-            session.begin_with(kept);
+        match files::read_kept(&session.level, &path.with_extension("kept")) {
+            Ok(kept) if kept != Kept::default() => session.begin_with(kept),
+            Ok(_) => {}
+            Err(why) => wrong = files::put_aside(&path.with_extension("kept"), &why),
         }
     }
-    if let Some(f) = flight {
-        said = session.replay(f);
-    }
-    let stops = path.and_then(|p| std::fs::read_to_string(p.with_extension("stops")).ok());
+    let mut beside = |ending: &str| {
+        let text = path.map_or(Ok(None), |p| files::read_beside(&p.with_extension(ending)));
+        text.unwrap_or_else(|why| {
+            wrong = format!("{wrong} {why}");
+            None
+        })
+    };
+    let (stops, watches) = (beside("stops"), beside("watches"));
     said.extend(session.read_stops(stops.as_deref().unwrap_or("faults\n")));
-    if let Some(text) = path.and_then(|p| std::fs::read_to_string(p.with_extension("watches")).ok()) {
+    if let Some(text) = watches {
         said.extend(session.read_watches(&text));
     }
-    let mut wrong = String::new();
+    let refly = flight.map(|f| session.to_replay(f));
+    said.extend(refly.iter().flat_map(|f| f.lost.clone()));
     let settings = settings::read().unwrap_or_else(|why| {
-        wrong = why;
+        wrong = format!("{wrong} {why}");
         Settings::default()
     });
     let mut app = App::new(session, look.theme(&settings), mayfly_lang::diagnostic::safe(name));
     app.speed = settings.speed.unwrap_or(app.speed);
     app.keys = settings.keys;
+    app.refly = refly.map(Box::new);
     if !said.is_empty() {
         wrong = format!("{wrong} lost: {}", said.join(", "));
     }
@@ -131,8 +148,9 @@ fn show(checked: Checked, name: &str, path: Option<&Path>, flight: Option<&Fligh
     }
     let (send, news) = mpsc::channel();
     watcher::signals(send.clone())?;
-    // The watcher lives as long as the application.
-    let _watcher = path.map(|p| watcher::file(p, send.clone()));
+    if let Some(path) = path {
+        watcher::file(path, send.clone());
+    }
     let mut write = |what: Writing, text: &str| keep(path, what, text);
     let done = run::run(app, &news, &mut write);
     drop::<mpsc::Sender<News>>(send);
@@ -163,4 +181,26 @@ fn keep(path: Option<&Path>, what: Writing, text: &str) -> Result<String, String
         Writing::Flight => format!("the flight was written to {}", files::shown(&target)),
         _ => String::new(),
     })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn plain_characters_for_whom_shows_no_others() {
+        let cases: [(&[(&str, &str)], bool); 7] = [
+            (&[("LANG", "en_GB.UTF-8")], true),
+            (&[("LANG", "en_GB.UTF-8"), ("LC_ALL", "C")], false),
+            (&[("LC_ALL", ""), ("LANG", "de_DE.ISO-8859-1")], false),
+            (&[("LC_CTYPE", "C.utf8"), ("LANG", "C")], true),
+            (&[("TERM", "xterm-256color")], true),
+            (&[("LANG", "C.UTF-8"), ("TERM", "vt100")], false),
+            (&[], true),
+        ];
+        for (set, is) in cases {
+            let var = |name: &str| set.iter().find(|(n, _)| *n == name).map(|(_, v)| (*v).to_string());
+            assert_eq!(shows_unicode(var), is, "{set:?}");
+        }
+    }
 }

@@ -3,6 +3,7 @@
 use crate::files;
 use anyhow::Result;
 use clap::{Args, ValueEnum};
+use mayfly_lang::diagnostic::safe_json;
 use std::path::PathBuf;
 use std::process::ExitCode;
 
@@ -32,16 +33,16 @@ pub fn run(v: &Vet) -> Result<ExitCode> {
     match v.format {
         Format::Json => {
             let rows: Vec<_> = c.diagnostics.iter().map(|d| d.json(&c.sources)).collect();
-            files::say(&format!("{}\n", serde_json::to_string_pretty(&rows)?));
+            files::say(&format!("{}\n", safe_json(&serde_json::to_string_pretty(&rows)?)))?;
         }
         Format::Text => {
             for d in &c.diagnostics {
-                files::say(&format!("{}\n\n", d.print(&c.sources, false)));
+                files::say(&format!("{}\n\n", d.print(&c.sources, false)))?;
             }
             let (e, all) = (c.errors(), c.diagnostics.len());
             let s = |n: usize| if n == 1 { "" } else { "s" };
             let findings = all - e;
-            files::say(&format!("{e} error{}, {findings} finding{}\n", s(e), s(findings)));
+            files::say(&format!("{e} error{}, {findings} finding{}\n", s(e), s(findings)))?;
         }
     }
     Ok(ExitCode::from(if c.errors() > 0 { 2 } else { 0 }))

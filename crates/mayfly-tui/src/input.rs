@@ -1,0 +1,122 @@
+//! Keys, the mouse and pasted text, read by a thread of their own: what waits there, even half a key sequence, never
+//! holds a frame up.
+//!
+//! Not here: what a key does ([`crate::run`]).
+//!
+//! Invariant: every event is passed on in its order. While the application does not take them, that is said on the
+//! last row within [`BUSY`], and `q` or Ctrl+C leaves at once.
+
+use crate::terminal;
+use crossterm::event::{self, Event, KeyCode, KeyEventKind, KeyModifiers};
+use std::io;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
+use std::sync::mpsc::{self, Receiver, RecvTimeoutError, Sender};
+use std::time::{Duration, Instant};
+
+/// How long events may wait until that is said.
+pub const BUSY: Duration = Duration::from_millis(100);
+/// How often the thread looks whether they still wait.
+const LOOK: Duration = Duration::from_millis(25);
+
+/// What the two threads share.
+#[derive(Default)]
+struct Shared {
+    /// Events that were passed on and not yet taken.
+    waiting: AtomicUsize,
+    /// A line is being written: letters are text.
+    typing: AtomicBool,
+    /// The last row says that keys wait.
+    told: AtomicBool,
+}
+
+/// The events of the terminal.
+pub struct Inputs {
+    events: Receiver<io::Result<Event>>,
+    shared: Arc<Shared>,
+}
+
+impl Inputs {
+    /// Begins to read.
+    pub fn begin() -> Self {
+        let (send, events) = mpsc::channel();
+        let shared = Arc::new(Shared::default());
+        let theirs = Arc::clone(&shared);
+        std::thread::spawn(move || read(&send, &theirs));
+        Self { events, shared }
+    }
+
+    /// The next event, waited for so long at most.
+    ///
+    /// # Errors
+    /// A terminal that is lost.
+    pub fn next(&self, wait: Duration) -> io::Result<Option<Event>> {
+        match self.events.recv_timeout(wait) {
+            Ok(event) => {
+                self.shared.waiting.fetch_sub(1, Ordering::SeqCst);
+                event.map(Some)
+            }
+            Err(RecvTimeoutError::Timeout) => Ok(None),
+            Err(RecvTimeoutError::Disconnected) => Err(io::Error::other("the terminal was lost")),
+        }
+    }
+
+    /// Says whether a line is being written.
+    pub fn set_typing(&self, typing: bool) {
+        self.shared.typing.store(typing, Ordering::SeqCst);
+    }
+
+    /// True once after the last row was written over.
+    pub fn wrote_over(&self) -> bool {
+        self.shared.told.swap(false, Ordering::SeqCst)
+    }
+}
+
+fn read(send: &Sender<io::Result<Event>>, shared: &Shared) {
+    let mut since: Option<Instant> = None;
+    loop {
+        let event = match event::poll(LOOK) {
+            Ok(true) => event::read().map(Some),
+            Ok(false) => Ok(None),
+            Err(e) => Err(e),
+        };
+        let waits = shared.waiting.load(Ordering::SeqCst) > 0;
+        since = if waits { since.or_else(|| Some(Instant::now())) } else { None };
+        let busy = since.is_some_and(|s| s.elapsed() > BUSY);
+        let event = match event {
+            Ok(event) => event,
+            Err(e) => {
+                shared.waiting.fetch_add(1, Ordering::SeqCst);
+                let _ = send.send(Err(e));
+                return;
+            }
+        };
+        if let Some(event) = event {
+            if busy && leaves(&event, shared.typing.load(Ordering::SeqCst)) {
+                terminal::give_back();
+                std::process::exit(0);
+            }
+            shared.waiting.fetch_add(1, Ordering::SeqCst);
+            if send.send(Ok(event)).is_err() {
+                return;
+            }
+        }
+        if busy && !shared.told.swap(true, Ordering::SeqCst) {
+            terminal::say_below(
+                "a heavy tick is under way, keys wait; q leaves at once, and what is kept stays as it was",
+            );
+        }
+    }
+}
+
+/// True of the keys that leave.
+fn leaves(event: &Event, typing: bool) -> bool {
+    let Event::Key(k) = event else { return false };
+    let control = k.modifiers.contains(KeyModifiers::CONTROL);
+    k.kind == KeyEventKind::Press
+        && match k.code {
+            KeyCode::Char('c') => control,
+            KeyCode::Char('q') => !typing && !control,
+            _ => false,
+        }
+}
