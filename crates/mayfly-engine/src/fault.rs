@@ -82,7 +82,7 @@ pub const MOST_RECORDS: u32 = 1_000_000;
 /// Pairs that are near, in sight or in contact at once.
 pub const MOST_PAIRS: usize = 200_000;
 /// Pairs that sensing looks at in one tick.
-pub const MOST_PAIRS_LOOKED_AT: u64 = 4_000_000;
+pub const MOST_PAIRS_LOOKED_AT: u64 = 1_000_000;
 /// Prompts and boards at once.
 pub const MOST_SIGNS: usize = 1000;
 /// Messages under way.

@@ -3,6 +3,7 @@
 //! Invariant: a value that was different only in the midst of a round is never noticed; what is not
 //! written and reads nothing but variables is not looked at again.
 
+use crate::eval::Scope;
 use crate::fault::Fault;
 use crate::record::*;
 use crate::turn::{Queued, Turn};
@@ -62,7 +63,7 @@ impl<R: Recorder> Turn<'_, R> {
     ) {
         let watch = &self.program.watches[w.index()];
         self.fresh_steps();
-        let new = self.scope(actor).eval_alone(&watch.expr);
+        let new = Scope { may_draw: false, ..self.scope(actor) }.eval_alone(&watch.expr);
         self.note_draws();
         let new = match new {
             Ok(v) => v,
@@ -96,7 +97,12 @@ impl<R: Recorder> Turn<'_, R> {
         let state = &mut self.world.watched[w.index()][i];
         if !std::mem::replace(&mut state.faulty, true) {
             let rule = self.program.dispatch.list(crate::dispatch::Key::Watch(w)).first().map(|a| a.rule);
-            self.fault(rule, fault);
+            // A defined value that nobody awaits is named itself.
+            let text = match rule {
+                Some(_) => fault.text,
+                None => format!("`{}`: {}", self.program.watches[w.index()].text, fault.text),
+            };
+            self.fault(rule, Fault { text, ..fault });
         }
     }
 

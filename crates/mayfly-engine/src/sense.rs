@@ -377,7 +377,7 @@ impl<R: Recorder> Turn<'_, R> {
             return true;
         }
         if before <= MOST_PAIRS_LOOKED_AT {
-            let text = format!("more than 4,000,000 pairs of actors looked at in one tick, for {sense} last");
+            let text = format!("more than 1,000,000 pairs of actors looked at in one tick, for {sense} last");
             self.fault(None, Fault::new(FaultKind::Limit, text, Span::default()));
         }
         false

@@ -10,19 +10,25 @@ use mayfly_base::*;
 use mayfly_engine::dispatch::Dispatch;
 use mayfly_engine::program::{self as prog, Program};
 use mayfly_lang::level::*;
+use rustc_hash::FxHashSet;
+
+/// Rules of kinds by their titles.
+type Titles<'l> = FxHashSet<(KindId, &'l str)>;
 
 /// The program of a level.
 pub fn lower(level: &Level) -> Program {
     let kinds: Vec<prog::Kind> = (0..level.kinds.len()).map(|k| kind(level, KindId::at(k))).collect();
     let actor_kinds: Vec<KindId> = level.actors.iter().map(|a| a.kind).collect();
     let mut code = Code::default();
-    let rules: Vec<prog::Rule> = (0..level.rules.len()).map(|r| rule(level, RuleId::at(r), &mut code)).collect();
-    let watches: Vec<prog::Watch> =
-        level.watches.iter().enumerate().map(|(w, x)| watch(level, WatchId::at(w), x)).collect();
+    let titles: Titles = level.rules.iter().filter_map(|r| Some((r.owner?, r.title.as_str()))).collect();
+    let rules: Vec<prog::Rule> =
+        (0..level.rules.len()).map(|r| rule(level, RuleId::at(r), &titles, &mut code)).collect();
+    let watches = watches(level);
     let zones: Vec<prog::Zone> = level.zones.iter().enumerate().map(|(i, z)| zone(level, ZoneId::at(i), z)).collect();
     let routines: Vec<prog::Routine> = level.routines.iter().map(|r| routine(r, &mut code)).collect();
     let clocks: Vec<prog::Clock> =
         level.clocks.iter().enumerate().map(|(i, c)| clock(ClockId::at(i), c, &rules)).collect();
+    let states = states(level);
     let mut dispatch = Dispatch::new(&rules, &kinds, &actor_kinds, &zones, level.timers.len());
     reads(level, &watches, &mut dispatch);
     Program {
@@ -104,7 +110,7 @@ pub fn lower(level: &Level) -> Program {
             .iter()
             .map(|m| prog::Machine { name: m.name.clone(), of: m.of, start: innermost(level, m.start) })
             .collect(),
-        states: (0..level.states.len()).map(|s| state(level, StateId::at(s))).collect(),
+        states,
         eventless: (0..rules.len())
             .filter(|r| matches!(rules[*r].part, Some(Part::Transition { .. })) && rules[*r].whens.is_empty())
             .map(RuleId::at)
@@ -126,17 +132,27 @@ fn innermost(level: &Level, mut id: StateId) -> StateId {
     id
 }
 
-fn state(level: &Level, id: StateId) -> prog::State {
-    let part = |wanted: Part| level.rules.iter().position(|r| r.part == Some(wanted.clone())).map(RuleId::at);
-    prog::State {
+fn states(level: &Level) -> Vec<prog::State> {
+    let state = |id: StateId| prog::State {
         name: level.state_name(id),
         machine: level.states[id.index()].machine,
         path: level.state_path(id),
         start: innermost(level, id),
-        enter: part(Part::Enter(id)),
-        leave: part(Part::Leave(id)),
-        looped: part(Part::Loop(id)),
+        enter: None,
+        leave: None,
+        looped: None,
+    };
+    let mut states: Vec<prog::State> = (0..level.states.len()).map(StateId::at).map(state).collect();
+    for (i, r) in level.rules.iter().enumerate() {
+        let place = match r.part {
+            Some(Part::Enter(s)) => &mut states[s.index()].enter,
+            Some(Part::Leave(s)) => &mut states[s.index()].leave,
+            Some(Part::Loop(s)) => &mut states[s.index()].looped,
+            _ => continue,
+        };
+        place.get_or_insert(RuleId::at(i));
     }
+    states
 }
 
 fn var(v: &Var) -> prog::Var {
@@ -268,17 +284,36 @@ fn tile_zones(zones: &[prog::Zone]) -> Vec<ZoneId> {
     zones.iter().enumerate().filter(follows).map(|(i, _)| ZoneId::at(i)).collect()
 }
 
-fn watch(level: &Level, id: WatchId, w: &Watch) -> prog::Watch {
-    let mut forms: Vec<WatchForm> = vec![];
+/// What is awaited of expressions, and, without any form, every defined value that may be faulty: a fault counts also
+/// where nobody awaits the value.
+fn watches(level: &Level) -> Vec<prog::Watch> {
+    let one = |w: &Watch| prog::Watch { expr: w.expr.clone(), over: w.over, text: w.text.clone(), forms: vec![] };
+    let mut watches: Vec<prog::Watch> = level.watches.iter().map(one).collect();
     for when in level.rules.iter().flat_map(|r| &r.whens) {
-        if let Event::Watched { watch, form, .. } = &when.event
-            && *watch == id
-            && !forms.contains(form)
-        {
-            forms.push(form.clone());
+        if let Event::Watched { watch, form, .. } = &when.event {
+            let forms = &mut watches[watch.index()].forms;
+            if !forms.contains(form) {
+                forms.push(form.clone());
+            }
         }
     }
-    prog::Watch { expr: w.expr.clone(), over: w.over, text: w.text.clone(), forms }
+    let awaited: FxHashSet<DefineId> = level
+        .watches
+        .iter()
+        .filter_map(|w| match w.expr.kind {
+            ExprKind::Define(d) | ExprKind::DefineOf(_, d) => Some(d),
+            _ => None,
+        })
+        .collect();
+    for (i, d) in level.defines.iter().enumerate() {
+        let id = DefineId::at(i);
+        if d.expr.can_fault() && !awaited.contains(&id) {
+            let kind = ExprKind::Define(id);
+            let (expr, text) = (Expr { kind, span: d.expr.span }, d.name.clone());
+            watches.push(prog::Watch { expr, over: d.of, text, forms: vec![] });
+        }
+    }
+    watches
 }
 
 /// Which watches read which variables, and which read more than variables.
@@ -293,6 +328,7 @@ fn reads(level: &Level, watches: &[prog::Watch], d: &mut Dispatch) {
                 todo.push(n);
             }
         }
+        let mut seen: FxHashSet<DefineId> = FxHashSet::default();
         while let Some(e) = todo.pop() {
             let mut defines = vec![];
             e.walk(&mut |e| match &e.kind {
@@ -340,7 +376,8 @@ fn reads(level: &Level, watches: &[prog::Watch], d: &mut Dispatch) {
                 | ExprKind::Tick => always |= !pure(&e.kind),
                 _ => {}
             });
-            todo.extend(defines.into_iter().map(|x| &level.defines[x.index()].expr));
+            let new = defines.into_iter().filter(|x| seen.insert(*x));
+            todo.extend(new.map(|x| &level.defines[x.index()].expr));
         }
         if always {
             d.always.push(id);
@@ -355,7 +392,7 @@ fn pure(e: &ExprKind) -> bool {
     matches!(e, ExprKind::Call(Min | Max | Abs | Floor | Ceil | Round | Sign | Sqrt | Clamp | Opposite | Len, _))
 }
 
-fn rule(level: &Level, id: RuleId, code: &mut Code) -> prog::Rule {
+fn rule(level: &Level, id: RuleId, titles: &Titles, code: &mut Code) -> prog::Rule {
     let r = &level.rules[id.index()];
     let mut slots = Slots { count: r.slots.len(), loops: vec![] };
     let elses: Vec<u32> = r.elses.iter().map(|b| code.block(b, &mut slots)).collect();
@@ -372,7 +409,7 @@ fn rule(level: &Level, id: RuleId, code: &mut Code) -> prog::Rule {
         span: r.span,
         kinds: r
             .owner
-            .map(|k| if r.part.is_some() { having_machine(level, k, r) } else { having(level, k, id) })
+            .map(|k| if r.part.is_some() { having_machine(level, k, r) } else { having(level, titles, k, id) })
             .unwrap_or_default(),
         whens: r.whens.iter().map(|w| w.event.clone()).collect(),
         clauses: r
@@ -391,8 +428,8 @@ fn rule(level: &Level, id: RuleId, code: &mut Code) -> prog::Rule {
 }
 
 /// The kinds whose actors have a kind's rule: a derived kind's rule of the same title replaces it.
-fn having(level: &Level, owner: KindId, id: RuleId) -> Vec<KindId> {
-    let title = &level.rules[id.index()].title;
+fn having(level: &Level, titles: &Titles, owner: KindId, id: RuleId) -> Vec<KindId> {
+    let title = level.rules[id.index()].title.as_str();
     (0..level.kinds.len())
         .map(KindId::at)
         .filter(|k| {
@@ -401,7 +438,7 @@ fn having(level: &Level, owner: KindId, id: RuleId) -> Vec<KindId> {
                 if x == owner {
                     return true;
                 }
-                if level.rules.iter().any(|r| r.owner == Some(x) && r.title == *title) {
+                if titles.contains(&(x, title)) {
                     return false;
                 }
                 at = level.kinds[x.index()].like;

@@ -278,6 +278,28 @@ impl Expr {
         most
     }
 
+    /// True where it may have no value for reasons of its own: it divides, takes a place of a list, asks somebody who
+    /// may be none. What overflows alone is left out.
+    pub fn can_fault(&self) -> bool {
+        use ExprKind::*;
+        let is_there = |e: &Expr| matches!(e.kind, Const(_) | Myself | Local(_));
+        let is_zero = |e: &Expr| match e.kind {
+            Const(Value::Number(n)) => n == 0.0,
+            Const(Value::Duration(d)) => d == 0,
+            _ => true,
+        };
+        let mut found = false;
+        self.walk(&mut |e| {
+            found |= match &e.kind {
+                Binary(BinOp::Div | BinOp::Mod, _, b) | Per(_, b) => is_zero(b),
+                Index(..) | As(..) | Called(_) | Routine(..) | Call(Builtin::Sqrt, _) => true,
+                Field(a, _) | Attr(a, _) | DefineOf(a, _) => !is_there(a),
+                _ => false,
+            }
+        });
+        found
+    }
+
     /// Calls `see` for this expression and every one inside it, outer first.
     pub fn walk<'e>(&'e self, see: &mut dyn FnMut(&'e Expr)) {
         see(self);

@@ -135,6 +135,10 @@ impl Checker {
     pub fn span_at(&self, start: usize, end: usize) -> Span {
         let at = self.pieces.partition_point(|p| p.start <= start);
         match at.checked_sub(1).map(|i| self.pieces[i]) {
+            Some(p) if self.pieces.len() > 1 => {
+                self.names.at(p.file);
+                Span::new(p.file, start - p.start, end.max(p.start) - p.start)
+            }
             Some(p) => Span::new(p.file, start - p.start, end.max(p.start) - p.start),
             None => Span::new(0, start, end),
         }
@@ -142,10 +146,10 @@ impl Checker {
 
     /// A private name that another file uses is an error that shows what its `///` says.
     pub fn refuse_private(&mut self, root: &Node) {
-        let mut private: FxHashMap<String, (Span, String)> = FxHashMap::default();
+        let mut private: FxHashMap<String, Vec<(Span, String)>> = FxHashMap::default();
         for n in root.children().filter(|n| n.has_word("private")) {
             if let Some((name, span)) = self.declared(&n) {
-                private.insert(name, (span, Self::doc_of(&n)));
+                private.entry(name).or_default().push((span, Self::doc_of(&n)));
             }
         }
         if private.is_empty() {
@@ -158,11 +162,15 @@ impl Checker {
             }
             if t.kind() == K::IDENT
                 && before != "."
-                && let Some((at, doc)) = private.get(t.text())
+                && let Some(all) = private.get(t.text())
+                && let Some((at, doc)) = all.first()
             {
                 let span = self.token_span(&t);
-                if span.file != at.file {
+                let is_own = all.iter().any(|(own, _)| own.file == span.file);
+                if !is_own && !self.names.contains_key(t.text()) {
                     let help = if doc.is_empty() { "use what its file offers".to_string() } else { doc.clone() };
+                    // That the name is not found there is the same mistake.
+                    self.diagnostics.retain(|d| d.span != span);
                     self.diagnostics.push(
                         Diagnostic::error("private", span, format!("`{}` is private to its file", t.text()), help)
                             .and(*at, "it is declared here"),

@@ -8,6 +8,7 @@
 //! because whatever is wrong has the type [`Ty::Broken`], which fits everything.
 
 mod actors;
+mod after;
 mod calls;
 mod clocks;
 mod decls;
@@ -26,6 +27,7 @@ mod paths;
 mod relations;
 mod routines;
 mod rules;
+mod scope;
 mod shapes;
 mod stmts;
 mod subjects;
@@ -94,31 +96,8 @@ pub fn check_with(name: &str, text: &str, load: files::Load) -> Checked {
         a.span.file == b.span.file && a.span.start == b.span.start && a.severity == b.severity && a.code == b.code
     });
     let ok = diagnostics.iter().all(|d| d.severity != Severity::Error);
-    limit(&mut diagnostics);
+    after::limit(&mut diagnostics);
     Checked { sources: joined.sources, diagnostics, level: ok.then_some(level) }
-}
-
-/// Errors that are told of one level.
-const MOST_ERRORS: usize = 500;
-
-/// Of very many errors only the first are told, and how many there are.
-fn limit(diagnostics: &mut Vec<Diagnostic>) {
-    let is_error = |d: &Diagnostic| d.severity == Severity::Error;
-    let errors = diagnostics.iter().filter(|d| is_error(d)).count();
-    if errors <= MOST_ERRORS {
-        return;
-    }
-    let mut told = 0;
-    let mut last = Span::default();
-    diagnostics.retain(|d| {
-        told += usize::from(is_error(d));
-        if is_error(d) && told <= MOST_ERRORS {
-            last = d.span;
-        }
-        told <= MOST_ERRORS && is_error(d)
-    });
-    let text = format!("there are {} more errors", errors - MOST_ERRORS);
-    diagnostics.push(Diagnostic::error("too-many", last, text, "mend those above first"));
 }
 
 /// True of the names of the built-in colours.
@@ -182,7 +161,7 @@ impl Frame {
 pub(crate) struct Checker {
     pub diagnostics: Vec<Diagnostic>,
     pub level: Level,
-    pub names: FxHashMap<String, (Def, Span)>,
+    pub names: scope::Scope,
     pub consts: Vec<names::Const>,
     /// Added to every place, while the expression inside a text is read.
     pub base: usize,
@@ -281,7 +260,7 @@ impl Checker {
         Self {
             diagnostics: vec![],
             level,
-            names: FxHashMap::default(),
+            names: scope::Scope::default(),
             consts: vec![],
             base: 0,
             var_nodes: vec![],
@@ -325,31 +304,9 @@ impl Checker {
         self.fill_zones(root);
         self.fill_rules(root);
         self.fill_routines();
+        self.refuse_draws();
         self.refuse_private(root);
         self.findings(root);
-    }
-
-    /// Says of each mistake in which rule it stands.
-    fn name_rules(&mut self, root: &Node) {
-        if self.diagnostics.is_empty() {
-            return;
-        }
-        let mut rules: Vec<(Span, String)> = vec![];
-        for n in root.descendants().filter(|n| n.kind() == K::RULE) {
-            if let Some(title) = n.tok(K::TEXT) {
-                rules.push((self.span(&n), self.plain_text(&title)));
-            }
-        }
-        rules.sort_by_key(|(s, _)| (s.file, s.start));
-        for d in &mut self.diagnostics {
-            let after = rules.partition_point(|(s, _)| (s.file, s.start) <= (d.span.file, d.span.start));
-            if let Some((span, title)) = after.checked_sub(1).map(|i| &rules[i])
-                && span.file == d.span.file
-                && d.span.start < span.end
-            {
-                d.rule = Some(title.as_str().into());
-            }
-        }
     }
 
     /// An actor's kind, where it is known.

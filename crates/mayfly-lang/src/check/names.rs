@@ -95,7 +95,7 @@ impl Checker {
             );
             return;
         }
-        if let Some((old, at)) = self.names.get(name).copied() {
+        if let Some((old, at)) = self.names.taken(name, span) {
             let mut d = Diagnostic::error(
                 "name-taken",
                 span,
@@ -115,6 +115,11 @@ impl Checker {
         for (i, e) in self.level.enums.clone().iter().enumerate() {
             self.names.insert(e.name.clone(), (Def::Enum(EnumId::at(i)), Span::default()));
             self.know_enum(EnumId::at(i));
+        }
+        for n in root.children().filter(|n| n.has_word("private")) {
+            if let Some((_, span)) = self.declared(&n) {
+                self.names.keep_private(span);
+            }
         }
         self.names.insert("main".into(), (Def::Area(AreaId::MAIN), Span::default()));
         let mut actors = 0;

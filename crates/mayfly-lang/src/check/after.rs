@@ -1,0 +1,135 @@
+//! What can be said only once a whole level is read: what draws where it may not, in which rule a mistake stands, how
+//! many mistakes are told.
+//!
+//! Invariant: nothing that is looked at again and again draws at random; at most [`MOST_ERRORS`] errors are told.
+
+use super::Checker;
+use crate::diagnostic::{Diagnostic, Severity};
+use crate::level::*;
+use crate::syntax::{Kind as K, Node, NodeExt};
+use mayfly_base::code::*;
+use mayfly_base::*;
+
+/// Errors that are told of one level.
+const MOST_ERRORS: usize = 500;
+
+/// Of very many errors only the first are told, and how many there are.
+pub(super) fn limit(diagnostics: &mut Vec<Diagnostic>) {
+    let is_error = |d: &Diagnostic| d.severity == Severity::Error;
+    let errors = diagnostics.iter().filter(|d| is_error(d)).count();
+    if errors <= MOST_ERRORS {
+        return;
+    }
+    let mut told = 0;
+    let mut last = Span::default();
+    diagnostics.retain(|d| {
+        told += usize::from(is_error(d));
+        if is_error(d) && told <= MOST_ERRORS {
+            last = d.span;
+        }
+        told <= MOST_ERRORS && is_error(d)
+    });
+    let text = format!("there are {} more errors", errors - MOST_ERRORS);
+    diagnostics.push(Diagnostic::error("too-many", last, text, "mend those above first"));
+}
+
+impl Checker {
+    /// What is looked at again and again, by a notice or by whoever asks, draws nothing at random, also through a
+    /// routine.
+    pub(super) fn refuse_draws(&mut self) {
+        let draws = |draws: &[bool], e: &Expr| {
+            let mut found = false;
+            e.walk(&mut |e| match &e.kind {
+                ExprKind::Draw(..) => found = true,
+                ExprKind::Routine(r, _) => found |= draws[r.index()],
+                _ => {}
+            });
+            found
+        };
+        let mut drawing = vec![false; self.level.routines.len()];
+        // A routine that calls one that draws, draws: found when nothing is found any more.
+        loop {
+            let mut more = false;
+            for (i, r) in self.level.routines.iter().enumerate().filter(|(_, r)| r.pure) {
+                if drawing[i] {
+                    continue;
+                }
+                let mut found = false;
+                crate::visit::stmts(&r.body, &mut |s| {
+                    crate::visit::exprs_of(s, &mut |e| found |= draws(&drawing, e));
+                });
+                drawing[i] = found;
+                more |= found;
+            }
+            if !more {
+                break;
+            }
+        }
+        let mut wrong: Vec<(Span, &str, &str)> = vec![];
+        for d in &self.level.defines {
+            if draws(&drawing, &d.expr) && !matches!(d.expr.kind, ExprKind::Draw(..)) {
+                wrong.push((
+                    d.expr.span,
+                    "a defined value draws nothing at random",
+                    "draw into a variable, and use that",
+                ));
+            }
+        }
+        for w in &self.level.watches {
+            if draws(&drawing, &w.expr) {
+                wrong.push((
+                    w.expr.span,
+                    "what is awaited draws nothing at random",
+                    "draw into a variable, and await that",
+                ));
+            }
+        }
+        crate::visit::all_stmts(&self.level, &mut |s| {
+            let (text, test) = match &s.kind {
+                StmtKind::Do(Action::Prompt { text, sustain, .. } | Action::Board { text, sustain }) => (text, sustain),
+                StmtKind::WaitUntil { test, .. } => (test, &None),
+                _ => return,
+            };
+            if [Some(text), test.as_ref()].into_iter().flatten().any(|e| draws(&drawing, e)) {
+                let text = "what stands on the screen or is waited for is looked at again and draws nothing at random";
+                wrong.push((s.span, text, "draw into a variable, and use that"));
+            }
+        });
+        for r in &self.level.rules {
+            let eventless = r.whens.is_empty() && matches!(r.part, Some(Part::Transition { .. }));
+            let clauses = r.clauses.iter().filter(|_| eventless).map(|c| &c.test);
+            if clauses.chain(&r.limits.awake).any(|e| draws(&drawing, e)) {
+                let text = "a test that is looked at again and again draws nothing at random";
+                wrong.push((r.span, text, "draw into a variable, and test that"));
+            }
+        }
+        for (span, text, help) in wrong {
+            if !self.diagnostics.iter().any(|d| d.code == "define-draws" && d.span == span) {
+                self.error("define-draws", span, text, help);
+            }
+        }
+    }
+
+    /// Says of each mistake in which rule it stands.
+    pub(super) fn name_rules(&mut self, root: &Node) {
+        if self.diagnostics.is_empty() {
+            return;
+        }
+        let mut rules: Vec<(Span, String)> = vec![];
+        for n in root.descendants().filter(|n| n.kind() == K::RULE) {
+            if let Some(title) = n.tok(K::TEXT) {
+                rules.push((self.span(&n), self.plain_text(&title)));
+            }
+        }
+        rules.sort_by_key(|(s, _)| (s.file, s.start));
+        for d in &mut self.diagnostics {
+            let after = rules.partition_point(|(s, _)| (s.file, s.start) <= (d.span.file, d.span.start));
+            if let Some((span, title)) = after.checked_sub(1).map(|i| &rules[i])
+                && span.file == d.span.file
+                && d.span.start < span.end
+            {
+                d.rule = Some(title.as_str().into());
+            }
+        }
+    }
+}
