@@ -4,9 +4,10 @@
 //! none of them would have recorded anything but its close.
 
 use crate::judge::is_due;
-use crate::program::Program;
+use crate::program::{Op, Program};
 use crate::tick::Engine;
 use crate::world::*;
+use mayfly_base::code::{Action, ExprKind};
 
 impl Engine {
     /// Passes over ticks in which nothing is due, to before tick `to` at most; none of them may have
@@ -46,6 +47,7 @@ fn is_busy(p: &Program, w: &World) -> bool {
         || !w.near.is_empty()
         || !w.down.is_empty()
         || !w.fresh.is_empty()
+        || w.signs.iter().any(|s| may_turn_faulty(p, s.pc))
         || w.sight_changed && d.sight
         || d.lasting.1 && !w.contacts.is_empty()
         || d.lasting.2 && !w.seen.is_empty()
@@ -58,6 +60,18 @@ fn is_busy(p: &Program, w: &World) -> bool {
                 || d.lasting.0 && !a.inside.is_empty()
                 || !a.gone && p.kinds[a.kind.index()].falls.is_some()
         })
+}
+
+/// True of a prompt or a board whose test or text may be faulty in one tick and not in another with nothing written.
+fn may_turn_faulty(p: &Program, pc: u32) -> bool {
+    let Op::Do(Action::Prompt { text, sustain, .. } | Action::Board { text, sustain }) = &p.code[pc as usize] else {
+        return false;
+    };
+    std::iter::once(text).chain(sustain).any(|e| {
+        let mut flows = false;
+        e.walk(&mut |e| flows |= !matches!(e.kind, ExprKind::Const(_) | ExprKind::Var(_) | ExprKind::Local(_)));
+        flows && e.can_fault()
+    })
 }
 
 /// The next tick in which time starts anything, `most` at most.
@@ -82,6 +96,7 @@ fn next_due(p: &Program, w: &World, most: u64) -> u64 {
     }
     w.timers.iter().filter(|t| t.running).for_each(|t| at(t.due));
     w.mail.iter().for_each(|m| at(m.due));
+    w.signs.iter().filter_map(|s| s.until).for_each(&mut at);
     for r in &w.runs {
         if let Wait::Until(due) | Wait::Test(Some(due)) | Wait::Event(_, Some(due)) = r.wait {
             at(due);

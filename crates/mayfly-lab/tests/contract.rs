@@ -13,6 +13,7 @@ mod contract {
     pub mod interplay;
     pub mod machines;
     pub mod order;
+    pub mod revised;
     pub mod rules;
     pub mod sensing;
     pub mod text;

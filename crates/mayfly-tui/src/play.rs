@@ -134,7 +134,7 @@ impl App {
             None => "nothing happens otherwise".into(),
         };
         self.say(format!(
-            "{} was read again and flown for {}: {parts}{lost}{gone}",
+            "{} was read again and flown for {}: {parts}{gone}{lost}",
             self.file_name,
             mayfly_lab::words::ticks(ticks)
         ));

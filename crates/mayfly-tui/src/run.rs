@@ -55,22 +55,7 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
     let mut last = Instant::now();
     let mut stale = true;
     loop {
-        for (what, text) in std::mem::take(&mut app.to_write) {
-            stale = true;
-            if what == Writing::Clipboard {
-                let copied = crossterm::execute!(io::stdout(), CopyToClipboard::to_clipboard_from(&text));
-                match copied {
-                    Ok(()) => app.say("copied, where the terminal lets its programs reach the clipboard"),
-                    Err(e) => app.say_error(format!("not copied: {e}")),
-                }
-                continue;
-            }
-            match write(what, &text) {
-                Ok(said) if said.is_empty() => {}
-                Ok(said) => app.say(said),
-                Err(why) => app.say_error(why),
-            }
-        }
+        stale |= write_all(app, write);
         inputs.set_typing(app.overlays.iter().any(|o| o.is_line()));
         if inputs.wrote_over() {
             terminal::alone(|| screen.clear())?;
@@ -96,10 +81,11 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
                 Event::Key(k) => {
                     stale = true;
                     if key(app, &k, Instant::now()) == Effect::Quit {
-                        if let Some(text) = app.session.to_keep_at_leaving() {
-                            write(Writing::Kept, &text).map_err(io::Error::other)?;
-                        }
-                        return Ok(());
+                        app.to_write.extend(app.session.to_keep_at_leaving().map(|text| (Writing::Kept, text)));
+                        app.message = (String::new(), false);
+                        write_all(app, write);
+                        let (said, is_error) = std::mem::take(&mut app.message);
+                        return if is_error { Err(io::Error::other(said)) } else { Ok(()) };
                     }
                 }
                 Event::Mouse(m) => stale |= mouse::take(app, &m),
@@ -133,6 +119,29 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
             last = now;
         }
     }
+}
+
+/// Writes what waits to be written; true where anything did.
+fn write_all(app: &mut App, write: Writer) -> bool {
+    let all = std::mem::take(&mut app.to_write);
+    let any = !all.is_empty();
+    for (what, text) in all {
+        if what == Writing::Clipboard {
+            let copied =
+                terminal::alone(|| crossterm::execute!(io::stdout(), CopyToClipboard::to_clipboard_from(&text)));
+            match copied {
+                Ok(()) => app.say("copied, where the terminal lets its programs reach the clipboard"),
+                Err(e) => app.say_error(format!("not copied: {e}")),
+            }
+            continue;
+        }
+        match write(what, &text) {
+            Ok(said) if said.is_empty() => {}
+            Ok(said) => app.say(said),
+            Err(why) => app.say_error(why),
+        }
+    }
+    any
 }
 
 /// One key.

@@ -105,8 +105,11 @@ pub fn read_beside(path: &Path) -> Result<Option<String>, String> {
 pub fn put_aside(path: &Path, why: &anyhow::Error) -> String {
     let aside = path.with_extension("kept.aside");
     match std::fs::rename(path, &aside) {
-        Ok(()) => format!("{why:#}; it was put aside as {}, and nothing is kept yet", shown(&aside)),
-        Err(e) => format!("{why:#}; it could not be put aside: {e}"),
+        Ok(()) => {
+            let name = aside.file_name().map_or(String::new(), |n| safe(&n.to_string_lossy()));
+            format!("put aside as {name}, and nothing is kept yet: {why:#}")
+        }
+        Err(e) => format!("it could not be put aside: {e}; {why:#}"),
     }
 }
 

@@ -300,6 +300,13 @@ impl Expr {
         found
     }
 
+    /// True where it, or any inside it, is such a one.
+    pub fn walks(&self, is: &dyn Fn(&Expr) -> bool) -> bool {
+        let mut found = false;
+        self.walk(&mut |e| found |= is(e));
+        found
+    }
+
     /// Calls `see` for this expression and every one inside it, outer first.
     pub fn walk<'e>(&'e self, see: &mut dyn FnMut(&'e Expr)) {
         see(self);

@@ -126,3 +126,130 @@ fn what_may_be_none_and_durations_that_are_rounded() {
     finds("rounded", "rule \"r\" { when every 70ms; then { log 1 } }", "70ms", "100ms");
     finds("rounded", "rule \"r\" { when start; then { wait 1ms; log 1 } }", "1ms", "50ms");
 }
+
+/// Each raises its finding once among others, and not at all in the second text.
+#[test]
+fn what_undoes_itself_or_is_used_nowhere() {
+    let table: &[(&str, &str, &str)] = &[
+        ("never-used", "path beat = (0, 0) (3, 0) loop\n", ""),
+        (
+            "never-used",
+            "zone pool = rect (0, 0) 2 x 2\n",
+            "zone pool = rect (0, 0) 2 x 2\nrule \"r\" { when any enters pool; then { log 1 } }\n",
+        ),
+        (
+            "never-used",
+            "enum mood { calm, wary }\n",
+            "enum mood { calm, wary }\nvar m = mood.calm\nrule \"r\" { when start; then { m = wary; log m } }\n",
+        ),
+        (
+            "never-used",
+            "routine hush() { log 1 }\n",
+            "routine hush() { log 1 }\nrule \"r\" { when start; then { hush() } }\n",
+        ),
+        (
+            "same-cells",
+            "zone a = rect (0, 0) 2 x 2\nzone b = rect (0, 0) 2 x 2\nrule \"r\" { when any enters a; then { log 1 } }\nrule \"s\" { when any enters b; then { log 1 } }\n",
+            "zone a = rect (0, 0) 2 x 2\nzone b = rect (1, 0) 2 x 2\nrule \"r\" { when any enters a; then { log 1 } }\nrule \"s\" { when any enters b; then { log 1 } }\n",
+        ),
+        (
+            "never-true",
+            "var heat = 3 within 0 to 60\nrule \"r\" { when tick; if heat > 60; then { heat += 1 } }\n",
+            "var heat = 3 within 0 to 60\nrule \"r\" { when tick; if heat >= 60; then { heat += 1 } }\n",
+        ),
+        (
+            "never-true",
+            "var heat = 3 within 0 to 60\nrule \"r\" { when heat reaches 61; then { heat = 0 } }\n",
+            "var heat = 3 within 0 to 60\nrule \"r\" { when heat reaches 60; then { heat = 0 } }\n",
+        ),
+        (
+            "dead-end",
+            "machine m { start a; state a { to b after 1s } state b { to c after 1s } state c { loop { log 1; wait 1s } } }\n",
+            "machine m { start a; state a { to b after 1s } state b { to c after 1s } state c { loop { log 1; wait 1s }; to a after 9s } }\n",
+        ),
+        (
+            "never-fires",
+            "kind k { }\nplace a: k at (0, 0)\npath beat = (0, 0) (3, 0) loop\nrule \"g\" { when start; then { walk a along beat } }\nrule \"r\" { when k arrives; then { log 1 } }\n",
+            "kind k { }\nplace a: k at (0, 0)\npath beat = (0, 0) (3, 0) once\nrule \"g\" { when start; then { walk a along beat } }\nrule \"r\" { when k arrives; then { log 1 } }\n",
+        ),
+        (
+            "off-for-ever",
+            "rule \"o\" { when start; then { disable rule \"r\" } }\nrule \"r\" { when tick; then { log 1 } }\n",
+            "rule \"o\" { when start; then { disable rule \"r\"; wait 1s; enable rule \"r\" } }\nrule \"r\" { when tick; then { log 1 } }\n",
+        ),
+        (
+            "restarted",
+            "timer t = 3s\nrule \"a\" { when every 2s; then { start t } }\nrule \"e\" { when t ends; then { log 1 } }\n",
+            "timer t = 3s\nrule \"a\" { when every 4s; then { start t } }\nrule \"e\" { when t ends; then { log 1 } }\n",
+        ),
+        (
+            "broken-ramp",
+            "var v = 0\nrule \"a\" { when start; then { ramp v to 9 over 1s; log v } }\nrule \"b\" { when after 1s; then { v = 2 } }\n",
+            "var v = 0\nrule \"a\" { when start; then { ramp v to 9 over 1s; log v; wait 2s; v = 0 } }\n",
+        ),
+        (
+            "stopped",
+            "timer t = 3s running\nmachine m { start a; state a { enter { stop t }; to b when t ends } state b { to a after 1s } }\n",
+            "timer t = 3s running\nmachine m { start a; state a { enter { stop t; start t }; to b when t ends } state b { to a after 1s } }\n",
+        ),
+        (
+            "two-writes",
+            "var open = false\nrule \"a\" { when every 1s; then { open = true; log open } }\nrule \"b\" { when every 1s; then { open = false } }\n",
+            "var open = false\nrule \"a\" { when every 1s; then { open = true; log open } }\nrule \"b\" { when every 2s; then { open = false } }\n",
+        ),
+        (
+            "never-saved",
+            "keep var runs = 0\nrule \"a\" { when start; then { runs += 1; log runs } }\n",
+            "keep var runs = 0\nrule \"a\" { when start; then { runs += 1; log runs; save } }\n",
+        ),
+        (
+            "off-map",
+            "tiles { '_' boards }\nmap \"\"\"\n____\n____\n\"\"\"\nrule \"a\" { when start; then { log (random(0, 4), random(0, 1)) } }\n",
+            "tiles { '_' boards }\nmap \"\"\"\n____\n____\n\"\"\"\nrule \"a\" { when start; then { log (random(0, 3), random(0, 1)) } }\n",
+        ),
+        (
+            "never-fires",
+            "kind k { }\nplace k at (0, 0)\nrule \"r\" { when k as a nears k as b within 3; then { log 1 } }\n",
+            "kind k { }\nplace k at (0, 0), (9, 0)\nrule \"r\" { when k as a nears k as b within 3; then { log 1 } }\n",
+        ),
+        (
+            "never-written",
+            "kind k { var nut = false }\nplace a: k at (0, 0)\nrule \"r\" { when every 1s; if a.nut; then { log 1 } }\n",
+            "kind k { var nut = false }\nplace a: k at (0, 0) { nut = true }\nrule \"r\" { when every 1s; if a.nut; then { log 1 } }\n",
+        ),
+        (
+            "never-read",
+            "kind w { var full = false; rule \"r\" { when every 2s; then { self.full = true } } }\nplace w at (0, 0)\nkind p { var oil = 0; rule \"x\" { when every 1s; if self.oil > 0; then { self.oil = 1 } } }\nplace p at (1, 0)\n",
+            "kind w { var full = false; rule \"r\" { when every 2s; if not self.full; then { self.full = true } } }\nplace w at (0, 0)\n",
+        ),
+        (
+            "stepped-over",
+            "kind a { var n = 0; rule \"ra\" { when every 1s; then { self.n += 3 } } }\nplace a at (0, 0)\nrule \"c\" { when a#1.n == 10 turns true; then { log 1 } }\n",
+            "kind a { var n = 0; rule \"ra\" { when every 1s; then { self.n += 5 } } }\nplace a at (0, 0)\nrule \"c\" { when a#1.n == 10 turns true; then { log 1 } }\n",
+        ),
+    ];
+    let mut wrong = vec![];
+    for (code, text, sound) in table {
+        let got = found(text);
+        if got != [*code] {
+            wrong.push(format!("wanted one {code}, got {got:?}:\n{text}"));
+        }
+        let got = found(sound);
+        if !got.is_empty() {
+            wrong.push(format!("is sound, and yet {got:?}:\n{sound}"));
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+#[test]
+fn clauses_that_exclude_each_other_by_the_event_are_no_pair() {
+    let text = r#"
+message gong(n: number)
+var open = true
+rule "strike" { when start; then { send gong(1); send gong(5) after 1s } }
+rule "close" { when hears gong(n); if n == 1 and open; then { open = false } }
+rule "reopen" { when hears gong(n); if n == 5 and not open; then { open = true } }
+"#;
+    finds("complementary", &text.replace("n == 5", "n > 0"), "n > 0", "n == 5");
+}

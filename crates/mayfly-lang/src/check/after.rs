@@ -9,6 +9,7 @@ use crate::level::*;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use mayfly_base::code::*;
 use mayfly_base::*;
+use rustc_hash::FxHashMap;
 
 /// Errors that are told of one level.
 const MOST_ERRORS: usize = 500;
@@ -106,6 +107,70 @@ impl Checker {
         for (span, text, help) in wrong {
             if !self.diagnostics.iter().any(|d| d.code == "define-draws" && d.span == span) {
                 self.error("define-draws", span, text, help);
+            }
+        }
+    }
+
+    /// Whatever messages one variable holds take the same values: whoever sends what it holds gives these.
+    pub(super) fn refuse_mixed_messages(&mut self) {
+        use super::findings::declaring;
+        let level = &self.level;
+        let mut held: FxHashMap<String, MessageId> = FxHashMap::default();
+        let mut wrong: Vec<(Span, MessageId, MessageId)> = vec![];
+        let same = |a: MessageId, b: MessageId| {
+            let types = |m: MessageId| level.messages[m.index()].params.iter().map(|(_, t)| t);
+            types(a).eq(types(b))
+        };
+        let mut take = |key: String, e: &Expr| {
+            let ExprKind::Const(Value::Message(m)) = e.kind else { return };
+            match held.get(&key) {
+                Some(first) if !same(*first, m) => wrong.push((e.span, *first, m)),
+                Some(_) => {}
+                None => drop(held.insert(key, m)),
+            }
+        };
+        let of = |k: KindId, f: FieldId| format!("{}.{}", declaring(level, k, f).0, f.0);
+        level.vars.iter().enumerate().for_each(|(i, v)| take(format!("v{i}"), &v.first));
+        for (k, kind) in level.kinds.iter().enumerate() {
+            for (f, v) in kind.fields.iter().enumerate() {
+                take(of(KindId::at(k), FieldId::at(f)), &v.first);
+            }
+        }
+        let placed = level.actors.iter().map(|a| (Some(a.kind), &a.overrides));
+        for (kind, all) in placed.chain(level.zones.iter().map(|z| (z.kind, &z.overrides))) {
+            for o in all {
+                if let (Some(k), Override::Field(f, e)) = (kind, o) {
+                    take(of(k, *f), e);
+                }
+            }
+        }
+        crate::visit::all_stmts(level, &mut |s| {
+            let StmtKind::Do(Action::Assign { place, op: None, value }) = &s.kind else { return };
+            match place {
+                Place::Var(v) => take(format!("v{}", v.0), value),
+                Place::Field(base, f) => {
+                    if let Some(k) = self.used.base_kind(base.span, *f) {
+                        take(of(k, *f), value);
+                    }
+                }
+                _ => {}
+            }
+        });
+        for (span, first, other) in wrong {
+            let form = |m: MessageId| {
+                let m = &self.level.messages[m.index()];
+                let list: Vec<String> = m.params.iter().map(|(n, t)| format!("{n}: {}", t.show(self))).collect();
+                format!("`{}({})`", m.name, list.join(", "))
+            };
+            let help = format!(
+                "all messages of one variable take the same values: {} and {} do not",
+                form(first),
+                form(other)
+            );
+            let name = &self.level.messages[other.index()].name;
+            let text = format!("`{name}` is a message with other values than those of this variable");
+            if !self.diagnostics.iter().any(|d| d.span == span) {
+                self.error("wrong-type", span, text, help);
             }
         }
     }

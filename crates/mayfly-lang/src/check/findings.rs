@@ -8,13 +8,13 @@
 use super::Checker;
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
-use crate::syntax::Node;
+use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use crate::visit;
 use mayfly_base::code::*;
 use mayfly_base::value::same_number;
 use mayfly_base::*;
-use rustc_hash::FxHashSet;
+use rustc_hash::{FxHashMap, FxHashSet};
 use std::collections::BTreeMap;
 
 /// Rules on one event that are compared with each other at most.
@@ -27,6 +27,12 @@ pub(crate) struct Used {
     heard: FxHashSet<MessageId>,
     /// A message that a variable holds was sent: which, is not known.
     held: bool,
+    /// Where a kind's variable stands: of which kind, by the kind that declares it.
+    fields: FxHashMap<Span, (KindId, FieldId)>,
+    /// Those of them that are written to.
+    places: FxHashSet<Span>,
+    /// The kind that declares the variable of the actor that stands there.
+    bases: FxHashMap<(Span, FieldId), KindId>,
 }
 
 impl Used {
@@ -39,22 +45,52 @@ impl Used {
     pub fn heard(&mut self, m: MessageId) {
         self.heard.insert(m);
     }
+    /// A kind's variable stands there, of the actor at `base`.
+    pub fn field(&mut self, span: Span, base: Span, kind: KindId, field: FieldId) {
+        self.fields.insert(span, (kind, field));
+        self.bases.insert((base, field), kind);
+    }
+    pub fn written(&mut self, span: Span) {
+        self.places.insert(span);
+    }
+    pub fn base_kind(&self, base: Span, field: FieldId) -> Option<KindId> {
+        self.bases.get(&(base, field)).copied()
+    }
+    fn reads(&self) -> FxHashSet<(KindId, FieldId)> {
+        self.fields.iter().filter(|(s, _)| !self.places.contains(s)).map(|(_, f)| *f).collect()
+    }
+    fn writes(&self) -> FxHashSet<(KindId, FieldId)> {
+        self.places.iter().filter_map(|s| self.fields.get(s)).copied().collect()
+    }
 }
 
 impl Checker {
-    pub fn findings(&mut self, _: &Node) {
+    pub fn findings(&mut self, root: &Node) {
         self.unused_messages();
         // Of a level with errors it is not known what is missing in it.
         if self.diagnostics.iter().any(|d| d.severity == crate::diagnostic::Severity::Error) {
             return;
         }
+        let tag_lists = root.children().filter(|n| n.kind() == K::TAG_DECL);
+        let tags: FxHashSet<String> = tag_lists.flat_map(|n| n.all(K::NAME)).map(|n| n.word()).collect();
+        let mut names: Vec<(String, super::names::Def, Span)> = self
+            .names
+            .iter()
+            .filter(|(n, (d, at))| {
+                // A tile's tag says what the tile is, also where nothing asks for it.
+                *at != Span::default() && (!matches!(d, super::names::Def::Tag(_)) || tags.contains(*n))
+            })
+            .map(|(n, (d, at))| (n.clone(), *d, *at))
+            .collect();
+        names.sort_by_key(|(_, _, at)| (at.file, at.start));
         let found = [
-            unused_variables(&self.level),
-            stepped_over(&self.level),
+            unused_variables(&self.level, &self.used),
+            stepped_over(&self.level, &self.used),
             never_firing(&self.level),
             complementary(&self.level),
             rounded(&self.level),
             unguarded(&self.level),
+            super::suspects::all(&self.level, &self.used, &names, &words(root)),
         ];
         self.diagnostics.extend(found.into_iter().flatten());
     }
@@ -81,16 +117,12 @@ impl Checker {
 }
 
 /// Variables that are written and never read, or read and never written.
-fn unused_variables(level: &Level) -> Vec<Diagnostic> {
+fn unused_variables(level: &Level, used: &Used) -> Vec<Diagnostic> {
     let mut read: FxHashSet<VarId> = FxHashSet::default();
-    let mut fields: FxHashSet<&str> = FxHashSet::default();
-    visit::all_exprs(level, &mut |e| match &e.kind {
-        ExprKind::Var(v) => drop(read.insert(*v)),
-        ExprKind::Field(_, f) => {
-            // Which kind it is of is not known here: one name counts for all of them.
-            fields.extend(level.kinds.iter().filter_map(|k| k.fields.get(f.index())).map(|v| v.name.as_str()));
+    visit::all_exprs(level, &mut |e| {
+        if let ExprKind::Var(v) = &e.kind {
+            read.insert(*v);
         }
-        _ => {}
     });
     let mut written: FxHashSet<VarId> = FxHashSet::default();
     visit::all_stmts(level, &mut |s| {
@@ -116,11 +148,80 @@ fn unused_variables(level: &Level) -> Vec<Diagnostic> {
         };
         out.push(Diagnostic::finding(code, v.span, format!("`{}` {what}", v.name), help));
     }
-    for k in &level.kinds {
+    let (reads, writes, given) = (used.reads(), used.writes(), given(level));
+    for (n, k) in level.kinds.iter().enumerate() {
         let own = k.like.map_or(0, |b| level.kinds[b.index()].fields.len());
-        for f in k.fields.iter().skip(own).filter(|f| !fields.contains(f.name.as_str()) && !f.keep) {
-            let message = format!("`{}.{}` is never read", k.name, f.name);
-            out.push(Diagnostic::finding("never-read", f.span, message, "show it, test it, or take it out"));
+        for (i, f) in k.fields.iter().enumerate().skip(own).filter(|(_, f)| !f.keep) {
+            let key = (KindId::at(n), FieldId::at(i));
+            let name = format!("`{}.{}`", k.name, f.name);
+            let say = |code, what: &str, help: &str| Diagnostic::finding(code, f.span, format!("{name} {what}"), help);
+            match (reads.contains(&key), writes.contains(&key) || given.contains(&key)) {
+                (false, _) => out.push(say("never-read", "is never read", "show it, test it, or take it out")),
+                // Where each actor is told its own value, that is what it is for.
+                (true, false) if !f.first.walks(&|e| matches!(e.kind, ExprKind::Draw(..) | ExprKind::Myself)) => {
+                    out.push(say(
+                        "never-written",
+                        "is read and never written",
+                        "write it somewhere, or make it a `define`",
+                    ));
+                }
+                _ => {}
+            }
+        }
+    }
+    out
+}
+
+/// The kind that declares a variable which a kind has.
+pub(super) fn declaring(level: &Level, mut kind: KindId, field: FieldId) -> KindId {
+    while let Some(base) =
+        level.kinds[kind.index()].like.filter(|b| field.index() < level.kinds[b.index()].fields.len())
+    {
+        kind = base;
+    }
+    kind
+}
+
+/// Variables of kinds to which a placed or spawned actor, or a zone, is given a value of its own.
+fn given(level: &Level) -> FxHashSet<(KindId, FieldId)> {
+    let mut out = FxHashSet::default();
+    let mut take = |kind: KindId, all: &[Override]| {
+        for o in all {
+            if let Override::Field(f, _) = o {
+                out.insert((declaring(level, kind, *f), *f));
+            }
+        }
+    };
+    level.actors.iter().for_each(|a| take(a.kind, &a.overrides));
+    level.zones.iter().for_each(|z| z.kind.into_iter().for_each(|k| take(k, &z.overrides)));
+    visit::all_stmts(level, &mut |s| {
+        let StmtKind::Do(Action::Spawn { kind, overrides, .. }) = &s.kind else { return };
+        match kind.kind {
+            ExprKind::Const(Value::Kind(k)) => take(k, overrides),
+            _ => (0..level.kinds.len()).for_each(|k| take(KindId::at(k), overrides)),
+        }
+    });
+    out
+}
+
+/// How often each name stands in the text, inside texts too.
+fn words(root: &Node) -> FxHashMap<String, u32> {
+    let mut out: FxHashMap<String, u32> = FxHashMap::default();
+    for t in root.descendants_with_tokens().filter_map(|e| e.into_token()) {
+        match t.kind() {
+            K::IDENT => *out.entry(t.text().to_string()).or_default() += 1,
+            K::TEXT | K::RAW_TEXT if t.text().contains('{') => {
+                for piece in t.text().split('{').skip(1) {
+                    let inner = piece.split('}').next().unwrap_or_default();
+                    let words = inner.split(|c: char| !(c.is_alphanumeric() || c == '_')).filter(|w| !w.is_empty());
+                    words.for_each(|w| *out.entry(w.to_string()).or_default() += 1);
+                }
+            }
+            K::ACTOR_REF => {
+                let kind = t.text().split('#').next().unwrap_or_default();
+                *out.entry(kind.to_string()).or_default() += 1;
+            }
+            _ => {}
         }
     }
     out
@@ -145,17 +246,34 @@ fn number(e: &Expr) -> Option<f64> {
 }
 
 /// `x == 10` where x goes from 0 in steps of 3, or moves over time: it is stepped over.
-fn stepped_over(level: &Level) -> Vec<Diagnostic> {
+fn stepped_over(level: &Level, used: &Used) -> Vec<Diagnostic> {
     /// How a variable moves, as far as that is known.
     enum Way {
         Steps(f64),
         Ramps,
         Free,
     }
-    let mut ways: Vec<Option<Way>> = level.vars.iter().map(|_| None).collect();
+    /// A variable of the level, or of a kind's actors.
+    #[derive(Clone, Copy, PartialEq, Eq, Hash)]
+    enum Which {
+        Var(VarId),
+        Field(KindId, FieldId),
+    }
+    let declared = |w: Which| match w {
+        Which::Var(v) => &level.vars[v.index()],
+        Which::Field(k, f) => &level.kinds[k.index()].fields[f.index()],
+    };
+    let mut ways: FxHashMap<Which, Way> = FxHashMap::default();
     visit::all_stmts(level, &mut |s| {
         let StmtKind::Do(a) = &s.kind else { return };
-        let Some(Place::Var(v)) = root_place(a) else { return };
+        let which = match root_place(a) {
+            Some(Place::Var(v)) => Which::Var(*v),
+            Some(Place::Field(base, f)) => match used.base_kind(base.span, *f) {
+                Some(k) => Which::Field(k, *f),
+                None => return,
+            },
+            _ => return,
+        };
         let way = match a {
             Action::Assign { op: Some(BinOp::Add | BinOp::Sub), value, .. } => match (&value.kind, number(value)) {
                 (_, Some(n)) if n != 0.0 => Way::Steps(n.abs()),
@@ -164,28 +282,33 @@ fn stepped_over(level: &Level) -> Vec<Diagnostic> {
             },
             Action::Ramp { .. } => Way::Ramps,
             // Back to its first value: its steps begin there anyway.
-            Action::Assign { op: None, value, .. } if number(value) == number(&level.vars[v.index()].first) => return,
+            Action::Assign { op: None, value, .. } if number(value) == number(&declared(which).first) => return,
             _ => Way::Free,
         };
-        let old = &mut ways[v.index()];
-        *old = Some(match (old.take(), way) {
+        let way = match (ways.remove(&which), way) {
             (None, way) => way,
             (Some(Way::Steps(a)), Way::Steps(b)) if same_number(a, b) => Way::Steps(a),
             (Some(Way::Ramps), Way::Ramps) => Way::Ramps,
             _ => Way::Free,
-        });
+        };
+        ways.insert(which, way);
     });
     let mut out = vec![];
     visit::all_exprs(level, &mut |e| {
         let ExprKind::Binary(BinOp::Eq, a, b) = &e.kind else { return };
-        let (v, goal) = match (&a.kind, &b.kind) {
-            (ExprKind::Var(v), _) => (*v, number(b)),
-            (_, ExprKind::Var(v)) => (*v, number(a)),
+        let which = |e: &Expr| match &e.kind {
+            ExprKind::Var(v) => Some(Which::Var(*v)),
+            ExprKind::Field(base, f) => used.base_kind(base.span, *f).map(|k| Which::Field(k, *f)),
+            _ => None,
+        };
+        let (which, goal) = match (which(a), which(b)) {
+            (Some(w), _) => (w, number(b)),
+            (_, Some(w)) => (w, number(a)),
             _ => return,
         };
-        let (Some(goal), var) = (goal, &level.vars[v.index()]) else { return };
+        let (Some(goal), var) = (goal, declared(which)) else { return };
         let Some(first) = number(&var.first) else { return };
-        let why = match &ways[v.index()] {
+        let why = match ways.get(&which) {
             Some(Way::Steps(s)) => {
                 let steps = (goal - first) / s;
                 if same_number(steps, steps.round()) {
@@ -317,7 +440,7 @@ fn complementary(level: &Level) -> Vec<Diagnostic> {
             else {
                 continue;
             };
-            if !writes_what(&a.then, test) {
+            if !writes_what(&a.then, test) || exclude(a, b) {
                 continue;
             }
             out.push(
@@ -387,6 +510,24 @@ fn denies(a: &Expr, b: &Expr) -> bool {
         _ => false,
     };
     not(a, b) || not(b, a) || compared
+}
+
+/// True where two rules of one event exclude each other by what the event itself says: `n == 1` and `n == 5`.
+fn exclude(a: &Rule, b: &Rule) -> bool {
+    let asks = |r: &Rule| -> Vec<(Slot, Value)> {
+        let one = |c: &Clause| match &c.test.kind {
+            ExprKind::Binary(BinOp::Eq, x, y) => match (&x.kind, &y.kind) {
+                (ExprKind::Local(s), ExprKind::Const(v)) | (ExprKind::Const(v), ExprKind::Local(s)) => {
+                    Some((*s, v.clone()))
+                }
+                _ => None,
+            },
+            _ => None,
+        };
+        r.clauses.iter().filter_map(one).collect()
+    };
+    let (x, y) = (asks(a), asks(b));
+    x.iter().any(|(s, v)| y.iter().any(|(t, w)| s == t && !v.same(w)))
 }
 
 /// True where a block writes, at its top, something that the test reads.

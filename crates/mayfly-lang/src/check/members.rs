@@ -155,6 +155,8 @@ impl Checker {
         }
         if let Some(i) = self.level.kinds[k.index()].fields.iter().position(|v| v.name == name) {
             let ty = self.field_type(k, FieldId::at(i));
+            let declaring = super::findings::declaring(&self.level, k, FieldId::at(i));
+            self.used.field(span, object.span, declaring, FieldId::at(i));
             return (Expr { kind: ExprKind::Field(object, FieldId::at(i)), span }, ty);
         }
         if let Some(z) = self.level.kinds[k.index()].zones.iter().find(|z| self.level.zones[z.index()].name == name) {

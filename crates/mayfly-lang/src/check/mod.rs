@@ -31,6 +31,7 @@ mod scope;
 mod shapes;
 mod stmts;
 mod subjects;
+mod suspects;
 mod tables;
 mod texts;
 mod walks;
@@ -305,6 +306,7 @@ impl Checker {
         self.fill_rules(root);
         self.fill_routines();
         self.refuse_draws();
+        self.refuse_mixed_messages();
         self.refuse_private(root);
         self.findings(root);
     }

@@ -222,7 +222,10 @@ impl Checker {
                 );
                 return None;
             }
-            ExprKind::Field(a, i) => Place::Field(*a, i),
+            ExprKind::Field(a, i) => {
+                self.used.written(span);
+                Place::Field(*a, i)
+            }
             ExprKind::Attr(a, attr) => Place::Attr(*a, attr),
             ExprKind::Define(d) => {
                 let name = self.level.defines[d.index()].name.clone();

@@ -154,7 +154,7 @@ fn show(checked: Checked, name: &str, path: Option<&Path>, flight: Option<&Fligh
     let mut write = |what: Writing, text: &str| keep(path, what, text);
     let done = run::run(app, &news, &mut write);
     drop::<mpsc::Sender<News>>(send);
-    done.context("the terminal was lost")?;
+    done.context("the application was left")?;
     Ok(ExitCode::SUCCESS)
 }
 
