@@ -64,7 +64,7 @@ fn half_a_sequence_holds_no_frame_up() {
             std::thread::sleep(std::time::Duration::from_millis(20));
         }
         // The first keys end the sequence, whichever it is.
-        t.keys(&["u", "m", "Enter", "Escape", "q", "q"]);
+        t.keys(&["u", "u", "m", "Enter", "Escape", "q", "q"]);
         assert!(t.see(&["status "]).contains("status 0"), "{half:?}");
     }
 }
