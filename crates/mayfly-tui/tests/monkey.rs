@@ -67,6 +67,11 @@ const EDITS: &[&str] = &[
     "then { checkpoint keeper }=>then { win \"at once\" }",
 ];
 
+/// More of them where `MAYFLY_MONKEY` says so: each is up to 60 keys and edits.
+fn cases() -> u32 {
+    std::env::var("MAYFLY_MONKEY").ok().and_then(|n| n.parse().ok()).unwrap_or(40)
+}
+
 fn doing() -> impl Strategy<Value = Doing> {
     let letters: Vec<char> = "nbNBaAcChflLmMtTyiSOrudvx!?/<>,.+-=wpsge;q 123456".chars().collect();
     let named = vec![
@@ -104,7 +109,7 @@ fn press(app: &mut App, code: KeyCode, alt: bool) {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 40, failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: cases(), failure_persistence: None, ..ProptestConfig::default() })]
 
     #[test]
     fn any_keys_do_no_harm(list in prop::collection::vec(doing(), 1..60)) {
