@@ -4,11 +4,13 @@
 //! Not here: drawings; where the files go (the binary).
 //!
 //! Invariant: a table has one row for each tick in which a watched value changed, and a column for each watch;
-//! text from a level stands in it as it is, quoted where the table's own signs are in it.
+//! text from a level stands in it as it is, quoted where the table's own signs are in it, but for what could steer a
+//! terminal (an escape stands there) or be read as a formula (`'` stands before it).
 
 use crate::session::Session;
 use mayfly_base::Value;
 use mayfly_engine::names::Named;
+use mayfly_lang::diagnostic::safe;
 
 /// What can be written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -38,7 +40,7 @@ impl Session {
     /// The text of a file.
     pub fn export(&self, what: Export, ascii: bool) -> String {
         match what {
-            Export::Cascade => self.now.cascade.text(ascii),
+            Export::Cascade => safe(&self.now.cascade.text(ascii)),
             Export::Watches => self.watches_table(),
             Export::Log => self.log_table(),
         }
@@ -78,11 +80,40 @@ fn cell(v: &Value, names: &Named) -> String {
     }
 }
 
+/// A cell that no spreadsheet reads as a formula and no terminal as a command; numbers stay numbers.
+fn safe_cell(text: &str) -> String {
+    let text = safe(text);
+    let is_number = text.parse::<f64>().is_ok();
+    if text.starts_with(['=', '+', '-', '@', '\t', '\r']) && !is_number { format!("'{text}") } else { text }
+}
+
 fn table(rows: Vec<Vec<String>>) -> String {
     let mut w = csv::Writer::from_writer(vec![]);
     for r in &rows {
         // Every row is as long as the first, and memory does not fail to be written to.
-        let _ = w.write_record(r);
+        let _ = w.write_record(r.iter().map(|c| safe_cell(c)));
     }
     w.into_inner().ok().and_then(|b| String::from_utf8(b).ok()).unwrap_or_default()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn cells_are_no_formulas_and_no_commands() {
+        let cases = [
+            ("=1+2", "'=1+2"),
+            ("-3.5", "-3.5"),
+            ("-x", "'-x"),
+            ("+cmd", "'+cmd"),
+            ("@a", "'@a"),
+            ("plain", "plain"),
+            ("a\u{1b}[31m", "a\\u{1b}[31m"),
+            ("\u{2028}", "\\u{2028}"),
+        ];
+        for (text, cell) in cases {
+            assert_eq!(safe_cell(text), cell);
+        }
+    }
 }

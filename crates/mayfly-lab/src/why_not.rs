@@ -184,12 +184,12 @@ impl Session {
             Event::Every { first, period } => {
                 let first = since + first;
                 let next = if tick < first { first } else { tick + period - (tick - first) % period };
-                plain(format!("next at tick {next}, in {} ticks", next - tick))
+                plain(format!("next at tick {next}, in {}", crate::words::ticks(next - tick)))
             }
             Event::After(t) => {
                 let t = since + t;
                 plain(if t > tick {
-                    format!("due at tick {t}, in {} ticks", t - tick)
+                    format!("due at tick {t}, in {}", crate::words::ticks(t - tick))
                 } else {
                     format!("it was due at tick {t}, once")
                 })

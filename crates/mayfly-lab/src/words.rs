@@ -181,7 +181,7 @@ impl<'a> Words<'a> {
                 self.happening(&Happening::Message { message: *message, args: args.clone(), to: None })
             ),
             Rec::RampSet { target, to, ticks, .. } => {
-                format!("{} goes to {} over {ticks} ticks", self.target(*target, &[]), self.value(to))
+                format!("{} goes to {} over {}", self.target(*target, &[]), self.value(to), self::ticks(*ticks))
             }
             Rec::WentTo { of, from, to, .. } => {
                 let name = |s: &StateId| self.program.states[s.index()].name.clone();

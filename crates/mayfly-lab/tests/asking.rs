@@ -312,3 +312,64 @@ rule "hears" { when hears open_up; if ready; then { stage = 9; silt = 0 } }
     assert!(facts(&hears).contains("open_up was not sent yet; None it is sent by may"), "{}", facts(&hears));
     assert_eq!(hears.clauses[0].shown(), "ready = false, stage = 2, clean = false, silt = 5");
 }
+
+#[test]
+fn a_poke_that_waits_is_asked_about_as_any_rule() {
+    let mut s = session(GATE);
+    s.poke("walk keeper to (1, 0) and wait").expect("a poke");
+    s.run_ticks(9, || true);
+    for tick in 0..s.history.live_tick() {
+        s.go(Moment { tick, at: At::End });
+        let rungs: Vec<u32> = s.now.cascade.rungs().map(|r| r.number).collect();
+        for n in rungs {
+            assert!(s.why(n).is_some(), "rung {n} of tick {tick}");
+        }
+    }
+    let hand = (0..s.engine.program.rules.len()).map(mayfly_base::RuleId::at).last().expect("the poke's rule");
+    assert!(s.why_not(hand).awaits.is_empty());
+    assert!(mayfly_lab::stops::actions_of(&s.level, hand).is_empty());
+}
+
+#[test]
+fn a_rule_that_watches_whom_one_spawned_later_is_asked_at_any_tick() {
+    let text = "level \"L\" { rate 10 }\nkind crate { var n = 0 }\nrule \"s\" { when after 5 ticks; then { spawn crate at (1, 1) } }\n\
+                rule \"w\" { when crate.n reaches 3; then { log crate } }\n";
+    let mut s = session(text);
+    s.run_ticks(9, || true);
+    for tick in 0..s.history.live_tick() {
+        s.go(Moment { tick, at: At::End });
+        for rule in 0..s.engine.program.rules.len() {
+            s.why_not(mayfly_base::RuleId::at(rule));
+        }
+    }
+    s.go(Moment { tick: 1, at: At::End });
+    let _ = s.about_actor(mayfly_base::ActorId(0));
+}
+
+#[test]
+fn marks_and_watches_that_do_not_fit_come_back_with_their_text() {
+    let mut s = session(GATE);
+    assert!(s.read_stops("visits\n# keeper.oil\n").is_empty());
+    assert!(s.read_watches("visits\nkeeper.oil\n").is_empty());
+    edit(&mut s, &GATE.replace("visits", "calls").replace("oil", "fat"));
+    assert_eq!((s.stops.all.len(), s.unfit_stops.len(), s.unfit_watches.len()), (0, 2, 2));
+    s.toggle_stop("faults").expect("a mark");
+    assert_eq!(s.stops_text(), "faults\nvisits\n# keeper.oil\n");
+    edit(&mut s, GATE);
+    assert_eq!((s.stops.all.len(), s.unfit_stops.len()), (3, 0));
+    let watched: Vec<&str> = s.watches.iter().map(|w| w.text.as_str()).collect();
+    assert!(watched.contains(&"visits") && watched.contains(&"keeper.oil"), "{watched:?}");
+}
+
+#[test]
+fn an_edit_loses_no_input_in_silence() {
+    let mut s = session(GATE);
+    for text in ["keeper.oil = 7", "walk weir to (9, 0)", "log \"a \\\"quoted\\\" text\""] {
+        s.poke(text).expect("a poke");
+        s.run_ticks(2, || true);
+    }
+    let before: usize = s.history.inputs().values().map(Vec::len).sum();
+    let lost = edit(&mut s, &GATE.replace("place weir: sluice", "place dam: sluice"));
+    let after: usize = s.history.inputs().values().map(Vec::len).sum();
+    assert_eq!((before, after, lost.len()), (3, 2, 1), "{lost:?}");
+}

@@ -11,6 +11,9 @@ use std::sync::OnceLock;
 /// Bytes of a level's text that one mistake shows.
 const MOST_LINE: usize = 4000;
 
+/// Places that lie so many bytes apart are shown by themselves.
+const FAR: u32 = 20_000;
+
 /// How many further places one mistake shows.
 const MOST_PLACES: usize = 3;
 
@@ -234,7 +237,8 @@ impl Diagnostic {
         let mut shown: Vec<Shown> = vec![];
         let places = std::iter::once((self.span, None)).chain(self.also.iter().map(|(s, l)| (*s, Some(safe(l)))));
         for (span, label) in places {
-            match shown.iter_mut().find(|s| s.file == span.file) {
+            let near = |s: &Shown| s.places.iter().all(|(p, _)| p.start.abs_diff(span.start) < FAR);
+            match shown.iter_mut().find(|s| s.file == span.file && near(s)) {
                 Some(s) => s.places.push((span, label)),
                 None => shown.push(Shown { file: span.file, places: vec![(span, label)], ..Shown::default() }),
             }

@@ -284,28 +284,29 @@ impl NodeExt for Node {
     }
 
     fn bytes(&self) -> std::ops::Range<usize> {
-        // From both ends inward: what lies between is not looked at.
-        let whole = self.text_range();
-        let mut first = self.first_token();
-        while let Some(t) = first.take_if(|t| t.kind().is_trivia()) {
-            first = t.next_token().filter(|t| whole.contains_range(t.text_range()));
-        }
-        let mut last = self.last_token();
-        while let Some(t) = last.take_if(|t| t.kind().is_trivia()) {
-            last = t.prev_token();
-        }
-        let (first, last) = match (first, last) {
-            (Some(first), Some(last)) => (first, last),
-            // A broken text has nodes with nothing in them, at whose ends no token stands.
-            _ => {
-                let own = self.descendants_with_tokens().filter_map(|e| e.into_token());
-                let mut own = own.filter(|t| !t.kind().is_trivia());
-                let Some(first) = own.next() else { return whole.start().into()..whole.start().into() };
-                (first.clone(), own.last().unwrap_or(first))
-            }
+        // From both ends inward: what lies between is not looked at. A broken text has nodes with nothing in them.
+        let (Some(first), Some(last)) = (own_token(self, false), own_token(self, true)) else {
+            let at = self.text_range().start().into();
+            return at..at;
         };
         first.text_range().start().into()..last.text_range().end().into()
     }
+}
+
+/// The first or the last token of a node that is no trivia.
+fn own_token(n: &Node, from_end: bool) -> Option<Token> {
+    let mut child = if from_end { n.last_child_or_token() } else { n.first_child_or_token() };
+    while let Some(c) = child {
+        let found = match &c {
+            rowan::NodeOrToken::Token(t) => Some(t.clone()).filter(|t| !t.kind().is_trivia()),
+            rowan::NodeOrToken::Node(n) => own_token(n, from_end),
+        };
+        if found.is_some() {
+            return found;
+        }
+        child = if from_end { c.prev_sibling_or_token() } else { c.next_sibling_or_token() };
+    }
+    None
 }
 
 #[cfg(test)]

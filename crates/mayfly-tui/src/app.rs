@@ -404,7 +404,7 @@ impl App {
             Step::Made => {}
             Step::AtStart => self.say("this is the beginning of the flight"),
             Step::Ended => self.say(format!("the level has ended at tick {}", self.session.last_tick())),
-            Step::Nothing(n) => self.say(format!("nothing was judged in {n} ticks")),
+            Step::Nothing(n) => self.say(format!("nothing was judged in {}", mayfly_lab::words::ticks(*n))),
         }
     }
 

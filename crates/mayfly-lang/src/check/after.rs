@@ -11,27 +11,35 @@ use mayfly_base::code::*;
 use mayfly_base::*;
 use rustc_hash::FxHashMap;
 
-/// Errors that are told of one level.
+/// Errors, and findings, that are told of one level.
 const MOST_ERRORS: usize = 500;
 
-/// Of very many errors only the first are told, and how many there are.
+/// Of very many errors or findings only the first are told, and how many there are.
 pub(super) fn limit(diagnostics: &mut Vec<Diagnostic>) {
-    let is_error = |d: &Diagnostic| d.severity == Severity::Error;
-    let errors = diagnostics.iter().filter(|d| is_error(d)).count();
-    if errors <= MOST_ERRORS {
-        return;
-    }
-    let mut told = 0;
-    let mut last = Span::default();
-    diagnostics.retain(|d| {
-        told += usize::from(is_error(d));
-        if is_error(d) && told <= MOST_ERRORS {
-            last = d.span;
+    for severity in [Severity::Error, Severity::Finding] {
+        let count = diagnostics.iter().filter(|d| d.severity == severity).count();
+        if count <= MOST_ERRORS {
+            continue;
         }
-        told <= MOST_ERRORS && is_error(d)
-    });
-    let text = format!("there are {} more errors", errors - MOST_ERRORS);
-    diagnostics.push(Diagnostic::error("too-many", last, text, "mend those above first"));
+        let mut told = 0;
+        let mut last = Span::default();
+        diagnostics.retain(|d| {
+            if d.severity != severity {
+                // Where so much is wrong, the errors come first.
+                return severity == Severity::Finding;
+            }
+            told += 1;
+            if told <= MOST_ERRORS {
+                last = d.span;
+            }
+            told <= MOST_ERRORS
+        });
+        let (more, help) = (count - MOST_ERRORS, "mend those above first");
+        diagnostics.push(match severity {
+            Severity::Error => Diagnostic::error("too-many", last, format!("there are {more} more errors"), help),
+            Severity::Finding => Diagnostic::finding("too-many", last, format!("there are {more} more findings"), help),
+        });
+    }
 }
 
 impl Checker {

@@ -11,6 +11,12 @@ use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
+use rustc_hash::FxHashMap;
+
+/// How high the tree of a defined value may be, with all that it follows from.
+const MOST_HEIGHT: u32 = 500;
+/// How many defined values are read from within each other.
+const MOST_IN_A_ROW: u32 = 200;
 
 impl Checker {
     /// `level "T" { rate 20; seed 7; edges closed }`.
@@ -269,7 +275,13 @@ impl Checker {
 
     pub fn define_type(&mut self, id: DefineId) -> Ty {
         let (node, done) = self.define_nodes[id.index()].clone();
+        if !done && self.define_depth >= MOST_IN_A_ROW {
+            // What is declared in reverse order is read from within.
+            self.too_deep(id);
+            return Ty::Broken;
+        }
         if !done {
+            self.define_depth += 1;
             self.define_nodes[id.index()].1 = true;
             let (name, me) = (self.level.defines[id.index()].name.clone(), self.level.defines[id.index()].of);
             let mut f = Frame { title: name, me, ..Frame::default() };
@@ -293,13 +305,47 @@ impl Checker {
                 let d = &mut self.level.defines[id.index()];
                 d.expr = expr;
                 d.ty = ty;
-                self.define_circle(id);
+                if self.define_height(id) {
+                    self.define_circle(id);
+                }
             }
+            self.define_depth -= 1;
         }
         self.level.defines[id.index()].ty.clone()
     }
 
     /// A define that asks for itself, by whatever way.
+    /// Keeps how high the tree of a defined value is with all that it follows from; true where it may follow from
+    /// itself.
+    fn define_height(&mut self, id: DefineId) -> bool {
+        fn height(e: &Expr, of: &FxHashMap<DefineId, u32>, circle: &mut bool) -> u32 {
+            let mut most = match e.kind {
+                ExprKind::Define(d) | ExprKind::DefineOf(_, d) => of.get(&d).copied().unwrap_or_else(|| {
+                    *circle = true;
+                    0
+                }),
+                _ => 0,
+            };
+            e.children(&mut |e| most = most.max(height(e, of, circle)));
+            most + 1
+        }
+        let mut circle = false;
+        let high = height(&self.level.defines[id.index()].expr, &self.define_heights, &mut circle);
+        self.define_heights.insert(id, high.min(MOST_HEIGHT));
+        if high > MOST_HEIGHT {
+            self.too_deep(id);
+        }
+        circle
+    }
+
+    fn too_deep(&mut self, id: DefineId) {
+        let d = &mut self.level.defines[id.index()];
+        (d.expr, d.ty) = (Expr::constant(Value::None), Ty::Broken);
+        let (name, span) = (d.name.clone(), d.span);
+        let text = format!("`{name}` follows from others that follow from others, too many in a row");
+        self.error("too-deep", span, text, "let one of them be a variable");
+    }
+
     fn define_circle(&mut self, id: DefineId) {
         let (mut seen, mut todo) = (vec![], vec![id]);
         while let Some(d) = todo.pop() {

@@ -41,8 +41,9 @@ impl Checker {
                         "rounded",
                         span,
                         format!(
-                            "at {} ticks a second this is {n} ticks, {} in truth",
+                            "at {} ticks a second this is {n} {}, {} in truth",
                             rate.0,
+                            if n == 1 { "tick" } else { "ticks" },
                             time::show(rate.micros(n), None)
                         ),
                         "write a whole number of ticks, or leave it so",

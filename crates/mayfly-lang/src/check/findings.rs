@@ -558,10 +558,11 @@ fn rounded(level: &Level) -> Vec<Diagnostic> {
         {
             let n = level.rate.ticks(d);
             let truth = time::show(level.rate.micros(n), None);
+            let word = if n == 1 { "tick" } else { "ticks" };
             out.push(Diagnostic::finding(
                 "rounded",
                 e.span,
-                format!("at {} ticks a second this is {n} ticks, {truth} in truth", level.rate.0),
+                format!("at {} ticks a second this is {n} {word}, {truth} in truth", level.rate.0),
                 "write a whole number of ticks, or leave it so",
             ));
         }

@@ -190,6 +190,9 @@ pub(crate) struct Checker {
     pub states_at: FxHashMap<Span, StateId>,
     /// The states that any `go … to` of the text names.
     pub gone_to: FxHashSet<String>,
+    /// How high the trees of defined values are, and how many of them are read inside each other.
+    pub define_heights: FxHashMap<DefineId, u32>,
+    pub define_depth: u32,
     /// How many texts stand inside each other where one is read.
     pub text_depth: u32,
     /// Another name for the candidate of `all`, while a `for` is read over it.
@@ -280,6 +283,8 @@ impl Checker {
             machines_at: FxHashMap::default(),
             states_at: FxHashMap::default(),
             gone_to: FxHashSet::default(),
+            define_heights: FxHashMap::default(),
+            define_depth: 0,
             text_depth: 0,
             candidate: None,
             by_hand: false,

@@ -269,7 +269,7 @@ fn effect(pen: &mut Pen, area: Rect, l: &Line, indent: u16, past: bool) {
             pen.run(at, y, right.saturating_sub(at), &pieces);
         }
         Done::Sent { text, after } => {
-            let later = if *after > 0 { format!("  in {after} ticks") } else { String::new() };
+            let later = if *after > 0 { format!("  in {}", mayfly_lab::words::ticks(*after)) } else { String::new() };
             pen.run(x, y, room, &[("sends ", dim(Role::Dim)), (text, dim(Role::Text)), (&later, dim(Role::Dim))]);
         }
         Done::Said { verb, text } => {
