@@ -35,7 +35,7 @@ impl Session {
     /// Where an actor is from, where it is, what it does and what it has.
     pub fn about_actor(&mut self, id: ActorId) -> Vec<Said> {
         let Some(a) = self.now.world.actor(id).cloned() else {
-            return vec![said("is", "gone: it was removed before this moment")];
+            return vec![said("about", "gone: it was removed before this moment")];
         };
         let moved = self.chain(a.moved_by);
         let (p, w) = (&self.engine.program, &self.now.world);
@@ -54,10 +54,10 @@ impl Session {
                 None => "spawned in this flight".into(),
             },
         };
-        out.push(said("is", format!("{}, {from}", p.kinds[a.kind.index()].name)));
+        out.push(said("about", format!("{}, {from}", p.kinds[a.kind.index()].name)));
         let place = Named(p, w);
         out.push(said(
-            "stands",
+            "at",
             format!(
                 "{} facing {}{}{}{}",
                 Value::Point(a.at).show(&place, None),
@@ -77,7 +77,7 @@ impl Session {
                 if *x == id { format!("sees {}", words.actor(*y)) } else { format!("seen by {}", words.actor(*x)) };
             notices.push(format!("{text} since tick {since}"));
         }
-        out.push(said("noticed", listed(notices, "in no zone, touching nobody")));
+        out.push(said("senses", listed(notices, "in no zone, touching nobody")));
         let order = match (a.walk.as_deref(), &a.step) {
             (Some(o), _) => {
                 let stuck = if o.stuck { ", but is stuck: there is no way" } else { "" };
@@ -90,7 +90,7 @@ impl Session {
             Some(_) => format!("{order}; moved last because {}", names(&moved)),
             None => format!("{order}; nothing moved it yet"),
         };
-        out.push(said("moves", why));
+        out.push(said("last change", why));
         let fields = p.kinds[a.kind.index()].fields.iter().enumerate().map(|(i, f)| {
             let target = Target::Field(id, FieldId::at(i));
             let by = match self.writer(target) {
@@ -103,7 +103,7 @@ impl Session {
         });
         let fields: Vec<String> = fields.collect();
         if !fields.is_empty() {
-            out.push(said("has", fields.join("   ")));
+            out.push(said("holds", fields.join("   ")));
         }
         for ((m, of), s) in w.machines.iter().filter(|((_, of), _)| *of == Some(id)) {
             let name = &p.machines[m.index()].name;
@@ -130,7 +130,7 @@ impl Session {
     /// Why a machine is in its state, and what each way out of it awaits.
     pub fn about_machine(&mut self, key: MachineKey) -> Vec<Said> {
         let Some(now) = self.now.world.machines.get(&key).cloned() else {
-            return vec![said("is", "gone with its actor")];
+            return vec![said("about", "gone with its actor")];
         };
         let mut out = vec![];
         let name = |s: &Self, state: StateId| s.engine.program.states[state.index()].name.clone();
@@ -146,7 +146,7 @@ impl Session {
                 ));
                 out.push(said("because", names(&because)));
             }
-            None => out.push(said("is", format!("{} since tick {since}: it starts there", name(self, now.state)))),
+            None => out.push(said("about", format!("{} since tick {since}: it starts there", name(self, now.state)))),
         }
         for t in transitions_from(&self.engine.program, key.0, now.state) {
             let Some(rule) = t.rule else { continue };

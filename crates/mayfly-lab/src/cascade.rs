@@ -1,6 +1,6 @@
 //! The firing order of one tick as a ladder: rounds, what was taken up, every judgement, what it did.
 //!
-//! It is a complete account: everything that was judged stands in it, in the order of judgement.
+//! It is a complete account: everything that was evaluated stands in it, in the order of judgement.
 //!
 //! Invariant: rungs are numbered through the tick from 1; each knows the records that belong to it, so
 //! that any moment of the tick lies in at most one rung.

@@ -62,8 +62,7 @@ pub fn line_text(what: &Done, arrow: &str) -> String {
         Done::Sent { text, after } => format!("sends {text} in {}", crate::words::ticks(*after)),
         Done::Said { verb, text } => format!("{verb} {text}"),
         Done::Drew { text, odds } => format!("draws {text}: {odds}"),
-        Done::Turns { count: 1, .. } => "one turn".into(),
-        Done::Turns { count, .. } => format!("x {count} turns"),
+        Done::Turns { count, .. } => format!("loop × {count}"),
         Done::Other(s) => s.clone(),
         Done::Fault(s) => format!("fault {s}"),
     }

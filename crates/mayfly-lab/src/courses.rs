@@ -1,4 +1,4 @@
-//! Courses of a flight: a key or a poke in the past begins another course from there; the one before is
+//! Courses of a flight: a key or a poke in the past begins another branch from there; the one before is
 //! kept, has a name, and can be returned to.
 //!
 //! Invariant: exactly one course is flown; the others stand still as they were left.
@@ -24,7 +24,7 @@ pub struct Course {
 }
 
 impl Session {
-    /// Puts an input into the next tick. In the past this begins another course of the flight from
+    /// Puts an input into the next tick. In the past this begins another branch of the flight from
     /// there; the old one is kept. Gives true where it did.
     pub fn queue(&mut self, input: Input) -> bool {
         let branched = !self.is_live() && self.moment.tick < self.last_tick();
@@ -57,7 +57,7 @@ impl Session {
         }
     }
 
-    /// One action by hand at the next tick. In the past it begins another course; true where it did.
+    /// One action by hand at the next tick. In the past it begins another branch; true where it did.
     ///
     /// # Errors
     /// What is wrong with it, in words.
@@ -67,9 +67,9 @@ impl Session {
         Ok(self.queue(input))
     }
 
-    /// Begins the flight anew from tick 0, without inputs; the old course is kept.
+    /// Begins the flight anew from tick 0, without inputs; the old branch is kept.
     pub fn begin_anew(&mut self) {
-        self.keep_course("from the start anew".into(), 0);
+        self.keep_course("started over".into(), 0);
         self.history = History::new(&self.engine, self.history.seed, self.kept.clone());
         self.index = Index::default();
         self.stops.cut(0);

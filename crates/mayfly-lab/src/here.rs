@@ -74,7 +74,7 @@ impl Session {
             let same = |r: &&Rec| matches!(r, Rec::Turn { pc: p, .. } if *p == pc);
             self.now.records[rung.at as usize..=at as usize].iter().filter(same).count()
         };
-        held.extend(turn.map(turns).map(|n| Held { name: "turn".into(), value: n.to_string(), changed: false }));
+        held.extend(turn.map(turns).map(|n| Held { name: "loop".into(), value: n.to_string(), changed: false }));
         Some(Here { title: rung.title.clone(), held })
     }
 }

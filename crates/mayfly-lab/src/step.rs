@@ -154,6 +154,29 @@ impl Session {
         self.index.judged.values().filter_map(|l| Index::last(Some(l), tick)).max()
     }
 
+    /// The next tick after the moment, or the last one before it, in which anything was evaluated.
+    pub fn next_evaluated(&self, forward: bool) -> Option<u64> {
+        let here = self.moment.tick;
+        if forward {
+            self.index.judged.values().filter_map(|l| Index::next(Some(l), here)).min()
+        } else {
+            here.checked_sub(1).and_then(|t| self.last_judged(t))
+        }
+    }
+
+    /// The last firings up to a tick, the latest first: when, and which rule.
+    pub fn last_firings(&self, tick: u64, most: usize) -> Vec<(u64, RuleId)> {
+        let mut found: Vec<(u64, RuleId)> = vec![];
+        for (rule, ticks) in self.index.fired.values().enumerate() {
+            let until = ticks.partition_point(|t| *t <= tick);
+            found.extend(ticks[..until].iter().rev().take(most).map(|t| (*t, RuleId::at(rule))));
+        }
+        // Of one tick in the order of the text, as it was fired mostly.
+        found.sort_unstable_by_key(|(t, r)| (std::cmp::Reverse(*t), *r));
+        found.truncate(most);
+        found
+    }
+
     /// To a tick; the flight is run on where it lies ahead. Gives the tick reached.
     pub fn go_to_tick(&mut self, tick: u64, go_on: impl FnMut() -> bool) -> u64 {
         let last = self.last_tick();

@@ -137,8 +137,8 @@ impl<'a> Words<'a> {
                 let value = named.and_then(|e| self.program.enums[e.index()].1.get(*v as usize).cloned());
                 format!("{} passes {name} {}", clock.name, value.unwrap_or_else(|| v.to_string()))
             }
-            Happening::MachinesBegin(None) => "machines begin".into(),
-            Happening::MachinesBegin(Some(a)) => format!("{}'s machines begin", self.actor(*a)),
+            Happening::MachinesBegin(None) => "machines start".into(),
+            Happening::MachinesBegin(Some(a)) => format!("{}'s machines start", self.actor(*a)),
             Happening::MachineEnters(of, s) => {
                 format!("{} enters {}", self.machine(*of, *s), self.program.states[s.index()].name)
             }
@@ -218,7 +218,7 @@ impl<'a> Words<'a> {
             }
             Rec::Reset { actor, .. } => format!("{} is as at first", self.actor(*actor)),
             Rec::Saved { .. } => "saves what is kept".into(),
-            Rec::Restarts { .. } => "the level begins anew with the next tick".into(),
+            Rec::Restarts { .. } => "the level starts over with the next tick".into(),
             Rec::Called { routine, args, .. } => {
                 let args: Vec<String> = args.iter().map(|v| self.value(v)).collect();
                 format!("calls {}({})", self.program.routines[routine.index()].name, args.join(", "))

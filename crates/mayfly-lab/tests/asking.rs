@@ -1,5 +1,5 @@
 //! What a session answers without a screen: what an edit changed, what a firing holds, a loop's turns, an
-//! actor, a machine, stop marks, courses.
+//! actor, a machine, stops, branches.
 
 use mayfly_lab::about::Said;
 use mayfly_lab::reload::Reloaded;
@@ -102,7 +102,7 @@ fn a_machine_says_why_it_is_where_it_is_and_what_each_way_out_awaits() {
     let weir = s.now.world.living().find(|(_, a)| &*a.name == "weir").map(|(id, _)| id).expect("the weir");
     let key = s.machine_keys()[0];
     assert_eq!(key.1, Some(weir));
-    assert!(said(&s.about_machine(key)).starts_with("is: shut since tick 0: it starts there\ncould go: to raising"));
+    assert!(said(&s.about_machine(key)).starts_with("about: shut since tick 0: it starts there\ncould go: to raising"));
     s.run_ticks(35, || true);
     let open = said(&s.about_machine(key));
     assert!(open.contains("is: open since tick 18, from raising, by gate: raising → open"), "{open}");
@@ -122,10 +122,10 @@ fn a_machine_says_why_it_is_where_it_is_and_what_each_way_out_awaits() {
     assert!(s.picture(key).expect("its picture").cards[0].active);
     let keeper = said(&s.about_actor(mayfly_base::ActorId(0)));
     for line in [
-        "is: person, placed by line 15",
-        "stands: (1.5, 0) facing east",
-        "moves: walks to (5, 0)",
-        "has: oil 2 (by grease, here)",
+        "about: person, placed by line 15",
+        "at: (1.5, 0) facing east",
+        "last change: walks to (5, 0)",
+        "holds: oil 2 (by grease, here)",
     ] {
         assert!(keeper.contains(line), "{line} in\n{keeper}");
     }
@@ -146,12 +146,12 @@ rule "sum" { when tick; once; then { let add = 1; for l in all lamp { repeat l.n
         let h = s.here().expect("a firing");
         h.held.iter().map(|x| format!("{}={}", x.name, x.value)).collect::<Vec<_>>().join(" ")
     };
-    assert_eq!(show(&s), "add=1 l=lamp#1 turn=1");
+    assert_eq!(show(&s), "add=1 l=lamp#1 loop=1");
     s.gear = mayfly_lab::session::Gear::Action;
     for _ in 0..2 {
         s.step_forward();
     }
-    assert_eq!(show(&s), "add=2 l=lamp#1 turn=1");
+    assert_eq!(show(&s), "add=2 l=lamp#1 loop=1");
     assert!(s.here().expect("a firing").held[0].changed);
     let turn = s.turn_here().expect("a turn");
     assert_eq!((turn.turn, turn.lines.len()), (1, 2));
@@ -208,7 +208,7 @@ fn stop_marks_hit_what_they_say_and_nothing_else() {
 }
 
 #[test]
-fn courses_stand_still_while_another_is_flown() {
+fn branches_stand_still_while_another_is_flown() {
     let mut s = session(GATE);
     s.run_ticks(20, || true);
     s.go(Moment { tick: 5, at: At::End });
@@ -259,7 +259,7 @@ routine raise() { total = 0 }
     assert_eq!(told(&s, "x.n"), ("ramp 3x +6".into(), "ramp, other".into()));
     assert_eq!(told(&s, "y.n"), ("each 12x +12".into(), "each".into()));
     assert_eq!(told(&s, "bag"), ("back 2x +0".into(), "back, other".into()));
-    // It counts up to the moment, and in another course only what happened in it.
+    // It counts up to the moment, and in another branch only what happened in it.
     s.go(Moment { tick: 3, at: At::End });
     assert_eq!(told(&s, "total").0, "each 4x +8");
     s.poke("total = 0").expect("a poke");
@@ -325,7 +325,7 @@ fn a_poke_that_waits_is_asked_about_as_any_rule() {
             assert!(s.why(n).is_some(), "rung {n} of tick {tick}");
         }
     }
-    let hand = (0..s.engine.program.rules.len()).map(mayfly_base::RuleId::at).last().expect("the poke's rule");
+    let hand = (0..s.engine.program.rules.len()).map(mayfly_base::RuleId::at).next_back().expect("the poke's rule");
     assert!(s.why_not(hand).awaits.is_empty());
     assert!(mayfly_lab::stops::actions_of(&s.level, hand).is_empty());
 }

@@ -335,7 +335,7 @@ impl App {
                 self.say(if self.only_fired {
                     "cascade: only what fired"
                 } else {
-                    "cascade: everything that was judged"
+                    "cascade: everything that was evaluated"
                 });
             }
             Command::Why => self.why(),
@@ -377,7 +377,7 @@ impl App {
             Command::OtherCourse => {
                 self.running = false;
                 if self.session.swap_course() {
-                    self.say(format!("another course, to tick {}; o goes back", self.session.last_tick()));
+                    self.say(format!("another branch, to tick {}; o goes back", self.session.last_tick()));
                 }
                 self.follow();
             }
@@ -404,7 +404,7 @@ impl App {
             Step::Made => {}
             Step::AtStart => self.say("this is the beginning of the flight"),
             Step::Ended => self.say(format!("the level has ended at tick {}", self.session.last_tick())),
-            Step::Nothing(n) => self.say(format!("nothing was judged in {}", mayfly_lab::words::ticks(*n))),
+            Step::Nothing(n) => self.say(format!("nothing was evaluated in {}", mayfly_lab::words::ticks(*n))),
         }
     }
 
@@ -459,9 +459,18 @@ impl App {
             (w.target.is_some_and(|t| self.session.along_write(t, forward)), format!("{} was not written", w.text))
         } else {
             let of_rung = self.selected_rung().and_then(|n| self.session.now.cascade.rung(n)).map(|r| r.rule);
-            let Some(rule) = self.asked_rule().or(of_rung) else { return };
+            let Some(rule) = self.asked_rule().or(of_rung) else {
+                match self.session.next_evaluated(forward) {
+                    Some(tick) => self.go(Moment { tick, at: At::End }),
+                    None => {
+                        let way = if forward { "later" } else { "earlier" };
+                        self.say(format!("nothing was evaluated {way} in this flight"));
+                    }
+                }
+                return;
+            };
             let name = self.session.engine.program.rule_name(rule);
-            (self.session.along_rule(rule, forward), format!("\"{name}\" was not judged"))
+            (self.session.along_rule(rule, forward), format!("\"{name}\" was not evaluated"))
         };
         self.follow();
         if !found {

@@ -33,7 +33,7 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
     let driving = app.driving.map_or(String::new(), |a| format!("driving {}  ", s.now.world.actors[a.index()].name));
     let parts = crate::flight::compare::badge(s, app.parts_at);
     let parts = if parts.is_empty() { parts } else { format!("   {parts}") };
-    let courses = if s.courses.is_empty() { String::new() } else { format!("   {} courses", s.courses.len() + 1) };
+    let courses = if s.courses.is_empty() { String::new() } else { format!("   {} branches", s.courses.len() + 1) };
     let rest = format!("   {}   {}/s   seed {}{courses}{parts} ", SPEEDS[app.speed].0, s.level.rate.0, s.history.seed);
     let width = (pen.plain(&driving).width() + state.width() + pen.plain(&rest).width()) as u16;
     let x = area.right().saturating_sub(width).max(area.x + area.width / 3);
@@ -46,7 +46,7 @@ pub fn position(app: &App) -> Vec<(String, Role)> {
     let s = &app.session;
     let t = s.moment.tick;
     let c = &s.now.cascade;
-    let mut out = vec![("gear ".to_string(), Role::Dim), (s.gear.name().to_string(), Role::Strong)];
+    let mut out = vec![("step size ".to_string(), Role::Dim), (s.gear.name().to_string(), Role::Strong)];
     let seconds = t as f64 / f64::from(s.level.rate.0);
     let tick = if s.moment.at == At::Start { format!("before {t}") } else { t.to_string() };
     out.extend([("  tick ".into(), Role::Dim), (tick, Role::Fired), (format!("  {seconds:.2}s"), Role::Dim)]);
@@ -90,7 +90,7 @@ pub fn footer(app: &App, pen: &mut Pen, area: Rect) {
         for i in app.session.level.inputs.iter().skip(4).take(3) {
             rows.push((0, &i.name, i.key.clone()));
         }
-        rows.push((5, "let go", "Esc".into()));
+        rows.push((5, "close", "Esc".into()));
     }
     if app.is_folded {
         rows.push((6, "panes", "Tab".into()));

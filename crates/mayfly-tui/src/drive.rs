@@ -1,6 +1,6 @@
 //! Driving: keys of the steered actors, held and let go, and what they mean while paused.
 //!
-//! Invariant: a key given twice before the next tick is one press; a key in the past begins another course.
+//! Invariant: a key given twice before the next tick is one press; a key in the past begins another branch.
 
 use crate::app::{App, HeldKey, RELEASE};
 use mayfly_base::*;
@@ -56,7 +56,7 @@ impl App {
         if self.session.queue(input) {
             self.follow();
             self.say(format!(
-                "{name}: another course from tick {}; o goes back to the old one",
+                "{name}: another branch from tick {}; o goes back to the old one",
                 self.session.moment.tick + 1
             ));
         } else if !self.running {

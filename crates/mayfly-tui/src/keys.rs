@@ -3,8 +3,25 @@
 //! Invariant: a key that was given to one command is no other's, except where two can never both be
 //! used, as the table has it.
 
-use crate::commands::{Row, TABLE};
+use crate::commands::{Command, Row, TABLE};
 use std::collections::BTreeMap;
+
+/// Names that commands had before: settings with them still read.
+const OLD_NAMES: &[(&str, &str)] = &[
+    ("finer gear", "smaller steps"),
+    ("coarser gear", "larger steps"),
+    ("next doing", "next occurrence"),
+    ("previous doing", "previous occurrence"),
+    ("stop mark", "stop"),
+    ("stop marks", "stops"),
+    ("fly anew", "start over"),
+    ("other course", "last branch"),
+    ("courses", "branches"),
+    ("name this course", "name this branch"),
+    ("its text", "source"),
+    ("leave", "quit"),
+    ("let go", "close"),
+];
 
 /// Keys of a person's own, by the command's name.
 #[derive(Clone, Debug, Default)]
@@ -20,6 +37,7 @@ impl Keys {
     pub fn read(wanted: &BTreeMap<String, Vec<String>>) -> Result<Self, String> {
         let mut own = BTreeMap::new();
         for (name, keys) in wanted {
+            let name = OLD_NAMES.iter().find(|(old, _)| old == name).map_or(name.as_str(), |(_, new)| *new);
             let Some(row) = TABLE.iter().find(|r| r.name == name) else {
                 let near = mayfly_lang::near::nearest(name, TABLE.iter().map(|r| r.name));
                 let hint = near.map_or(String::new(), |n| format!("; did you mean `{n}`?"));
@@ -41,6 +59,12 @@ impl Keys {
             }
         }
         Ok(keys)
+    }
+
+    /// The first key of a command, for a line that names it.
+    pub fn of_command(&self, command: Command) -> String {
+        let row = TABLE.iter().find(|r| r.command == command);
+        row.and_then(|r| self.of(r).first().map(|k| (*k).to_string())).unwrap_or_default()
     }
 
     /// The keys of a row, the first of them for the footer.

@@ -18,6 +18,7 @@ pub mod mouse;
 pub mod overlay;
 mod pen;
 mod play;
+pub mod refusal;
 pub mod run;
 pub mod screen;
 pub mod seek;

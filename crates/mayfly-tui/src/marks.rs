@@ -12,7 +12,7 @@ impl App {
         self.follow();
         let tick = self.session.last_tick() + 1;
         self.say(if branched {
-            format!("{text}: another course from tick {tick}; o goes back to the old one")
+            format!("{text}: another branch from tick {tick}; o goes back to the old one")
         } else {
             format!("{text} waits for tick {tick}: n steps, Space runs")
         });
@@ -40,7 +40,7 @@ impl App {
         }
         self.session.begin_anew();
         self.follow();
-        self.say("from tick 0 anew; o goes back to the old course");
+        self.say("started over from tick 0; o goes back to the old branch");
     }
 
     /// The watches are kept beside the level, in their order.

@@ -130,7 +130,7 @@ impl App {
         let lost = if lost.is_empty() { String::new() } else { format!("; lost: {}", lost.join(", ")) };
         let gone = if gone.is_empty() { String::new() } else { format!("; no longer there: {}", gone.join(", ")) };
         let parts = match self.parts_at {
-            Some(t) => format!("parts at tick {t} (t compares)"),
+            Some(t) => format!("differs from tick {t} (t compares)"),
             None => "nothing happens otherwise".into(),
         };
         self.say(format!(

@@ -172,7 +172,7 @@ pub fn key(app: &mut App, k: &KeyEvent, now: Instant) -> Effect {
             let name = commands::key_name(k);
             let row = commands::TABLE.iter().find(|r| app.keys.of(r).contains(&name.as_str()));
             match row {
-                Some(r) => app.say(format!("{}: not now", r.name)),
+                Some(r) => app.say(r.command.refusal(app)),
                 None if name.is_empty() => {}
                 None => app.say(format!("{name} does nothing here; ? shows the keys")),
             }

@@ -20,14 +20,6 @@ impl App {
         self.session.watches.get(self.watch_at).filter(|w| !w.heading)
     }
 
-    /// True where `N` and `B` have something to go along.
-    pub fn selection_is_a_thing(&self) -> bool {
-        if self.focus == Pane::Watches {
-            return self.session.watches.get(self.watch_at).is_some_and(|w| w.target.is_some());
-        }
-        self.asked_rule().is_some() || self.selected_rung().is_some()
-    }
-
     pub fn asked_rule(&self) -> Option<RuleId> {
         match self.asked {
             Some(Asked::WhyNot(r)) => Some(r),

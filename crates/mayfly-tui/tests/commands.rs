@@ -155,7 +155,7 @@ fn states() -> Vec<(&'static str, Desk)> {
     d.says('g', "1s");
     d.says('p', "warmth = 5");
     d.press("nnn");
-    all.push(("in another course", d));
+    all.push(("in another branch", d));
     let mut d = busy();
     d.app.take_text(check::check("landing.may", &LEVEL.replace("person.oil -= 1", "person.oil -= 2")));
     while d.app.refly.is_some() {
@@ -224,7 +224,11 @@ fn a_key_whose_command_does_not_apply_says_so() {
                 continue;
             }
             desk.key(KeyCode::Char(key));
-            assert_eq!(desk.app.message.0, format!("{}: not now", row.name), "{name}");
+            assert_eq!(desk.app.message.0, row.command.refusal(&desk.app), "{name}");
+            assert!(
+                !desk.app.message.0.contains("does nothing here") || desk.app.message.0.is_empty(),
+                "{name}: no reason"
+            );
         }
     }
 }
@@ -338,7 +342,7 @@ fn watches_stand_in_groups_move_and_are_kept() {
     assert!(d.text().contains(" The lamps") && !d.text().contains("// The lamps"));
     // It is no value: nothing can be asked of it, and nothing is proposed for it.
     d.press("y");
-    assert_eq!(d.app.message.0, "why: not now");
+    assert_eq!(d.app.message.0, "nothing was evaluated in this tick");
     d.press("s");
     assert_eq!(d.app.overlays.last().expect("a line").typed, "");
     d.key(KeyCode::Esc);

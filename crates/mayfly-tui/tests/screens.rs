@@ -175,7 +175,7 @@ fn a_key_that_means_nothing_says_so() {
     d.press(KeyCode::Char('z'));
     assert!(d.shown().contains("z does nothing here; ? shows the keys"));
     d.press(KeyCode::Char('.'));
-    assert!(d.shown().contains("coarser gear: not now"));
+    assert!(d.shown().contains("a tick is the largest step"));
 }
 
 #[test]

@@ -1,4 +1,4 @@
-//! Journeys over the flight deck: comparing, lanes, machines, courses, loops, finding, settings.
+//! Journeys over the flight deck: comparing, lanes, machines, branches, loops, finding, settings.
 
 mod terminal;
 
@@ -13,10 +13,16 @@ fn an_edit_is_flown_again_and_shown_beside_the_run_before_it() {
     t.keys(&["p"]).typed("move keeper to (3, 1)").keys(&["Enter"]).see(&["waits for tick 1"]);
     t.keys(&["n"]).see(&["visits      0 → 1"]);
     t.keys(&["n"]).see(&["tick 2 "]);
-    t.keys(&["t"]).see(&["then and now: not now"]);
+    t.keys(&["t"]).see(&["nothing to compare with"]);
     std::fs::write(&path, ROOM.replace("visits += 1", "visits += 5; cue \"in\"")).expect("the level is written");
-    t.see(&["parts at tick 1 ", "flown for 3 ticks"]);
-    t.keys(&["t"]).see(&["Then and now", "visits 0 → 1", "visits 0 → 5", "cues in", "tick 1, where the two part"]);
+    t.see(&["differs from tick 1 ", "flown for 3 ticks"]);
+    t.keys(&["t"]).see(&[
+        "Then and now",
+        "visits 0 → 1",
+        "visits 0 → 5",
+        "cues in",
+        "tick 1, where the two begin to differ",
+    ]);
     t.keys(&["N"]).see(&["do not differ later"]);
     t.keys(&["Escape"]).see(&["Cascade", "visits      0 → 5"]);
     // An edit that changes nothing of what happens says so.
@@ -36,21 +42,21 @@ fn lanes_machines_and_actors_answer_in_the_drawer() {
     t.keys(&["M"]).see(&["Machine", "temper", "nesting since tick 0"]);
     t.keys(&["i"]).typed("heron#1.temper").keys(&["Enter"]);
     t.see(&["flown since tick 1, from wary", "could go to fishing  after 12s   due at tick 241, in 240 ticks"]);
-    t.keys(&["i"]).typed("keeper").keys(&["Enter"]).see(&["is       person, placed by line", "(21, 4) facing east"]);
+    t.keys(&["i"]).typed("keeper").keys(&["Enter"]).see(&["person, placed by line", "(21, 4) facing east"]);
     t.keys(&["Escape"]).see(&["when"]);
     t.keys(&["e"]).see(&["Its text", "state "]);
 }
 
 #[test]
-fn courses_have_names_and_can_be_returned_to() {
+fn branches_have_names_and_can_be_returned_to() {
     let dir = tempfile::tempdir().expect("a folder");
     let t = Terminal::open((160, 47), &["open", &room(dir.path())]);
     t.see(&["paused at the live edge"]);
     t.keys(&["g"]).typed("+1s").keys(&["Enter"]).see(&["tick 10 "]);
     t.keys(&["b", "b"]).see(&["tick 8 "]);
-    t.keys(&["p"]).typed("visits = 9").keys(&["Enter"]).see(&["another course from tick 9", "2 courses"]);
+    t.keys(&["p"]).typed("visits = 9").keys(&["Enter"]).see(&["another branch from tick 9", "2 branches"]);
     t.keys(&["n"]).see(&["visits      0 → 9"]);
-    t.keys(&["F3"]).typed("nine visits").keys(&["Enter"]).see(&["this course is nine visits"]);
+    t.keys(&["F3"]).typed("nine visits").keys(&["Enter"]).see(&["this branch is nine visits"]);
     t.keys(&["O"]).see(&["nine visits  (here)", "the first", "to tick 10"]);
     t.keys(&["Down", "Enter"]).see(&["the first, to tick 10", "visits      0 "]);
     t.keys(&["O"]).see(&["the first  (here)", "nine visits"]);
@@ -65,11 +71,11 @@ fn a_loop_opens_at_a_turn_and_lists_are_searched_and_copied() {
     std::fs::write(&path, text).expect("the level is written");
     let t = Terminal::open((160, 47), &["open", path.to_str().expect("a path")]);
     t.see(&["paused at the live edge"]);
-    t.keys(&["n"]).see(&["tick 1 ", "× 40 turns"]);
-    t.keys(&["Down", "g"]).typed("turn 17").keys(&["Enter"]).see(&["turn 17 of 40", "Here  in sum", "i       17"]);
-    t.keys(&[",", ",", ",", "n"]).see(&["gear action", "add     34"]);
+    t.keys(&["n"]).see(&["tick 1 ", "loop × 40"]);
+    t.keys(&["Down", "g"]).typed("turn 17").keys(&["Enter"]).see(&["loop 17 of 40", "Here  in sum", "i       17"]);
+    t.keys(&[",", ",", ",", "n"]).see(&["step size action", "add     34"]);
     t.keys(&["n"]).see(&["total     0 → 306"]);
-    t.keys(&["g"]).typed("turn 41").keys(&["Enter"]).see(&["has no turn 41"]);
+    t.keys(&["g"]).typed("turn 41").keys(&["Enter"]).see(&["has no round 41"]);
     t.keys(&["Escape", "End", "f"]).typed("other").keys(&["Enter"]).see(&["only `other`"]);
     t.gone("◆ sum");
     t.keys(&["f", "C-u", "Enter"]).see(&["◆ sum"]);
@@ -115,12 +121,12 @@ fn marks_on_zones_and_actions_stop_and_files_are_written_for_others() {
     let t = Terminal::open((160, 47), &["open", &path]);
     t.see(&["Room", "Cascade"]);
     // Someone comes into the jetty: by the zone's own name.
-    t.keys(&["s"]).see(&["Stop mark"]);
+    t.keys(&["s"]).see(&["Stop "]);
     t.typed("jetty").keys(&["Enter"]).see(&["running stops at jetty"]);
     t.keys(&["p"]).see(&["Poke"]);
     t.typed("walk keeper to (6, 1)").keys(&["Enter", "Space"]).see(&["stopped at jetty", "visits"]);
     // The action at which one stands in the finest gear is proposed.
-    t.keys(&[",", ",", ",", "b"]).see(&["gear action"]);
+    t.keys(&[",", ",", ",", "b"]).see(&["step size action"]);
     t.keys(&["s"]).see(&["action \"count visits\" 1"]);
     t.keys(&["Enter"]).see(&["running stops at action \"count visits\" 1"]);
     t.keys(&["S"]).see(&["■ jetty", "■ action \"count visits\" 1"]);
@@ -160,7 +166,7 @@ fn a_value_says_who_made_it_what_it_is() {
     t.see_words(&["so far drip 10× +5", "forgotten 2× +4", "can be written by clear"]);
     t.keys(&["r"]).see(&["Rules"]);
     t.typed("may").keys(&["Enter"]);
-    t.see_words(&["Why not may", "awaits ready turns false", "✓ stage >= 2 stage = 2", "✗ silt < 3 silt = 9"]);
+    t.see_words(&["Why not may", "needs ready turns false", "✓ stage >= 2 stage = 2", "✗ silt < 3 silt = 9"]);
     t.keys(&["r"]).see(&["Rules"]);
     t.typed("gate").keys(&["Enter"]);
     t.see_words(&["open_up was last sent at tick", "it is sent by may"]);

@@ -25,18 +25,18 @@ fn drive_into_a_zone_step_back_and_ask_why() {
     let s = t.see(&["keeper enters jetty", "◆ count visits", "visits      0 → 1"]);
     assert!(s.contains("1 fired"), "{s}");
     // Back: the old value; forward: the new one again.
-    t.keys(&["b"]).see(&["tick 1 ", "visits      0  ", "Nothing was judged"]);
+    t.keys(&["b"]).see(&["tick 1 ", "visits      0  ", "Nothing was evaluated"]);
     t.keys(&["n"]).see(&["tick 2 ", "visits      0 → 1"]);
     for tick in 3..=5 {
         east(&t, tick);
     }
     // A rule that was held says which clause held it, with its values.
     t.see(&["◇ light a lamp", "person.oil = 0", "✗ person.oil > 0", "keeper touches lamp#1"]);
-    // A rule that was not judged says how near it came.
+    // A rule that was not evaluated says how near it came.
     t.keys(&["Escape", "r"]).see(&["Rules", "1 fired  0 held  0 spent"]);
     t.typed("visits").keys(&["Enter"]).see(&[
         "Why not",
-        "awaits",
+        "needs",
         "keeper is 2 cells from jetty",
         "last fired at tick 2",
     ]);
@@ -94,7 +94,7 @@ fn a_key_in_the_past_begins_another_course_and_the_old_one_is_kept() {
     }
     t.see(&["keeper 5, 1"]);
     t.keys(&["b", "b"]).see(&["tick 2 ", "paused in the past"]);
-    t.keys(&["Left"]).see(&["another course from tick 3", "2 courses"]);
+    t.keys(&["Left"]).see(&["another branch from tick 3", "2 branches"]);
     t.keys(&["n"]).see(&["tick 3 ", "keeper 2, 1"]);
     t.keys(&["Escape", "o"]).see(&["tick 4 ", "keeper 5, 1"]);
 }
@@ -154,7 +154,7 @@ fn marks_stop_the_run_pokes_are_kept_and_flights_come_back() {
     t.keys(&["p"]).typed("visits = north").keys(&["Enter"]).see(&["a number is wanted here"]);
     t.keys(&["C-u"]).typed("move keeper to (3, 1)").keys(&["Enter"]).see(&["waits for tick 1"]);
     t.keys(&["Space"]).see(&["stopped at visits", "visits      0 → 1", "tick 1 "]);
-    t.keys(&["S"]).see(&["Stop marks", "■ faults", "■ visits", "1 hits"]);
+    t.keys(&["S"]).see(&["Stops", "■ faults", "■ visits", "1 hits"]);
     t.keys(&["Down", "Enter"]).see(&["visits is off"]);
     t.keys(&["p"]).typed("visits = 7").keys(&["Enter"]).see(&["visits = 7 waits for tick 2"]);
     // The moment stands inside tick 1, so a step first goes to its end.

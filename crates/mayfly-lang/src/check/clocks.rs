@@ -64,7 +64,7 @@ impl Checker {
                 "bad-setting",
                 span,
                 format!("how many of `{}` make the next unit is missing", words[0]),
-                "write `minute 60`; the largest unit says how many there are before it begins anew",
+                "write `minute 60`; the largest unit says how many there are before it starts over",
             );
             clock.units.push(Unit { name: words[0].clone(), count: 1, named: None });
             return;

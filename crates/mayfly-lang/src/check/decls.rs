@@ -305,7 +305,9 @@ impl Checker {
                 let d = &mut self.level.defines[id.index()];
                 d.expr = expr;
                 d.ty = ty;
-                if self.define_height(id) {
+                // The first of a circle is read last: once one may be there, all are looked at.
+                self.may_circle |= self.define_height(id);
+                if self.may_circle {
                     self.define_circle(id);
                 }
             }
@@ -342,7 +344,7 @@ impl Checker {
         let d = &mut self.level.defines[id.index()];
         (d.expr, d.ty) = (Expr::constant(Value::None), Ty::Broken);
         let (name, span) = (d.name.clone(), d.span);
-        let text = format!("`{name}` follows from others that follow from others, too many in a row");
+        let text = format!("`{name}` is computed from values that are computed in turn, too many in a row");
         self.error("too-deep", span, text, "let one of them be a variable");
     }
 

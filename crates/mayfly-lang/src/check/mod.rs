@@ -193,6 +193,7 @@ pub(crate) struct Checker {
     /// How high the trees of defined values are, and how many of them are read inside each other.
     pub define_heights: FxHashMap<DefineId, u32>,
     pub define_depth: u32,
+    pub may_circle: bool,
     /// How many texts stand inside each other where one is read.
     pub text_depth: u32,
     /// Another name for the candidate of `all`, while a `for` is read over it.
@@ -285,6 +286,7 @@ impl Checker {
             gone_to: FxHashSet::default(),
             define_heights: FxHashMap::default(),
             define_depth: 0,
+            may_circle: false,
             text_depth: 0,
             candidate: None,
             by_hand: false,

@@ -208,7 +208,7 @@ impl Checker {
                 self.error(
                     "not-written",
                     span,
-                    format!("`{name}` follows from others and cannot be written"),
+                    format!("`{name}` is computed and cannot be written"),
                     "write what it follows from",
                 );
                 return None;
@@ -232,7 +232,7 @@ impl Checker {
                 self.error(
                     "not-written",
                     span,
-                    format!("`{name}` follows from others and cannot be written"),
+                    format!("`{name}` is computed and cannot be written"),
                     "write what it follows from",
                 );
                 return None;

@@ -3,6 +3,7 @@
 //! Invariant: what has not happened yet at the moment is dim; the moment's rung is the brightest.
 
 use crate::app::App;
+use crate::commands::Command;
 use crate::pen::{Hit, Pen};
 use crate::theme::Role;
 use mayfly_lab::cascade::{Cascade, Done, Group, Line, Mark, Origin, Rung};
@@ -67,19 +68,45 @@ fn nothing(app: &App, pen: &mut Pen, area: Rect, c: &Cascade) {
         effect(pen, Rect { y, height: 1, ..area }, l, 2, true);
         y += 1;
     }
-    let text =
-        if app.session.moment.at == At::Start { "Before the first tick." } else { "Nothing was judged in this tick." };
+    let text = if app.session.moment.at == At::Start {
+        "Before the first tick."
+    } else {
+        "Nothing was evaluated in this tick."
+    };
     pen.say(area.x, y, area.width, text, Role::Dim);
-    let last = c.tick.checked_sub(1).and_then(|t| app.session.last_judged(t));
-    if let Some(t) = last {
-        pen.run(
-            area.x,
-            y + 1,
-            area.width,
-            &[("The last judgement was at tick ", Role::Dim), (&t.to_string(), Role::Text), (".", Role::Dim)],
-        );
+    y += 2;
+    // What fired before stays in sight, dim, with how long ago.
+    let Some(before) = c.tick.checked_sub(1) else { return };
+    let room = area.bottom().saturating_sub(y + 1) as usize;
+    let fired = app.session.last_firings(before, room.min(MOST_PAST));
+    let Some((last, _)) = fired.first() else { return };
+    let rate = app.session.level.rate;
+    let ago = |t: u64| format!("{:>8} ago", mayfly_base::time::show(rate.micros(c.tick - t), Some(2)));
+    let key = app.keys.of_command(Command::AlongBack);
+    let last = format!("tick {last}");
+    pen.run(
+        area.x,
+        y,
+        area.width,
+        &[
+            ("Fired last, at ", Role::Dim),
+            (&last, Role::Text),
+            (": ", Role::Dim),
+            (&key, Role::Key),
+            (" goes there", Role::Dim),
+        ],
+    );
+    let glyph = pen.theme.glyph("◆", "*");
+    for (i, (tick, rule)) in fired.iter().enumerate() {
+        let name = app.session.engine.program.rule_name(*rule);
+        let row =
+            [(&*ago(*tick), Role::Line), ("  ", Role::Dim), (glyph, Role::Dim), (" ", Role::Dim), (&*name, Role::Dim)];
+        pen.run(area.x, y + 1 + i as u16, area.width, &row);
     }
 }
+
+/// Firings before a quiet tick that are shown at most.
+const MOST_PAST: usize = 12;
 
 fn is_shown(app: &App, r: &Rung) -> bool {
     app.shows(r)
@@ -151,7 +178,7 @@ fn draw_row(app: &App, pen: &mut Pen, area: Rect, row: &Row) {
                 _ => None,
             });
             pen.say(area.x + 3, area.y, 1, "│", Role::Line);
-            let text = format!("turn {turn} of {}", of.unwrap_or(*turn));
+            let text = format!("loop {turn} of {}", of.unwrap_or(*turn));
             pen.run(area.x + 8, area.y, area.width, &[("× ", Role::Dim), (&text, Role::Fired)]);
         }
         Row::Effect(l, past) => {
@@ -284,7 +311,7 @@ fn effect(pen: &mut Pen, area: Rect, l: &Line, indent: u16, past: bool) {
             );
         }
         Done::Turns { count, .. } => {
-            pen.say(x, y, room, &format!("× {count} turn{}", if *count == 1 { "" } else { "s" }), dim(Role::Dim));
+            pen.say(x, y, room, &format!("loop × {count}"), dim(Role::Dim));
         }
         Done::Other(text) => {
             pen.say(x, y, room, text, dim(Role::Dim));

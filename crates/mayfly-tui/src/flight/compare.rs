@@ -13,7 +13,7 @@ use ratatui::layout::Rect;
 pub fn facts(app: &App) -> String {
     let tick = app.session.moment.tick;
     match app.parts_at {
-        Some(t) if t == tick => format!("tick {tick}, where the two part"),
+        Some(t) if t == tick => format!("tick {tick}, where the two begin to differ"),
         Some(t) => format!("tick {tick}; the two part at tick {t}"),
         None => format!("tick {tick}; nothing differs in the flight"),
     }
@@ -29,7 +29,7 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let top = y + 2;
     let height = area.bottom().saturating_sub(top) as usize;
     if c.rows.is_empty() {
-        pen.say(area.x, top, area.width, "Nothing was judged in this tick, neither then nor now.", Role::Dim);
+        pen.say(area.x, top, area.width, "Nothing was evaluated in this tick, neither then nor now.", Role::Dim);
         return;
     }
     // The first difference is what one wants to see.
@@ -85,7 +85,7 @@ pub fn draw_folded(app: &App, pen: &mut Pen, area: Rect) {
 /// The badge in the title: where the two part.
 pub fn badge(session: &Session, parts_at: Option<u64>) -> String {
     match (&session.then, parts_at) {
-        (Some(_), Some(t)) => format!("parts at tick {t}"),
+        (Some(_), Some(t)) => format!("differs from tick {t}"),
         _ => String::new(),
     }
 }

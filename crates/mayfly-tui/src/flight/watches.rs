@@ -130,12 +130,12 @@ fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, s: &Seen, name_width: u1
     }
     if area.height > 1 {
         let text = match &s.writer {
-            Some((by, _)) if !by.is_empty() && !s.changed => format!("by {by}, here; as before"),
+            Some((by, _)) if !by.is_empty() && !s.changed => format!("by {by}, here; same value again"),
             Some((by, _)) if !by.is_empty() => format!("by {by}, here"),
             Some((_, tick)) => format!("since tick {tick}"),
-            None if s.target.is_some() => "never written yet".into(),
+            None if s.target.is_some() => "unchanged".into(),
             None if w.flows => "flows with time".into(),
-            None => "follows from others".into(),
+            None => "computed".into(),
         };
         pen.say(
             area.x + 2,

@@ -163,7 +163,7 @@ fn about(list: &[mayfly_lab::about::Said]) -> Vec<Said> {
 fn why_not(w: &WhyNot) -> Vec<Said> {
     let mut out = vec![];
     for (text, facts) in &w.awaits {
-        out.push(vec![label("awaits"), (text.clone(), Role::Text)]);
+        out.push(vec![label("needs"), (text.clone(), Role::Text)]);
         for f in facts {
             let (sign, role) = match f.good {
                 Some(true) => ("✓ ", Role::True),
@@ -183,13 +183,13 @@ fn why_not(w: &WhyNot) -> Vec<Said> {
     }
     out.extend(w.clauses.iter().map(clause));
     let last = match (&w.last, w.last_fired) {
-        (None, _) => "it was not judged yet in this flight".to_string(),
-        (Some(m), None) => format!("last judged at tick {}, never fired", m.tick),
+        (None, _) => "it was not evaluated yet in this flight".to_string(),
+        (Some(m), None) => format!("last evaluated at tick {}, never fired", m.tick),
         (Some(m), Some(f)) if m.tick == f => format!("last fired at tick {f}"),
-        (Some(m), Some(f)) => format!("last judged at tick {}, last fired at tick {f}", m.tick),
+        (Some(m), Some(f)) => format!("last evaluated at tick {}, last fired at tick {f}", m.tick),
     };
-    let along = if w.last.is_some() { "   N B go along its judgements" } else { "" };
-    out.push(vec![label("before"), (last, Role::Dim), (along.into(), Role::Faint)]);
+    let along = if w.last.is_some() { "   N B go along its evaluations" } else { "" };
+    out.push(vec![label("history"), (last, Role::Dim), (along.into(), Role::Faint)]);
     if !w.doc.is_empty() {
         out.push(vec![label("text"), (w.doc.clone(), Role::Dim)]);
     }

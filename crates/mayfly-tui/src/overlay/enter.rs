@@ -35,7 +35,7 @@ pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> 
         LineFor::Stop => return app.toggle_stop(typed),
         LineFor::NameCourse => {
             app.session.course = typed.into();
-            app.say(format!("this course is {typed}"));
+            app.say(format!("this branch is {typed}"));
             return Ok(());
         }
         LineFor::Filter => return Ok(()),
@@ -43,10 +43,11 @@ pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> 
     }
     app.running = false;
     let rate = app.session.level.rate;
-    if let Some(turn) = typed.strip_prefix("turn ").and_then(|n| n.trim().parse::<u64>().ok()) {
+    let turn = typed.strip_prefix("loop ").or(typed.strip_prefix("turn "));
+    if let Some(turn) = turn.and_then(|n| n.trim().parse::<u64>().ok()) {
         let rung = app.selected_rung().ok_or("select a rung that has a loop first")?;
         if !app.session.go_to_turn(rung, turn) {
-            return Err(format!("the selected rung has no turn {turn}"));
+            return Err(format!("the loop of the selected rung has no round {turn}"));
         }
         app.follow();
         return Ok(());

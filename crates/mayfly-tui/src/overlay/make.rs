@@ -17,7 +17,7 @@ impl Overlay {
     pub fn go_to() -> Self {
         Self {
             title: "Go to",
-            hint: "634   31.7s   on by: +50h   turn 17   or where true: lamps_lit == 3",
+            hint: "634   31.7s   on by: +50h   loop 17   or where true: lamps_lit == 3",
             typed: String::new(),
             proposed: false,
             cursor: None,
@@ -50,7 +50,7 @@ impl Overlay {
 
     pub fn stop(typed: String) -> Self {
         Self {
-            title: "Stop mark",
+            title: "Stop",
             hint: "rule \"won\"   lamps_lit   lamp.lit   jetty   bell   sluice.gate is open   x == 3   … if TEST   … times 3",
             typed,
             proposed: true,
@@ -71,7 +71,7 @@ impl Overlay {
             note: "does not fit this text".into(),
             choice: Choice::None,
         }));
-        Self::list("Stop marks", "Enter switches one off and on; Del takes it away", entries)
+        Self::list("Stops", "Enter switches one off and on; Del takes it away", entries)
     }
 
     pub fn export() -> Self {
@@ -85,8 +85,8 @@ impl Overlay {
 
     pub fn name_course(app: &App) -> Self {
         Self {
-            title: "Name this course",
-            hint: "O lists the courses",
+            title: "Name this branch",
+            hint: "O lists the branches",
             typed: app.session.course.clone(),
             proposed: true,
             cursor: None,

@@ -128,7 +128,7 @@ pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
             if let Some(Choice::Stop(i)) = top.found().get(at).map(|e| e.choice.clone()) {
                 app.session.stops.all.remove(i);
                 app.keep_stops();
-                app.say("the stop mark is gone");
+                app.say("the stop is gone");
             }
             return Effect::None;
         }

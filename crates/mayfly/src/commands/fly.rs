@@ -48,7 +48,7 @@ pub struct Fly {
 enum Print {
     /// One JSON object with everything that came of it.
     Json,
-    /// What was judged in every tick, in order, to be read.
+    /// What was evaluated in every tick, in order, to be read.
     Cascade,
     /// The hash of the whole last state.
     Hash,

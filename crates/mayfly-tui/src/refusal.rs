@@ -1,0 +1,60 @@
+//! Why a key does nothing now, in words: nothing is refused without its reason.
+//!
+//! Not here: when it does something ([`crate::commands::Command::applies`]).
+//!
+//! Invariant: every command that can be refused has a reason of its own; a test walks the table.
+
+use crate::app::{App, Pane};
+use crate::commands::Command;
+
+impl Command {
+    /// The reason for which it does nothing now.
+    pub fn refusal(self, app: &App) -> String {
+        let s = &app.session;
+        let key = |c: Command| app.keys.of_command(c);
+        let ended = || format!("the level ended at tick {}", s.last_tick());
+        match self {
+            Self::Back | Self::Start => "this is the beginning of the flight".into(),
+            Self::Forward | Self::Run => {
+                format!("{}: {} goes back, {} starts over", ended(), key(Self::Back), key(Self::Anew))
+            }
+            Self::Finer => "an action is the smallest step".into(),
+            Self::Coarser => "a tick is the largest step".into(),
+            Self::Slower => "this is the slowest".into(),
+            Self::Faster => "this is the fastest".into(),
+            Self::Live => "this is the live edge".into(),
+            Self::Drive if app.driving.is_some() => format!("an actor is driven already: {} ends it", key(Self::Leave)),
+            Self::Drive => "no actor of this level is steered: write `steered` in its kind".into(),
+            Self::NextDriven if app.driving.is_none() => format!("nobody is driven: {} drives", key(Self::Drive)),
+            Self::NextDriven => "there is one steered actor only".into(),
+            Self::NextPane | Self::PreviousPane => {
+                format!("this key drives another actor: {} ends driving", key(Self::Leave))
+            }
+            Self::Unwatch | Self::WatchUp | Self::WatchDown if app.focus != Pane::Watches => {
+                format!("the keys are not in the watches: {} goes there", key(Self::NextPane))
+            }
+            Self::WatchUp => "this is the first watch".into(),
+            Self::WatchDown => "this is the last watch".into(),
+            Self::Unwatch | Self::OnlyChanged => format!("nothing is watched: {} adds a watch", key(Self::Watch)),
+            Self::Wider | Self::Narrower => "one pane is shown: there is no border to move".into(),
+            Self::Fold | Self::FirstCause | Self::FirstEffect | Self::Why => match app.visible_rungs().is_empty() {
+                true => "nothing was evaluated in this tick".into(),
+                false => "nothing is selected: arrows select a rung of the cascade".into(),
+            },
+            Self::Courses | Self::OtherCourse => {
+                format!("there is no other branch: {} in the past opens one", key(Self::Poke))
+            }
+            Self::ThenAndNow => "nothing to compare with: the level was not edited since it was opened".into(),
+            Self::Machine => "this level has no machine".into(),
+            Self::NextMachine => "there is one machine only".into(),
+            Self::Pin => "nothing is selected that can have a lane: a rung, or a watch".into(),
+            Self::ShowText => "nothing is selected that has a text: a rung, or a watch".into(),
+            Self::Copy => "nothing was evaluated in this tick, so there is nothing to copy".into(),
+            Self::Problems => "nothing is wrong with the text".into(),
+            Self::Stops => format!("there is no stop: {} puts one", key(Self::Stop)),
+            Self::ZoomOut => "the whole flight is shown".into(),
+            Self::Leave => String::new(),
+            _ => format!("{} does nothing here", self.row().name),
+        }
+    }
+}
