@@ -154,3 +154,30 @@ fn what_was_chosen_is_found_by_name_in_a_new_text() {
     t.see(&["no longer there: keeper"]);
     t.keys(&["q"]).see(&["status 0"]);
 }
+
+#[test]
+fn a_folder_made_again_and_a_link_turned_elsewhere_are_noticed() {
+    let dir = tempfile::tempdir().expect("a folder");
+    let (one, two) = (dir.path().join("one"), dir.path().join("two"));
+    std::fs::create_dir(&one).expect("a folder");
+    std::fs::create_dir(&two).expect("a folder");
+    std::fs::write(two.join("room.may"), ROOM.replace("\"Room\"", "\"Other\"")).expect("the level is written");
+    room(&one);
+    let link = dir.path().join("level.may");
+    std::os::unix::fs::symlink(one.join("room.may"), &link).expect("a link");
+    let t = Terminal::open((120, 40), &["open", link.to_str().expect("a path")]);
+    t.see(&["Room", "paused at the live edge"]);
+    std::fs::remove_file(&link).expect("the link goes");
+    std::os::unix::fs::symlink(two.join("room.may"), &link).expect("a link");
+    t.see(&["Other", "was read again"]);
+    // The folder goes and comes again, with another text.
+    std::fs::remove_dir_all(&two).expect("the folder goes");
+    t.see(&["the last text stays"]);
+    std::fs::create_dir(&two).expect("a folder");
+    std::fs::write(two.join("room.may"), ROOM.replace("\"Room\"", "\"Third\"")).expect("the level is written");
+    t.see(&["Third", "was read again"]);
+    // A file of another folder, beside it, is nobody's business; a good save after it is read.
+    std::fs::write(two.join("room.may"), ROOM.replace("\"Room\"", "\"Fourth\"")).expect("the level is written");
+    t.see(&["Fourth", "was read again"]);
+    t.keys(&["q"]).see(&["status 0"]);
+}
