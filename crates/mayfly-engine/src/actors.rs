@@ -4,18 +4,21 @@
 //!
 //! Not here: what an actor is ([`crate::world::Actor`]), who is removed when ([`crate::act`]).
 //!
-//! Invariant: every id below [`Actors::made`] is found, standing or buried, and the standing ones are in
-//! order of their ids.
+//! Invariant: every id is answered: by who stands, by who is buried, or by somebody who is gone; the standing ones are
+//! in order of their ids.
 
 use crate::program::Program;
 use crate::renew;
 use crate::world::{Actor, World};
 use mayfly_base::{ActorId, KindId, Point, RuleId, Value};
+use std::collections::BTreeMap;
 use std::ops::{Index, IndexMut};
 use std::sync::{Arc, LazyLock};
 
 /// Graves of one page.
 const PAGE: u32 = 64;
+/// Pages that are kept.
+const MOST_PAGES: usize = 1024;
 
 #[derive(Clone, Debug, Default)]
 pub struct Actors {
@@ -25,8 +28,8 @@ pub struct Actors {
     /// Ids below this stand at their own place.
     settled: usize,
     made: u32,
-    /// Pages of graves by id; a page in which nobody lies is empty.
-    graves: Vec<Arc<Vec<(ActorId, Actor)>>>,
+    /// Pages of graves by id. Of very many the oldest are forgotten, but for those of placed actors.
+    graves: BTreeMap<u32, Arc<Vec<(ActorId, Actor)>>>,
 }
 
 impl Actors {
@@ -105,7 +108,8 @@ impl Actors {
     }
 
     /// Buries those that are gone. `shrink` takes from each what nobody reads any more. Gives who was buried.
-    pub fn bury(&mut self, mut shrink: impl FnMut(ActorId, &mut Actor)) -> Vec<ActorId> {
+    /// Of those that were not placed only the last 65,000 or so can be read later.
+    pub fn bury(&mut self, placed: usize, mut shrink: impl FnMut(ActorId, &mut Actor)) -> Vec<ActorId> {
         let mut dead = vec![];
         let Some(first) = self.standing.iter().position(|a| a.gone) else { return dead };
         self.settled = self.settled.min(first);
@@ -118,59 +122,59 @@ impl Actors {
             }
             shrink(id, &mut a);
             a.buried = true;
-            let page = (id.0 / PAGE) as usize;
-            if self.graves.len() <= page {
-                self.graves.resize_with(page + 1, Arc::default);
-            }
-            let page = Arc::make_mut(&mut self.graves[page]);
+            let page = Arc::make_mut(self.graves.entry(id.0 / PAGE).or_default());
             let at = page.partition_point(|(other, _)| *other < id);
             page.insert(at, (id, a));
             dead.push(id);
+        }
+        let spawned = placed as u32 / PAGE + 1;
+        while self.graves.len() > MOST_PAGES
+            && let Some(oldest) = self.graves.range(spawned..).next().map(|(page, _)| *page)
+        {
+            self.graves.remove(&oldest);
         }
         dead
     }
 
     /// Bytes that the list of graves takes in each world that shares them.
     pub fn shared_weight(&self) -> usize {
-        self.graves.len() * size_of::<usize>()
+        self.graves.len() * 3 * size_of::<usize>()
     }
 
+    /// Where one stands; none where it is buried or forgotten.
     #[inline]
-    fn place(&self, index: usize) -> Result<usize, (usize, usize)> {
-        if index < self.settled { Ok(index) } else { self.search(index) }
+    fn place(&self, index: usize) -> Option<usize> {
+        if index < self.settled { Some(index) } else { self.search(index) }
     }
 
     #[inline(never)]
-    fn search(&self, index: usize) -> Result<usize, (usize, usize)> {
+    fn search(&self, index: usize) -> Option<usize> {
         let id = ActorId(index as u32);
         // Mostly those who are dead were made before it.
         if let Some(n) = index.checked_sub(self.made() - self.standing.len())
             && self.ids.get(n) == Some(&id)
         {
-            return Ok(n);
+            return Some(n);
         }
         let from = self.settled;
-        self.ids[from..].binary_search(&id).map(|n| from + n).map_err(|_| self.grave(id))
+        self.ids[from..].binary_search(&id).map(|n| from + n).ok()
     }
 
     #[cold]
-    fn buried(&self, page: usize, at: usize) -> &Actor {
-        &self.graves[page][at].1
+    fn buried(&self, id: ActorId) -> &Actor {
+        let page = self.graves.get(&(id.0 / PAGE));
+        let at = page.and_then(|p| Some(&p[p.binary_search_by_key(&id, |(other, _)| *other).ok()?].1));
+        at.unwrap_or(&NOBODY)
     }
 
     #[cold]
-    fn buried_mut(&mut self, page: usize, at: usize) -> &mut Actor {
-        &mut Arc::make_mut(&mut self.graves[page])[at].1
-    }
-
-    /// Page and place in it.
-    ///
-    /// # Panics
-    /// Where no actor ever had this id.
-    fn grave(&self, id: ActorId) -> (usize, usize) {
-        let page = (id.0 / PAGE) as usize;
-        let at = self.graves.get(page).and_then(|p| p.binary_search_by_key(&id, |(other, _)| *other).ok());
-        (page, at.expect("every id that was made stands or is buried"))
+    fn buried_mut(&mut self, id: ActorId) -> &mut Actor {
+        let page = Arc::make_mut(self.graves.entry(id.0 / PAGE).or_default());
+        let at = page.binary_search_by_key(&id, |(other, _)| *other).unwrap_or_else(|at| {
+            page.insert(at, (id, NOBODY.clone()));
+            at
+        });
+        &mut page[at].1
     }
 }
 
@@ -179,7 +183,7 @@ impl World {
     pub fn bury(&mut self, program: &Program) {
         let placed = renew::placed(program);
         let mut freed = 0;
-        let dead = self.actors.bury(|id, a| {
+        let dead = self.actors.bury(placed, |id, a| {
             a.first = None;
             (a.step, a.pressed, a.ground, a.bump) = (None, None, None, None);
             a.walk.take();
@@ -207,15 +211,12 @@ static NOBODY: LazyLock<Actor> = LazyLock::new(|| {
 impl Index<usize> for Actors {
     type Output = Actor;
 
-    /// Who is not there yet is read as one who is gone: a question may come from another moment.
+    /// Who is not there yet, or was forgotten, is read as one who is gone: a question may come from another moment.
     #[inline]
     fn index(&self, index: usize) -> &Actor {
-        if index >= self.made() {
-            return &NOBODY;
-        }
         match self.place(index) {
-            Ok(n) => &self.standing[n],
-            Err((page, at)) => self.buried(page, at),
+            Some(n) => &self.standing[n],
+            None => self.buried(ActorId(index as u32)),
         }
     }
 }
@@ -224,8 +225,8 @@ impl IndexMut<usize> for Actors {
     #[inline]
     fn index_mut(&mut self, index: usize) -> &mut Actor {
         match self.place(index) {
-            Ok(n) => &mut self.standing[n],
-            Err((page, at)) => self.buried_mut(page, at),
+            Some(n) => &mut self.standing[n],
+            None => self.buried_mut(ActorId(index as u32)),
         }
     }
 }
@@ -244,7 +245,7 @@ mod tests {
             all[n].gone = true;
         }
         let before = all.clone();
-        assert_eq!(all.bury(|_, _| {}).len(), 100);
+        assert_eq!(all.bury(0, |_, _| {}).len(), 100);
         for n in 0..300 {
             assert_eq!(&*all[n].name, format!("crate#{n}"));
             assert_eq!(all[n].buried, n % 3 == 0);
