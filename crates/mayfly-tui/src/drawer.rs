@@ -149,7 +149,7 @@ impl App {
         match self.parts_at {
             Some(tick) => {
                 self.go(Moment { tick, at: At::End });
-                self.say(format!("the two part at tick {tick}: then on the left, now on the right"));
+                self.say(format!("the two differ from tick {tick}: then on the left, now on the right"));
             }
             None => self.say("nothing happens otherwise than before the last edit"),
         }

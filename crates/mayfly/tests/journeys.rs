@@ -92,11 +92,11 @@ fn a_key_in_the_past_begins_another_course_and_the_old_one_is_kept() {
     for tick in 1..=4 {
         east(&t, tick);
     }
-    t.see(&["keeper 5, 1"]);
+    t.see(&["keeper (5, 1)"]);
     t.keys(&["b", "b"]).see(&["tick 2 ", "paused in the past"]);
     t.keys(&["Left"]).see(&["another branch from tick 3", "2 branches"]);
-    t.keys(&["n"]).see(&["tick 3 ", "keeper 2, 1"]);
-    t.keys(&["Escape", "o"]).see(&["tick 4 ", "keeper 5, 1"]);
+    t.keys(&["n"]).see(&["tick 3 ", "keeper (2, 1)"]);
+    t.keys(&["Escape", "o"]).see(&["tick 4 ", "keeper (5, 1)"]);
 }
 
 #[test]

@@ -14,7 +14,7 @@ pub fn facts(app: &App) -> String {
     let tick = app.session.moment.tick;
     match app.parts_at {
         Some(t) if t == tick => format!("tick {tick}, where the two begin to differ"),
-        Some(t) => format!("tick {tick}; the two part at tick {t}"),
+        Some(t) => format!("tick {tick}; the two differ from tick {t}"),
         None => format!("tick {tick}; nothing differs in the flight"),
     }
 }
@@ -82,7 +82,7 @@ pub fn draw_folded(app: &App, pen: &mut Pen, area: Rect) {
     }
 }
 
-/// The badge in the title: where the two part.
+/// The badge in the title: from where on the two differ.
 pub fn badge(session: &Session, parts_at: Option<u64>) -> String {
     match (&session.then, parts_at) {
         (Some(_), Some(t)) => format!("differs from tick {t}"),

@@ -227,7 +227,7 @@ fn notes(app: &App, pen: &mut Pen, area: Rect, focus: Option<ActorId>) {
         let look: Style = pen.theme.look(a.colour);
         let mut x = pen.put(area.x, y, 1, &look_of(pen, a), look) + 1;
         let place = format!(
-            " {}, {}",
+            " ({}, {})",
             value::show_number((a.at.x * 10.0).round() / 10.0),
             value::show_number((a.at.y * 10.0).round() / 10.0)
         );
