@@ -18,7 +18,9 @@ use std::sync::{Arc, LazyLock};
 /// Graves of one page.
 const PAGE: u32 = 64;
 /// Pages that are kept.
-const MOST_PAGES: usize = 1024;
+const MOST_PAGES: usize = 16;
+/// Bytes of one who is buried, about.
+const GRAVE: usize = 700;
 
 #[derive(Clone, Debug, Default)]
 pub struct Actors {
@@ -108,7 +110,7 @@ impl Actors {
     }
 
     /// Buries those that are gone. `shrink` takes from each what nobody reads any more. Gives who was buried.
-    /// Of those that were not placed only the last 65,000 or so can be read later.
+    /// Of those that were not placed only the last thousand or so can be read later.
     pub fn bury(&mut self, placed: usize, mut shrink: impl FnMut(ActorId, &mut Actor)) -> Vec<ActorId> {
         let mut dead = vec![];
         let Some(first) = self.standing.iter().position(|a| a.gone) else { return dead };
@@ -134,6 +136,13 @@ impl Actors {
             self.graves.remove(&oldest);
         }
         dead
+    }
+
+    /// Bytes of the graves that a world does not share with an earlier one, about, by how many actors had been made at
+    /// each of the two.
+    pub fn graves_between(earlier: usize, later: usize) -> usize {
+        let pages = (later.saturating_sub(earlier) / PAGE as usize).min(MOST_PAGES);
+        pages * PAGE as usize * GRAVE
     }
 
     /// Bytes that the list of graves takes in each world that shares them.

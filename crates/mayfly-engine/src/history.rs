@@ -46,6 +46,9 @@ pub struct History {
     inputs: BTreeMap<u64, Vec<Input>>,
     /// Courses of one flight share them.
     frames: Vec<(u64, Frame)>,
+    /// How many actors had been made at each of them: of those that were removed since the frame before, the graves are
+    /// its own.
+    made: Vec<usize>,
     /// A keyframe each so many ticks.
     spacing: u64,
     live: World,
@@ -91,6 +94,7 @@ impl History {
             kept,
             inputs: BTreeMap::new(),
             frames: vec![(0, Frame::of(&world))],
+            made: vec![world.actors.made()],
             spacing: 128,
             live: world,
             first,
@@ -135,11 +139,17 @@ impl History {
 
     fn keep_frame(&mut self) {
         self.frames.push((self.live.next, Frame::of(&self.live)));
-        let bytes = weight(&self.live) * self.frames.len();
+        self.made.push(self.live.actors.made());
+        let own: usize = self.made.windows(2).map(|m| crate::actors::Actors::graves_between(m[0], m[1])).sum();
+        let bytes = weight(&self.live) * self.frames.len() + own;
         if self.frames.len() > MOST_FRAMES || bytes > MOST_BYTES && self.frames.len() > 2 {
             self.spacing *= 2;
             let spacing = self.spacing;
-            self.frames.retain(|(t, _)| t.is_multiple_of(spacing));
+            let kept: Vec<bool> = self.frames.iter().map(|(t, _)| t.is_multiple_of(spacing)).collect();
+            let mut keep = kept.iter();
+            self.frames.retain(|_| keep.next() == Some(&true));
+            let mut keep = kept.iter();
+            self.made.retain(|_| keep.next() == Some(&true));
         }
     }
 
@@ -261,6 +271,7 @@ impl History {
         self.live = self.world_at(engine, tick);
         self.inputs.split_off(&tick);
         self.frames.retain(|(t, _)| *t <= tick);
+        self.made.truncate(self.frames.len());
         self.summaries.cut(tick);
         self.near = None;
     }

@@ -54,7 +54,7 @@ impl Session {
                 }
                 Rec::Turn { pc, held: value } => {
                     turn = Some(*pc);
-                    if let Some((s, v)) = value {
+                    if let Some((s, v)) = value.as_ref().filter(|(s, _)| (*s as usize) < values.len()) {
                         values[*s as usize] = v.clone();
                         known[*s as usize] = true;
                     }
@@ -72,7 +72,8 @@ impl Session {
         }
         let turns = |pc: u32| {
             let same = |r: &&Rec| matches!(r, Rec::Turn { pc: p, .. } if *p == pc);
-            self.now.records[rung.at as usize..=at as usize].iter().filter(same).count()
+            let all = self.now.records.iter().take(at as usize + 1).skip(rung.at as usize);
+            all.filter(same).count()
         };
         held.extend(turn.map(turns).map(|n| Held { name: "loop".into(), value: n.to_string(), changed: false }));
         Some(Here { title: rung.title.clone(), held })

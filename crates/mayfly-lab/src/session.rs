@@ -345,6 +345,12 @@ impl Session {
         if stale {
             self.read_tick(to.tick);
         }
+        // A record that the tick does not have is its end.
+        let to = match to.at {
+            At::Record(i) if i as usize >= self.now.records.len() => Moment { at: At::End, ..to },
+            _ => to,
+        };
+        self.moment = to;
         self.now.world = match to.at {
             At::Start => self.now.before.clone(),
             At::End => self.now.end.clone(),

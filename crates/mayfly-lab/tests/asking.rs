@@ -373,3 +373,12 @@ fn an_edit_loses_no_input_in_silence() {
     let after: usize = s.history.inputs().values().map(Vec::len).sum();
     assert_eq!((before, after, lost.len()), (3, 2, 1), "{lost:?}");
 }
+
+#[test]
+fn a_record_that_a_tick_does_not_have_is_its_end() {
+    let mut s = session(GATE);
+    s.run_ticks(9, || true);
+    s.go(Moment { tick: 4, at: At::Record(9999) });
+    assert_eq!(s.moment, Moment { tick: 4, at: At::End });
+    assert!(s.here().is_none() && s.turn_here().is_none());
+}

@@ -201,7 +201,7 @@ fn writers(s: &Session, i: usize) -> Vec<Said> {
     let Some(w) = s.watches.get(i) else { return vec![] };
     let mut out: Vec<Said> = vec![];
     if !w.doc.is_empty() {
-        out.push(vec![label("is"), (w.doc.clone(), Role::Text)]);
+        out.push(vec![label("about"), (w.doc.clone(), Role::Text)]);
     }
     let Some(target) = w.target else {
         let mut reads = vec![];
