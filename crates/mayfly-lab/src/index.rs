@@ -210,6 +210,11 @@ impl Indexing<'_> {
             Rec::Sent { message, .. } => add(self.index.sent.entry(*message).or_default(), tick),
             _ => {}
         }
+        // The end of a level stands in the log as well.
+        if let Rec::Ended { win, text, pc } = &r {
+            let what = if *win { "win" } else { "lose" };
+            self.index.log.push(Line { tick, what, text: text.clone(), pc: *pc, at });
+        }
         if matches!(r, Rec::Told { .. } | Rec::Cued { .. } | Rec::Logged { .. } | Rec::Faulted { .. }) {
             let mut listener = Listener::default();
             listener.listen(tick, at, r);

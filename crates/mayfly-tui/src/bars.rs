@@ -13,8 +13,11 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
     let bar = pen.style(Role::Bar);
     pen.tint(area.x, area.y, area.width, bar);
     let s = &app.session;
-    let wrong =
-        if s.problems.is_empty() { String::new() } else { format!("  {} problems on disk (!)", s.problems.len()) };
+    let wrong = match s.problems.len() {
+        0 => String::new(),
+        1 => "  1 problem on disk (!)".into(),
+        n => format!("  {n} problems on disk (!)"),
+    };
     pen.run(
         area.x + 1,
         area.y,
@@ -22,8 +25,10 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
         &[("mayfly", Role::Key), ("  ", Role::Dim), (&s.level.title, Role::Strong), (&wrong, Role::Fault)],
     );
     let live = s.is_live();
-    let state = match (app.running, s.has_ended() && live) {
-        (_, true) => "ended",
+    let ended = s.history.live().ended.as_ref().filter(|_| live);
+    let ended = ended.map(|e| format!("{} at tick {}", if e.win { "won" } else { "lost" }, e.tick));
+    let state = match (app.running, ended.is_some()) {
+        (_, true) => ended.as_deref().unwrap_or_default(),
         (true, _) if live => "running",
         (true, _) => "replaying",
         _ if app.seeking.is_some() => "on the way",
@@ -37,7 +42,7 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
     let rest = format!("   {}   {}/s   seed {}{courses}{parts} ", SPEEDS[app.speed].0, s.level.rate.0, s.history.seed);
     let width = (pen.plain(&driving).width() + state.width() + pen.plain(&rest).width()) as u16;
     let x = area.right().saturating_sub(width).max(area.x + area.width / 3);
-    let role = if app.running { Role::Fired } else { Role::Text };
+    let role = if app.running || ended.is_some() { Role::Fired } else { Role::Text };
     pen.run(x, area.y, area.right() - x, &[(&driving, Role::Outside), (state, role), (&rest, Role::Dim)]);
 }
 

@@ -313,6 +313,8 @@ fn log(app: &App, pen: &mut Pen, area: Rect) {
         let word = match l.what {
             "tell" => "told  ",
             "cue" => "cued  ",
+            "win" => "won   ",
+            "lose" => "lost  ",
             _ => "logged",
         };
         let tick = format!(" {:>6}  ", l.tick);
