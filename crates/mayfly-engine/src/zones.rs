@@ -19,6 +19,8 @@ pub struct ZoneGrid {
     beyond: FxHashMap<(AreaId, i64, i64), SmallVec<[ZoneId; 4]>>,
     /// Zones that lie on too many cells to be listed: asked always.
     wide: Vec<ZoneId>,
+    /// All zones of the level: asked where a way is so long that its cells are more.
+    all: Vec<ZoneId>,
     /// Zones that follow tiles: asked always once one was laid.
     pub tiled: Vec<ZoneId>,
     /// Zones of kinds.
@@ -50,6 +52,7 @@ impl ZoneGrid {
                 grid.moving.push(id);
                 continue;
             }
+            grid.all.push(id);
             if z.shape.follows_tiles() {
                 grid.tiled.push(id);
             }
@@ -112,12 +115,16 @@ impl ZoneGrid {
     /// True where no zone of the level lies on any cell that a way between two cells may pass.
     pub fn is_free(&self, area: AreaId, from: (i64, i64), to: (i64, i64)) -> bool {
         self.wide.is_empty()
+            && !is_long(from, to)
             && (from.0.min(to.0)..=from.0.max(to.0))
                 .all(|x| (from.1.min(to.1)..=from.1.max(to.1)).all(|y| self.on(area, x, y).is_empty()))
     }
 
     /// Calls `see` for every zone that a way between two cells may meet; the same one may come again.
     pub fn near(&self, area: AreaId, from: (i64, i64), to: (i64, i64), mut see: impl FnMut(ZoneId)) {
+        if is_long(from, to) {
+            return self.all.iter().chain(&self.wide).for_each(|z| see(*z));
+        }
         for y in from.1.min(to.1)..=from.1.max(to.1) {
             for x in from.0.min(to.0)..=from.0.max(to.0) {
                 self.on(area, x, y).iter().for_each(|z| see(*z));
@@ -139,6 +146,12 @@ impl Dense {
         let on = (0..self.width).contains(&x) && (0..self.height).contains(&y);
         on.then_some((y * self.width + x) as usize)
     }
+}
+
+/// True of a way that spans more cells than are looked at one by one.
+fn is_long(from: (i64, i64), to: (i64, i64)) -> bool {
+    const MOST: u64 = 4096;
+    (from.0.abs_diff(to.0) + 1).saturating_mul(from.1.abs_diff(to.1) + 1) > MOST
 }
 
 /// True of shapes that hold whole cells.

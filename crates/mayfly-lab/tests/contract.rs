@@ -5,6 +5,7 @@
 
 mod contract {
     pub mod actions;
+    pub mod bounds;
     pub mod events;
     pub mod faults;
     pub mod files;

@@ -25,6 +25,8 @@ use std::time::{Duration, SystemTime};
 const GRACE: Duration = Duration::from_millis(500);
 /// How often the files are looked at by themselves.
 const LOOK: Duration = Duration::from_secs(1);
+/// Bytes of the watching thread's stack.
+const STACK: usize = 32 << 20;
 /// A save is often several events; the text is read when they are over.
 const SETTLE: Duration = Duration::from_millis(40);
 
@@ -136,6 +138,7 @@ impl Files {
 /// Watches a level's files while the application lives.
 pub fn file(path: &Path, send: Sender<News>) {
     let path = path.to_path_buf();
+    let unwatched = send.clone();
     let (wake, woken) = mpsc::channel::<()>();
     let watcher = notify::recommended_watcher(move |event: notify::Result<Event>| {
         if event.is_ok_and(|e| !matches!(e.kind, EventKind::Access(_))) {
@@ -144,7 +147,7 @@ pub fn file(path: &Path, send: Sender<News>) {
     })
     .ok();
     let mut files = Files { path, all: vec![], watched: BTreeSet::new(), watcher, told: false };
-    thread::spawn(move || {
+    let work = move || {
         let mut last: Texts = None;
         if let Ok(checked) = files::check(&files.path) {
             files.take(&checked);
@@ -174,7 +177,11 @@ pub fn file(path: &Path, send: Sender<News>) {
             files.watch_and_say(&send);
             stamp = files.stamp();
         }
-    });
+    };
+    // A text that is nested as deep as may be is read here as well as on the first thread.
+    if thread::Builder::new().stack_size(STACK).spawn(work).is_err() {
+        let _ = unwatched.send(News::Said("the level's file is not watched: there is no thread for it".into()));
+    }
 }
 
 /// Something changed on the disk; false where nobody listens any more.

@@ -181,3 +181,22 @@ fn a_folder_made_again_and_a_link_turned_elsewhere_are_noticed() {
     t.see(&["Fourth", "was read again"]);
     t.keys(&["q"]).see(&["status 0"]);
 }
+
+#[test]
+fn a_heavy_tick_says_so_and_can_be_left() {
+    let dir = tempfile::tempdir().expect("a folder");
+    let path = dir.path().join("heavy.may");
+    let text = "level \"Heavy\" { rate 10 }\nrule \"flood\" { when tick; if tick > 2; then { for i in 1..300 { for k in 1..900 { log k } } } }\n";
+    std::fs::write(&path, text).expect("the level is written");
+    let t = Terminal::open((120, 40), &["open", path.to_str().expect("a path")]);
+    t.see(&["paused at the live edge"]);
+    t.keys(&["Space"]);
+    // Some key while a tick is under way: it is said that keys wait.
+    let end = std::time::Instant::now() + std::time::Duration::from_secs(20);
+    while !t.screen().contains("a heavy tick is under way, keys wait") {
+        assert!(std::time::Instant::now() < end, "{}", t.screen());
+        t.tmux(&["send-keys", "h"]);
+        std::thread::sleep(std::time::Duration::from_millis(50));
+    }
+    t.keys(&["q"]).see(&["status 0"]);
+}
