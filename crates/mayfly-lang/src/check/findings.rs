@@ -9,16 +9,11 @@ use super::Checker;
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
 use crate::syntax::{Kind as K, Node, NodeExt};
-use crate::types::Ty;
 use crate::visit;
 use mayfly_base::code::*;
 use mayfly_base::value::same_number;
 use mayfly_base::*;
 use rustc_hash::{FxHashMap, FxHashSet};
-use std::collections::BTreeMap;
-
-/// Rules on one event that are compared with each other at most.
-const MOST_PAIRED: usize = 100;
 
 /// What was seen while the level was read.
 #[derive(Clone, Debug, Default)]
@@ -87,9 +82,9 @@ impl Checker {
             unused_variables(&self.level, &self.used),
             stepped_over(&self.level, &self.used),
             never_firing(&self.level),
-            complementary(&self.level),
+            super::complementary::complementary(&self.level),
             rounded(&self.level),
-            unguarded(&self.level),
+            super::unguarded::unguarded(&self.level),
             super::suspects::all(&self.level, &self.used, &names, &words(root)),
         ];
         self.diagnostics.extend(found.into_iter().flatten());
@@ -228,7 +223,7 @@ fn words(root: &Node) -> FxHashMap<String, u32> {
 }
 
 /// The variable that an action changes.
-fn root_place(a: &Action) -> Option<&Place> {
+pub(super) fn root_place(a: &Action) -> Option<&Place> {
     let mut p = match a {
         Action::Assign { place, .. } | Action::Ramp { place, .. } => place,
         Action::Push { list, .. } => list,
@@ -426,128 +421,6 @@ fn never_firing(level: &Level) -> Vec<Diagnostic> {
     out
 }
 
-/// Two rules on one event, one of which tests what the other denies and writes it: both fire in a row.
-fn complementary(level: &Level) -> Vec<Diagnostic> {
-    let mut out = vec![];
-    let mut told: FxHashSet<(usize, usize)> = FxHashSet::default();
-    for (i, j) in on_one_event(level) {
-        let (a, b) = (&level.rules[i], &level.rules[j]);
-        if told.insert((i, j)) {
-            let Some((test, _)) = a
-                .clauses
-                .iter()
-                .find_map(|x| b.clauses.iter().find(|y| denies(&x.test, &y.test)).map(|y| (&x.test, &y.test)))
-            else {
-                continue;
-            };
-            if !writes_what(&a.then, test) || exclude(a, b) {
-                continue;
-            }
-            out.push(
-                Diagnostic::finding(
-                    "complementary",
-                    b.span,
-                    format!(
-                        "\"{}\" and \"{}\" can both fire for one event: the first makes the other's test true",
-                        a.title, b.title
-                    ),
-                    "put both into `first of \"title\" { … }`, or write one rule with an `else`",
-                )
-                .and(a.span, "the first is here"),
-            );
-        }
-    }
-    out
-}
-
-/// Pairs of rules with clauses that await the same event, the earlier first.
-fn on_one_event(level: &Level) -> Vec<(usize, usize)> {
-    let mut by_event: BTreeMap<(Option<KindId>, String), Vec<usize>> = BTreeMap::new();
-    for (i, r) in level.rules.iter().enumerate() {
-        if r.part.is_none() && r.group.is_none() && !r.clauses.is_empty() {
-            for w in &r.whens {
-                by_event.entry((r.owner, format!("{:?}", bare(&w.event)))).or_default().push(i);
-            }
-        }
-    }
-    let mut out = vec![];
-    for list in by_event.values() {
-        for (n, i) in list.iter().enumerate().take(MOST_PAIRED) {
-            out.extend(list[n + 1..].iter().take(MOST_PAIRED).filter(|j| *j != i).map(|j| (*i, *j)));
-        }
-    }
-    out.sort_unstable();
-    out
-}
-
-/// An event without the places where its parts stand.
-fn bare(e: &Event) -> Event {
-    let mut e = e.clone();
-    if let Event::Press(p) = &mut e
-        && let Some((_, Some(within))) = &mut p.near
-    {
-        within.span = Span::default();
-    }
-    e
-}
-
-/// The same expression, wherever it stands.
-fn same(a: &Expr, b: &Expr) -> bool {
-    match (&a.kind, &b.kind) {
-        (ExprKind::Field(x, f), ExprKind::Field(y, g)) => f == g && same(x, y),
-        (ExprKind::Attr(x, f), ExprKind::Attr(y, g)) => f == g && same(x, y),
-        (ExprKind::Binary(o, a, b), ExprKind::Binary(p, c, d)) => o == p && same(a, c) && same(b, d),
-        (ExprKind::Not(x), ExprKind::Not(y)) => same(x, y),
-        (x, y) => x == y,
-    }
-}
-
-fn denies(a: &Expr, b: &Expr) -> bool {
-    let not = |x: &Expr, y: &Expr| matches!(&x.kind, ExprKind::Not(inner) if same(inner, y));
-    let opposite = |o: BinOp, p: BinOp| matches!((o, p), (BinOp::Eq, BinOp::Ne) | (BinOp::Ne, BinOp::Eq));
-    let compared = match (&a.kind, &b.kind) {
-        (ExprKind::Binary(o, x, y), ExprKind::Binary(p, u, v)) => opposite(*o, *p) && same(x, u) && same(y, v),
-        _ => false,
-    };
-    not(a, b) || not(b, a) || compared
-}
-
-/// True where two rules of one event exclude each other by what the event itself says: `n == 1` and `n == 5`.
-fn exclude(a: &Rule, b: &Rule) -> bool {
-    let asks = |r: &Rule| -> Vec<(Slot, Value)> {
-        let one = |c: &Clause| match &c.test.kind {
-            ExprKind::Binary(BinOp::Eq, x, y) => match (&x.kind, &y.kind) {
-                (ExprKind::Local(s), ExprKind::Const(v)) | (ExprKind::Const(v), ExprKind::Local(s)) => {
-                    Some((*s, v.clone()))
-                }
-                _ => None,
-            },
-            _ => None,
-        };
-        r.clauses.iter().filter_map(one).collect()
-    };
-    let (x, y) = (asks(a), asks(b));
-    x.iter().any(|(s, v)| y.iter().any(|(t, w)| s == t && !v.same(w)))
-}
-
-/// True where a block writes, at its top, something that the test reads.
-fn writes_what(block: &Block, test: &Expr) -> bool {
-    let mut writes = false;
-    for s in block {
-        let StmtKind::Do(a) = &s.kind else { continue };
-        let Some(p) = root_place(a) else { continue };
-        test.walk(&mut |e| {
-            writes |= match (p, &e.kind) {
-                (Place::Var(v), ExprKind::Var(w)) => v == w,
-                (Place::Field(x, f), ExprKind::Field(y, g)) => f == g && same(x, y),
-                (Place::Attr(x, f), ExprKind::Attr(y, g)) => f == g && same(x, y),
-                _ => false,
-            };
-        });
-    }
-    writes
-}
-
 /// Waits that are no whole number of ticks.
 fn rounded(level: &Level) -> Vec<Diagnostic> {
     let mut out = vec![];
@@ -568,114 +441,4 @@ fn rounded(level: &Level) -> Vec<Diagnostic> {
         }
     });
     out
-}
-
-/// What may be none is used where nothing makes sure that it is there.
-fn unguarded(level: &Level) -> Vec<Diagnostic> {
-    let mut out = vec![];
-    for r in &level.rules {
-        let mut sure: Vec<&Expr> = vec![];
-        for c in &r.clauses {
-            uses(level, r, &c.test, &mut sure, &mut out);
-            sure_by(&c.test, &mut sure);
-        }
-        guarded(level, r, &r.then, &sure, &mut out);
-    }
-    out
-}
-
-/// What a true test makes sure of.
-fn sure_by<'l>(test: &'l Expr, sure: &mut Vec<&'l Expr>) {
-    match &test.kind {
-        ExprKind::Exists(e) => sure.push(e),
-        ExprKind::And(a, b) => {
-            sure_by(a, sure);
-            sure_by(b, sure);
-        }
-        ExprKind::Binary(BinOp::Ne, a, b) if b.kind == ExprKind::Const(Value::None) => sure.push(a),
-        _ => {}
-    }
-}
-
-fn guarded<'l>(level: &Level, r: &Rule, block: &'l Block, sure: &[&'l Expr], out: &mut Vec<Diagnostic>) {
-    let mut sure = sure.to_vec();
-    for s in block {
-        visit::exprs_of(s, &mut |e| uses(level, r, e, &mut sure.clone(), out));
-        match &s.kind {
-            StmtKind::If(arms, other) => {
-                for (test, body) in arms {
-                    let mut inner = sure.clone();
-                    sure_by(test, &mut inner);
-                    guarded(level, r, body, &inner, out);
-                    // `if not x exists { return }`: after it, x is there.
-                    if let ExprKind::Not(e) = &test.kind
-                        && matches!(
-                            body.last().map(|s| &s.kind),
-                            Some(StmtKind::Return(_) | StmtKind::Break | StmtKind::Continue)
-                        )
-                    {
-                        sure_by(e, &mut sure);
-                    }
-                }
-                other.iter().for_each(|b| guarded(level, r, b, &sure, out));
-            }
-            StmtKind::Lot(_, arms) => arms.iter().for_each(|(_, b)| guarded(level, r, b, &sure, out)),
-            StmtKind::While(test, b) => {
-                let mut inner = sure.clone();
-                sure_by(test, &mut inner);
-                guarded(level, r, b, &inner, out);
-            }
-            StmtKind::Repeat(_, _, b) | StmtKind::For { body: b, .. } | StmtKind::Seq(b) | StmtKind::Meanwhile(b) => {
-                guarded(level, r, b, &sure, out)
-            }
-            // Whatever is given to it is taken to be there.
-            StmtKind::Do(Action::Assign { place: Place::Var(_), op: None, .. }) => {}
-            _ => {}
-        }
-    }
-}
-
-/// Members asked of what may be none.
-fn uses<'l>(level: &Level, r: &Rule, e: &'l Expr, sure: &mut Vec<&'l Expr>, out: &mut Vec<Diagnostic>) {
-    match &e.kind {
-        ExprKind::And(a, b) => {
-            uses(level, r, a, sure, out);
-            let known = sure.len();
-            sure_by(a, sure);
-            uses(level, r, b, sure, out);
-            sure.truncate(known);
-            return;
-        }
-        ExprKind::If(test, a, b) => {
-            uses(level, r, test, sure, out);
-            let known = sure.len();
-            sure_by(test, sure);
-            uses(level, r, a, sure, out);
-            sure.truncate(known);
-            uses(level, r, b, sure, out);
-            return;
-        }
-        ExprKind::Field(base, _) | ExprKind::Attr(base, _) | ExprKind::DefineOf(base, _) => {
-            let ty = match &base.kind {
-                ExprKind::Var(v) => Some(&level.vars[v.index()].ty),
-                ExprKind::Local(s) => r.slots.get(*s as usize).map(|(_, t)| t),
-                _ => None,
-            };
-            if matches!(ty, Some(Ty::Maybe(_))) && !sure.iter().any(|s| same(s, base)) {
-                let name = match &base.kind {
-                    ExprKind::Var(v) => level.vars[v.index()].name.clone(),
-                    ExprKind::Local(s) => r.slots[*s as usize].0.clone(),
-                    _ => return,
-                };
-                out.push(Diagnostic::finding(
-                    "unguarded",
-                    base.span,
-                    format!("`{name}` may be none here, and using none is a fault"),
-                    format!("ask first: `if {name} exists`"),
-                ));
-            }
-        }
-        _ => {}
-    }
-    e.children(&mut |x| uses(level, r, x, sure, out));
 }

@@ -11,6 +11,7 @@ mod actors;
 mod after;
 mod calls;
 mod clocks;
+mod complementary;
 mod decls;
 mod events;
 mod exprs;
@@ -34,6 +35,7 @@ mod subjects;
 mod suspects;
 mod tables;
 mod texts;
+mod unguarded;
 mod walks;
 
 use crate::diagnostic::{Diagnostic, Severity, Source};
