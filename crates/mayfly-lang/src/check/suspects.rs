@@ -203,14 +203,18 @@ fn dead_ends(level: &Level) -> Found {
             wherever.insert(*machine);
         }
     });
+    let outers: FxHashSet<StateId> = level.states.iter().filter_map(|s| s.outer).collect();
+    let mut size: FxHashMap<MachineId, usize> = FxHashMap::default();
+    for s in level.states.iter().filter(|s| s.outer.is_none()) {
+        *size.entry(s.machine).or_default() += 1;
+    }
     for (i, s) in level.states.iter().enumerate() {
         let id = StateId::at(i);
-        let of = |m: MachineId| level.states.iter().filter(|x| x.machine == m && x.outer.is_none()).count();
         let path = level.state_path(id);
         let has_way = path.iter().any(|s| left.contains(s)) || wherever.contains(&s.machine);
-        let is_outer = level.states.iter().any(|x| x.outer == Some(id));
         // A door that opens once is no mistake: only what goes on doing something is looked at.
-        if has_way || is_outer || ends.contains(&id) || of(s.machine) < 3 || !busy.contains(&id) {
+        let is_small = size.get(&s.machine).is_none_or(|n| *n < 3);
+        if has_way || outers.contains(&id) || ends.contains(&id) || is_small || !busy.contains(&id) {
             continue;
         }
         let text = format!("nothing leads out of `{}`, and it is no end", level.state_name(id));
@@ -389,14 +393,17 @@ fn stopped_timers(level: &Level) -> Found {
         }
         found
     };
+    let mut awaits: FxHashMap<(StateId, TimerId), &Rule> = FxHashMap::default();
+    for r in &level.rules {
+        let Some(Part::Transition { from: Some(state), .. }) = r.part else { continue };
+        for w in &r.whens {
+            if let Event::TimerEnds(Expr { kind: ExprKind::Const(Value::Timer(t)), .. }) = &w.event {
+                awaits.entry((state, *t)).or_insert(r);
+            }
+        }
+    }
     for (state, timer, span) in level.rules.iter().flat_map(stops) {
-        let awaits = |r: &&Rule| {
-            matches!(r.part, Some(Part::Transition { from: Some(s), .. }) if s == state)
-                && r.whens.iter().any(|w| {
-                    matches!(&w.event, Event::TimerEnds(Expr { kind: ExprKind::Const(Value::Timer(t)), .. }) if *t == timer)
-                })
-        };
-        if let Some(r) = level.rules.iter().find(awaits) {
+        if let Some(r) = awaits.get(&(state, timer)) {
             let name = &level.timers[timer.index()].name;
             let text = format!("`{name}` is stopped here, and a transition of this state waits for its end");
             let help = format!("start it here: `start {name}`, or stop it in `leave`");
