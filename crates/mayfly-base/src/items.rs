@@ -4,7 +4,7 @@
 //! Not here: which items a set holds and in which order ([`crate::value::Value::total`]).
 //!
 //! Invariant: [`Items::weight`] is the sum of its items' weights, kept with every change, so that it is
-//! never counted anew.
+//! never counted again.
 
 use crate::value::Value;
 use imbl::Vector;

@@ -285,7 +285,7 @@ impl Value {
         }
     }
 
-    /// Bytes that it holds outside itself, for the limit of §9. Never counted anew.
+    /// Bytes that it holds outside itself, for the limit of §9. Never counted again.
     pub fn weight(&self) -> usize {
         match self {
             Self::Text(t) => t.len(),

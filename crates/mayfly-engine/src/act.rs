@@ -296,8 +296,8 @@ impl<R: Recorder> Turn<'_, R> {
             None => None,
             Some(SendTo::One(e)) => Some(match self.scope(run.me).eval(e, &mut run.locals)? {
                 Value::Actor(id) => vec![id],
-                Value::Zone(z, None) if self.program.zones[z.index()].husk.is_some() => {
-                    self.program.zones[z.index()].husk.into_iter().collect()
+                Value::Zone(z, None) if self.program.zones[z.index()].stand_in.is_some() => {
+                    self.program.zones[z.index()].stand_in.into_iter().collect()
                 }
                 Value::List(l) => {
                     l.iter().filter_map(|v| if let Value::Actor(id) = v { Some(*id) } else { None }).collect()
@@ -529,8 +529,8 @@ impl<R: Recorder> Turn<'_, R> {
                     ));
                 }
                 self.world.zone_off[z.index()] = !on;
-                if let Some(husk) = self.program.zones[z.index()].husk {
-                    self.enable(husk, on);
+                if let Some(stand_in) = self.program.zones[z.index()].stand_in {
+                    self.enable(stand_in, on);
                 }
                 for (_, a) in self.world.actors.iter_mut() {
                     a.stirred = true;

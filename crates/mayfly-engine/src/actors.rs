@@ -111,7 +111,7 @@ impl Actors {
 
     /// Buries those that are gone. `shrink` takes from each what nobody reads any more. Gives who was buried.
     /// Of those that were not placed only the last thousand or so can be read later.
-    pub fn bury(&mut self, placed: usize, mut shrink: impl FnMut(ActorId, &mut Actor)) -> Vec<ActorId> {
+    pub fn clear_removed(&mut self, placed: usize, mut shrink: impl FnMut(ActorId, &mut Actor)) -> Vec<ActorId> {
         let mut dead = vec![];
         let Some(first) = self.standing.iter().position(|a| a.gone) else { return dead };
         self.settled = self.settled.min(first);
@@ -189,10 +189,10 @@ impl Actors {
 
 impl World {
     /// Buries who was removed in this tick, with all that only they could have used.
-    pub fn bury(&mut self, program: &Program) {
+    pub fn clear_removed(&mut self, program: &Program) {
         let placed = renew::placed(program);
         let mut freed = 0;
-        let dead = self.actors.bury(placed, |id, a| {
+        let dead = self.actors.clear_removed(placed, |id, a| {
             a.first = None;
             (a.step, a.pressed, a.ground, a.bump) = (None, None, None, None);
             a.walk.take();
@@ -212,7 +212,7 @@ impl World {
 }
 
 static NOBODY: LazyLock<Actor> = LazyLock::new(|| {
-    let mut a = Actor::husk("nobody", KindId(0), Point::main(0.0, 0.0), 2);
+    let mut a = Actor::blank("nobody", KindId(0), Point::main(0.0, 0.0), 2);
     (a.gone, a.buried, a.enabled) = (true, true, false);
     a
 });
@@ -248,19 +248,19 @@ mod tests {
     fn who_is_buried_is_still_found_and_the_others_keep_their_order() {
         let mut all = Actors::default();
         for n in 0..300 {
-            all.push(Actor::husk(&format!("crate#{n}"), KindId(0), Point::main(0.0, 0.0), 2));
+            all.push(Actor::blank(&format!("crate#{n}"), KindId(0), Point::main(0.0, 0.0), 2));
         }
         for n in (0..300).filter(|n| n % 3 == 0) {
             all[n].gone = true;
         }
         let before = all.clone();
-        assert_eq!(all.bury(0, |_, _| {}).len(), 100);
+        assert_eq!(all.clear_removed(0, |_, _| {}).len(), 100);
         for n in 0..300 {
             assert_eq!(&*all[n].name, format!("crate#{n}"));
             assert_eq!(all[n].buried, n % 3 == 0);
             assert!(!before[n].buried, "a world that was kept stays as it was");
         }
-        all.push(Actor::husk("late", KindId(0), Point::main(0.0, 0.0), 2));
+        all.push(Actor::blank("late", KindId(0), Point::main(0.0, 0.0), 2));
         let ids: Vec<u32> = all.iter().map(|(id, _)| id.0).collect();
         assert!(ids.is_sorted() && ids.len() == 201 && ids.last() == Some(&300));
         assert_eq!((all.made(), &*all[300].name), (301, "late"));

@@ -93,7 +93,7 @@ pub struct Dispatch {
 }
 
 impl Dispatch {
-    /// The rules that await it, in the order in which they are judged.
+    /// The rules that await it, in the order in which they are evaluated.
     pub fn list(&self, key: Key) -> &[Await] {
         if let Some(all) = &self.everything {
             return all;

@@ -33,7 +33,7 @@ pub struct Scope<'a> {
     pub rule: Option<RuleId>,
     /// Steps made so far in this run.
     pub steps: &'a Cell<u64>,
-    /// How many routines that reckon stand inside each other.
+    /// How many routines that compute stand inside each other.
     pub deep: u32,
     /// Where draws are noted, if they are.
     pub draws: Option<&'a RefCell<Vec<Drawn>>>,
@@ -363,8 +363,8 @@ impl Scope<'_> {
     pub fn id(&self, e: &Expr, locals: &mut [Value]) -> Result<ActorId, Fault> {
         match self.eval(e, locals)? {
             Value::Actor(id) => self.there(id, e.span).map(|()| id),
-            Value::Zone(z, None) if self.program.zones[z.index()].husk.is_some() => {
-                Ok(self.program.zones[z.index()].husk.unwrap_or(ActorId(0)))
+            Value::Zone(z, None) if self.program.zones[z.index()].stand_in.is_some() => {
+                Ok(self.program.zones[z.index()].stand_in.unwrap_or(ActorId(0)))
             }
             _ => Err(Fault::new(FaultKind::None, "there is no actor here: it is none", e.span)),
         }

@@ -58,7 +58,7 @@ impl<R: Recorder> Turn<'_, R> {
         }
     }
 
-    /// Events that `again later` kept for this run are judged in the next round, in the order in which they came.
+    /// Events that `again later` kept for this run are evaluated in the next round, in the order in which they came.
     pub fn run_ended(&mut self, run: &Run) {
         let same = |l: &&Later| l.rule == run.rule && l.me == run.me && self.same_actors(l.rule, &l.locals, run.own());
         let kept: Vec<(u64, Cause)> = self.world.later.iter().filter(same).map(|l| (l.id, l.cause)).collect();
@@ -261,7 +261,7 @@ impl<R: Recorder> Turn<'_, R> {
         true
     }
 
-    /// A wait gives every loop its turns anew.
+    /// A wait gives every loop its turns again.
     fn reset_loops(&mut self, run: &mut Run) {
         let slots = match run.stack.is_empty() {
             true => &self.program.rules[run.rule.index()].loop_slots[..],

@@ -219,7 +219,7 @@ impl<R: Recorder> Turn<'_, R> {
                 }
                 is
             }
-            (ZoneWhich::Myself, None) => me.is_some() && zone.husk == me,
+            (ZoneWhich::Myself, None) => me.is_some() && zone.stand_in == me,
             (ZoneWhich::Held(e), _) => self.scope(me).eval(e, locals).is_ok_and(|v| v == Value::Zone(z, of)),
             _ => false,
         }

@@ -1,4 +1,4 @@
-//! The ops that only lead through the code and change nothing but locals. Runs and routines that reckon
+//! The ops that only lead through the code and change nothing but locals. Runs and routines that compute
 //! share them.
 //!
 //! Invariant: an op is carried out here in whole or not at all.
@@ -139,10 +139,10 @@ impl Scope<'_> {
             let text = format!("`{}` calls itself more than {MOST_DEEP} deep", r.name);
             return Err(Fault::new(FaultKind::Recursion, text, span));
         }
-        Scope { deep: self.deep + 1, ..*self }.reckon(r.code, &mut own, &r.names)
+        Scope { deep: self.deep + 1, ..*self }.compute(r.code, &mut own, &r.names)
     }
 
-    fn reckon(&self, code: u32, own: &mut [Value], names: &[String]) -> Result<Value, Fault> {
+    fn compute(&self, code: u32, own: &mut [Value], names: &[String]) -> Result<Value, Fault> {
         let mut pc = code;
         loop {
             let (op, span) = (&self.program.code[pc as usize], self.program.spans[pc as usize]);

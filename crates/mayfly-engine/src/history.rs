@@ -70,7 +70,7 @@ impl<R: Recorder> Recorder for Counting<'_, R> {
     fn take(&mut self, world: &World, rec: impl FnOnce() -> Rec) -> u32 {
         let r = rec();
         match &r {
-            Rec::Judged { verdict: crate::record::Verdict::Fired, .. } => {
+            Rec::Evaluated { verdict: crate::record::Verdict::Fired, .. } => {
                 self.summary.fired = self.summary.fired.saturating_add(1)
             }
             Rec::Faulted { .. } => self.summary.faults = self.summary.faults.saturating_add(1),

@@ -1,9 +1,9 @@
 //! Judging: which rules an event is for, with which names, and what becomes of each (language.md §3).
 //!
-//! Order of judgement: asleep (off, or its `while` is false), spent (`once`, `at most`, `cooldown`,
+//! Order of evaluation: asleep (off, or its `while` is false), spent (`once`, `at most`, `cooldown`,
 //! `again`), held (a clause is false), fired.
 //!
-//! Invariant: a rule is judged once for one event and one `self`, by the first of its `when`s that
+//! Invariant: a rule is evaluated once for one event and one `self`, by the first of its `when`s that
 //! fits; only firing uses up a limiter, but for the cooldown that an `else` starts.
 
 use crate::dispatch::{Await, Key};
@@ -15,7 +15,7 @@ use mayfly_base::code::*;
 use mayfly_base::*;
 use smallvec::{SmallVec, smallvec};
 
-/// What a judgement came to: an outcome, and where to go on if it runs.
+/// What an evaluation came to: an outcome, and where to go on if it runs.
 struct Outcome {
     verdict: Verdict,
     pc: Option<u32>,
@@ -108,7 +108,7 @@ impl<R: Recorder> Turn<'_, R> {
         awaits.iter().any(|w| self.program.rules[w.rule.index()].kinds.contains(&a.kind))
     }
 
-    /// Takes one event up: every rule that awaits it is judged.
+    /// Takes one event up: every rule that awaits it is evaluated.
     pub fn take_up(&mut self, q: Queued) {
         if self.is_about_gone(&q.what) {
             self.note_in_round(|| Rec::Dropped { what: q.what, cause: q.cause });
@@ -126,7 +126,7 @@ impl<R: Recorder> Turn<'_, R> {
         }
         self.begin_event();
         let awaits = self.awaits(&q.what);
-        // The event is recorded with its first judgement; a message also where nobody awaits it.
+        // The event is recorded with its first evaluation; a message also where nobody awaits it.
         let mut event = None;
         let mut i = 0;
         while i < awaits.len() {
@@ -205,7 +205,7 @@ impl<R: Recorder> Turn<'_, R> {
         use Happening as H;
         let mut named: SmallVec<[ActorId; 2]> = match what {
             H::Enters(a, z, of) | H::Leaves(a, z, of) | H::In(a, z, of, _) | H::MovesIn(a, z, of) => {
-                let zone = of.or(self.program.zones[z.index()].husk);
+                let zone = of.or(self.program.zones[z.index()].stand_in);
                 std::iter::once(*a).chain(zone).collect()
             }
             H::Touches(a, b) | H::Parts(a, b) | H::Touching(a, b, _) | H::BumpsActor(a, b) => smallvec![*a, *b],
@@ -269,7 +269,7 @@ impl<R: Recorder> Turn<'_, R> {
         self.rule.set(Some(rule));
         let group = self.program.rules[rule.index()].group.map(|g| (g, me));
         if group.is_some_and(|g| self.passed.contains(&g)) {
-            self.note_in_round(|| Rec::Judged { rule, when, me, locals, verdict: Verdict::PassedOver });
+            self.note_in_round(|| Rec::Evaluated { rule, when, me, locals, verdict: Verdict::PassedOver });
             return;
         }
         let outcome = self.outcome(rule, when, me, &mut locals, event, kept);
@@ -293,7 +293,7 @@ impl<R: Recorder> Turn<'_, R> {
             self.late.push(rule);
         }
         let (verdict, seen) = (outcome.verdict.clone(), locals.clone());
-        let cause = self.note_in_round(|| Rec::Judged { rule, when, me, locals: seen, verdict });
+        let cause = self.note_in_round(|| Rec::Evaluated { rule, when, me, locals: seen, verdict });
         if let Some(f) = fault {
             self.fault(Some(rule), f);
         }

@@ -17,7 +17,7 @@ use mayfly_base::*;
 /// Transitions inside transitions at most: an `enter` that goes on at once, and so on.
 const MOST_NESTED: u32 = 64;
 
-/// A machine that changed while one event was judged.
+/// A machine that changed while one event was evaluated.
 #[derive(Clone, Copy, Debug)]
 pub struct Moved {
     key: MachineKey,
@@ -273,7 +273,7 @@ impl<R: Recorder> Turn<'_, R> {
         let r = &self.program.rules[rule.index()];
         let (pc, locals) = (r.then, vec![Value::None; r.slots]);
         let seen = locals.clone();
-        let cause = self.note_in_round(|| Rec::Judged { rule, when: 0, me, locals: seen, verdict: Verdict::Fired });
+        let cause = self.note_in_round(|| Rec::Evaluated { rule, when: 0, me, locals: seen, verdict: Verdict::Fired });
         self.carry_out(Run::new(rule, me, locals, pc, home, cause));
     }
 

@@ -49,7 +49,7 @@ impl Order {
         (self.left, self.way) = (way.len(), Some(way.into()));
     }
 
-    /// Forgets its way: it is planned anew.
+    /// Forgets its way: it is planned again.
     pub fn drop_way(&mut self) {
         (self.way, self.aim, self.left) = (None, None, 0);
     }
@@ -77,7 +77,7 @@ struct Leg {
     step: (f64, f64),
     /// Nearer than that the leg ends.
     end: f64,
-    /// The own speed for which it was reckoned, which way it leads, and what stopped it then.
+    /// The own speed for which it was computed, which way it leads, and what stopped it then.
     speed: f64,
     ground: u64,
     facing: u32,
@@ -117,7 +117,7 @@ impl Walking {
         (self.leg, self.order) = (None, Some(order));
     }
 
-    /// Forgets the way of the order: it is planned anew.
+    /// Forgets the way of the order: it is planned again.
     pub fn drop_way(&mut self) {
         self.leg = None;
         if let Some(order) = &mut self.order {

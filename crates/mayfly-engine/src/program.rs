@@ -146,7 +146,7 @@ pub struct Clock {
 }
 
 impl Clock {
-    /// The smallest units that all units together make, after which it begins anew.
+    /// The smallest units that all units together make, after which it begins again.
     pub fn whole(&self) -> u64 {
         self.units.iter().map(|u| u.1).product::<u64>().max(1)
     }
@@ -203,9 +203,9 @@ pub struct Placed {
 pub struct Zone {
     pub name: String,
     pub of: Option<KindId>,
-    /// Its own kind; then `husk` stands for it among the actors.
+    /// Its own kind; then `stand_in` is it among the actors.
     pub kind: Option<KindId>,
-    pub husk: Option<ActorId>,
+    pub stand_in: Option<ActorId>,
     pub overrides: Vec<Override>,
     pub area: AreaId,
     pub shape: Shape,

@@ -5,7 +5,7 @@
 //! world at that very record.
 //!
 //! Invariant: records are numbered from 0 in each tick, the same numbers with every recorder that is
-//! on; a record of a write comes right after the write, one of a judgement right before what it does.
+//! on; a record of a write comes right after the write, one of an evaluation right before what it does.
 
 use crate::fault::Fault;
 use crate::world::{Destination, World};
@@ -89,11 +89,11 @@ pub enum Happening {
     BumpsEdge(ActorId),
     /// A run goes on.
     Resumes(u64),
-    /// An event that `again later` kept is judged now.
+    /// An event that `again later` kept is evaluated now.
     Later(u64),
 }
 
-/// How a rule was judged.
+/// How a rule was evaluated.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Verdict {
     Fired,
@@ -172,14 +172,14 @@ pub enum Rec {
         what: Happening,
         cause: Cause,
     },
-    Judged {
+    Evaluated {
         rule: RuleId,
         when: u16,
         me: Option<ActorId>,
         locals: Vec<Value>,
         verdict: Verdict,
     },
-    /// A run goes on after a wait; the cause is the judgement that began it.
+    /// A run goes on after a wait; the cause is the evaluation that began it.
     GoesOn {
         rule: RuleId,
         me: Option<ActorId>,
@@ -308,7 +308,7 @@ pub enum Rec {
     Saved {
         pc: u32,
     },
-    /// The level begins anew with the next tick.
+    /// The level begins again with the next tick.
     Restarts {
         pc: u32,
     },

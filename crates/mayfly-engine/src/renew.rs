@@ -1,4 +1,4 @@
-//! Beginning anew: `restart` of the level, `reset` of an actor, and what is kept between runs.
+//! Beginning again: `restart` of the level, `reset` of an actor, and what is kept between runs.
 //!
 //! Invariant: after a restart everything is as at first but kept values, the counts of rules and the
 //! flight's own ticks.
@@ -61,7 +61,7 @@ impl World {
 
 /// How many actors were placed, stand-ins of zones included.
 pub(crate) fn placed(program: &Program) -> usize {
-    program.actors.len() + program.zones.iter().filter(|z| z.husk.is_some()).count()
+    program.actors.len() + program.zones.iter().filter(|z| z.stand_in.is_some()).count()
 }
 
 impl<R: Recorder> Turn<'_, R> {
@@ -81,7 +81,7 @@ impl<R: Recorder> Turn<'_, R> {
         }
     }
 
-    /// An actor is as it was first, where it was first; its machines begin anew.
+    /// An actor is as it was first, where it was first; its machines begin again.
     pub fn reset(&mut self, id: ActorId, pc: u32, span: Span) -> Result<(), Fault> {
         let Some(first) = self.world.actors[id.index()].first.clone() else { return Ok(()) };
         self.end_order(id, EndWhy::Reset);

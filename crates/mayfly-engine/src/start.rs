@@ -1,6 +1,6 @@
 //! The world before tick 0, and an actor at its creation.
 //!
-//! Invariant: first values are reckoned in order of declaration; one that is faulty is none, and the
+//! Invariant: first values are computed in order of declaration; one that is faulty is none, and the
 //! fault is told in tick 0.
 
 use crate::actors::Actors;
@@ -79,26 +79,26 @@ impl World {
         // Husks first, so that first values can name any actor.
         for p in &program.actors {
             let unnamed = p.name.starts_with(&format!("{}#", program.kinds[p.kind.index()].name));
-            world.push_actor(program, Actor::husk(&p.name, p.kind, p.at, p.facing), unnamed);
+            world.push_actor(program, Actor::blank(&p.name, p.kind, p.at, p.facing), unnamed);
             world.numbered[p.kind.index()] += u32::from(unnamed);
         }
         for (i, z) in program.zones.iter().enumerate() {
-            if let (Some(kind), Some(_)) = (z.kind, z.husk) {
+            if let (Some(kind), Some(_)) = (z.kind, z.stand_in) {
                 let at = Point { x: 0.0, y: 0.0, area: z.area };
-                let mut husk = Actor::husk(&z.name, kind, at, 2);
-                husk.zone = Some(ZoneId::at(i));
-                (husk.is_zone, husk.stirred) = (true, false);
-                world.push_actor(program, husk, false);
+                let mut stand_in = Actor::blank(&z.name, kind, at, 2);
+                stand_in.zone = Some(ZoneId::at(i));
+                (stand_in.is_zone, stand_in.stirred) = (true, false);
+                world.push_actor(program, stand_in, false);
             }
         }
         for (i, v) in program.vars.iter().enumerate() {
-            match world.reckon(program, &v.first, None) {
+            match world.compute(program, &v.first, None) {
                 Ok(x) => world.vars[i] = bounded(x, v.bounds),
                 Err(f) => faults.push(f),
             }
         }
         world.first_vars = world.vars.clone().into();
-        let zones = program.zones.iter().filter(|z| z.husk.is_some()).map(|z| &z.overrides);
+        let zones = program.zones.iter().filter(|z| z.stand_in.is_some()).map(|z| &z.overrides);
         let overrides: Vec<&Vec<Override>> = program.actors.iter().map(|p| &p.overrides).chain(zones).collect();
         for (i, given) in overrides.into_iter().enumerate() {
             let id = ActorId::at(i);
@@ -108,7 +108,7 @@ impl World {
             let kind = world.actors[i].kind;
             for o in given {
                 let (Override::Field(_, e) | Override::Attr(_, e)) = o;
-                match (world.reckon(program, e, Some(id)), o) {
+                match (world.compute(program, e, Some(id)), o) {
                     (Ok(v), Override::Field(f, _)) => {
                         let bounds = program.kinds[kind.index()].fields[f.index()].bounds;
                         world.actors[i].fields[f.index()] = bounded(v, bounds);
@@ -158,7 +158,7 @@ impl World {
         a.first = Some(Arc::new(a.clone()));
     }
 
-    fn reckon(&self, program: &Program, e: &Expr, me: Option<ActorId>) -> Result<Value, Fault> {
+    fn compute(&self, program: &Program, e: &Expr, me: Option<ActorId>) -> Result<Value, Fault> {
         let steps = Cell::new(0);
         let known = RefCell::default();
         Scope {
@@ -188,7 +188,7 @@ impl World {
         facing: u32,
     ) -> Result<ActorId, Fault> {
         let id = ActorId::at(self.actors.made());
-        self.push_actor(program, Actor::husk(name, kind, at, facing), true);
+        self.push_actor(program, Actor::blank(name, kind, at, facing), true);
         let filled = self.fill(program, id);
         if filled.is_err() {
             self.uncreate(program, id);
@@ -217,7 +217,7 @@ impl World {
         let mut first = Ok(());
         self.actors[id.index()].tags = kind.tags.iter().copied().collect();
         for (attr, e) in &kind.attrs {
-            match self.reckon(program, e, Some(id)) {
+            match self.compute(program, e, Some(id)) {
                 Ok(v) => {
                     set_attr(&mut self.actors[id.index()], *attr, &v);
                 }
@@ -225,7 +225,7 @@ impl World {
             }
         }
         for field in &kind.fields {
-            let v = match self.reckon(program, &field.first, Some(id)) {
+            let v = match self.compute(program, &field.first, Some(id)) {
                 Ok(v) => bounded(v, field.bounds),
                 Err(f) => {
                     first = first.and(Err(f));
@@ -271,7 +271,7 @@ impl World {
     /// A watch's state before the first notice: its first value, and nothing true yet.
     fn first_watch(&self, program: &Program, w: WatchId, actor: Option<ActorId>) -> WatchState {
         let watch = &program.watches[w.index()];
-        let last = self.reckon(program, &watch.expr, actor).unwrap_or(Value::None);
+        let last = self.compute(program, &watch.expr, actor).unwrap_or(Value::None);
         let before = self.sides(program, w, actor, &last);
         WatchState { actor, last, truth: false, before, faulty: false }
     }
@@ -282,8 +282,8 @@ impl World {
         let mut bits = 0;
         for (i, form) in program.watches[w.index()].forms.iter().enumerate().take(64) {
             let before = match form {
-                WatchForm::Reaches(n) => self.reckon(program, n, actor).is_ok_and(|n| value.order(&n).is_lt()),
-                WatchForm::DropsTo(n) => self.reckon(program, n, actor).is_ok_and(|n| value.order(&n).is_gt()),
+                WatchForm::Reaches(n) => self.compute(program, n, actor).is_ok_and(|n| value.order(&n).is_lt()),
+                WatchForm::DropsTo(n) => self.compute(program, n, actor).is_ok_and(|n| value.order(&n).is_gt()),
                 _ => false,
             };
             bits |= u64::from(before) << i;
@@ -302,7 +302,7 @@ pub fn bounded(v: Value, bounds: Option<(f64, f64)>) -> Value {
 
 impl Actor {
     /// An actor with the language's own defaults.
-    pub(crate) fn husk(name: &str, kind: KindId, at: Point, facing: u32) -> Self {
+    pub(crate) fn blank(name: &str, kind: KindId, at: Point, facing: u32) -> Self {
         let rest = Rest {
             name: Arc::from(name),
             stream: Arc::from(name),

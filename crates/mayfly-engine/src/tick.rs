@@ -309,7 +309,7 @@ impl<R: Recorder> Turn<'_, R> {
             None => {}
         }
         if std::mem::take(&mut self.world.removed) {
-            self.world.bury(self.program);
+            self.world.clear_removed(self.program);
         }
         self.look_at_signs();
         for input in inputs {

@@ -47,13 +47,13 @@ pub struct Turn<'a, R: Recorder> {
     pub most_steps: (u64, Option<RuleId>),
     /// Waits with a number up to this one had begun when the present event was taken up.
     pub begun_before: u64,
-    /// Machines that changed while the present event is judged.
+    /// Machines that changed while the present event is evaluated.
     pub moved: Vec<crate::machine::Moved>,
     /// Transitions inside each other.
     pub nested: u32,
     /// Groups of which one has fired for the present event, and for whom.
     pub passed: Vec<(u32, Option<ActorId>)>,
-    /// The rule that is judged or carried out: routines draw in its streams.
+    /// The rule that is evaluated or carried out: routines draw in its streams.
     pub rule: Cell<Option<RuleId>>,
     /// Whoever sensing has to look at, where motion has found that out already.
     pub stirring: Option<Vec<ActorId>>,

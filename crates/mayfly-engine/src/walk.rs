@@ -1,7 +1,7 @@
 //! Orders to walk: to a point, along a path, after someone, away from someone.
 //!
 //! A way goes between cell centres in four directions, the shortest one round what stops the actor; it is
-//! planned anew when what stops it changes. Arriving, having no way, and ends are raised where they come.
+//! planned again when what stops it changes. Arriving, having no way, and ends are raised where they come.
 //!
 //! Invariant: an actor has one order; a run that waits for an order goes on when that ends.
 
@@ -264,7 +264,7 @@ impl<R: Recorder> Turn<'_, R> {
         None
     }
 
-    /// An actor was put elsewhere: its step and remembered key are forgotten, its way is planned anew.
+    /// An actor was put elsewhere: its step and remembered key are forgotten, its way is planned again.
     pub fn displaced(&mut self, id: ActorId) {
         let a = &mut self.world.actors[id.index()];
         (a.step, a.pressed, a.jumped, a.stirred) = (None, None, true, true);

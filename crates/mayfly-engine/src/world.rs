@@ -4,7 +4,7 @@
 //! Not here: what happened ([`crate::record`]), what is declared ([`crate::program::Program`]).
 //!
 //! Invariant: actors stand in order of creation and keep their place for ever; a removed one stays as
-//! a husk that nothing finds. Collections are ordered; nothing here depends on where memory lies.
+//! a stand-in that nothing finds. Collections are ordered; nothing here depends on where memory lies.
 
 use crate::actors::Actors;
 use crate::ground::Changes;
@@ -24,7 +24,7 @@ pub struct World {
     pub tick: u64,
     /// The tick that is run next: how many were closed.
     pub next: u64,
-    /// The tick in which the level began, or began anew by `restart`.
+    /// The tick in which the level began, or began again by `restart`.
     pub base: u64,
     pub seed: u64,
     pub vars: Vec<Value>,
@@ -275,7 +275,7 @@ pub struct Run {
     pub wait: Wait,
     /// The stay in a state with which it ends.
     pub home: Option<Home>,
-    /// The judgement that began it.
+    /// The evaluation that began it.
     pub cause: Cause,
 }
 
@@ -500,7 +500,7 @@ impl World {
         &program.zones[zone.index()].shape
     }
 
-    /// Ticks since the level began, or began anew.
+    /// Ticks since the level began, or began again.
     pub fn age(&self) -> u64 {
         self.tick - self.base
     }

@@ -1,6 +1,6 @@
-//! The firing order of one tick as a ladder: rounds, what was taken up, every judgement, what it did.
+//! The firing order of one tick as a ladder: rounds, what was taken up, every evaluation, what it did.
 //!
-//! It is a complete account: everything that was evaluated stands in it, in the order of judgement.
+//! It is a complete account: everything that was evaluated stands in it, in the order of evaluation.
 //!
 //! Invariant: rungs are numbered through the tick from 1; each knows the records that belong to it, so
 //! that any moment of the tick lies in at most one rung.
@@ -28,7 +28,7 @@ pub struct Cascade {
     pub records: u32,
 }
 
-/// One event and the rungs that it was judged by.
+/// One event and the rungs that it was evaluated by.
 #[derive(Clone, Debug)]
 pub struct Group {
     pub round: u32,
@@ -58,7 +58,7 @@ pub enum Origin {
     Earlier(u64),
 }
 
-/// One judgement, or a run that goes on.
+/// One evaluation, or a run that goes on.
 #[derive(Clone, Debug)]
 pub struct Rung {
     pub number: u32,
@@ -186,14 +186,14 @@ pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainTape
             Rec::Dropped { what, cause } => {
                 c.groups.push(group(&words, (records, &places), round, at, what, *cause, true))
             }
-            Rec::Judged { rule, when, me, locals, verdict } => {
+            Rec::Evaluated { rule, when, me, locals, verdict } => {
                 number += 1;
                 let clauses = explained.clauses.get(&at).cloned().unwrap_or_default();
                 let (mark, note) = verdict_words(program, verdict, &clauses, tick);
                 match mark {
                     Mark::Fired => c.fired += 1,
                     Mark::Held => c.held += 1,
-                    // One that is kept is judged once more.
+                    // One that is kept is evaluated once more.
                     Mark::Spent if !matches!(verdict, Verdict::Spent(Spent::Kept)) => c.spent += 1,
                     _ => {}
                 }
@@ -269,7 +269,7 @@ pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainTape
                 let line = Line { at, what };
                 match c.groups.last_mut().and_then(|g| g.rungs.last_mut()) {
                     None if round == 0 => c.before.push(line),
-                    // Draws come before the judgement that they are of.
+                    // Draws come before the evaluation that they are of.
                     _ if matches!(r, Rec::Drew { ahead: true, .. }) => draws.push(line),
                     Some(rung) => {
                         rung.end = at;
@@ -338,7 +338,7 @@ fn places(records: &[Rec]) -> Vec<(u32, u32)> {
     let place = |r: &Rec| {
         match r {
             Rec::Round(n) => round = *n,
-            Rec::Judged { .. } | Rec::GoesOn { .. } => rung += 1,
+            Rec::Evaluated { .. } | Rec::GoesOn { .. } => rung += 1,
             _ => {}
         }
         (round, rung)

@@ -67,7 +67,7 @@ impl Session {
         Ok(self.queue(input))
     }
 
-    /// Begins the flight anew from tick 0, without inputs; the old branch is kept.
+    /// Begins the flight again from tick 0, without inputs; the old branch is kept.
     pub fn begin_anew(&mut self) {
         self.keep_course("started over".into(), 0);
         self.history = History::new(&self.engine, self.history.seed, self.kept.clone());

@@ -71,7 +71,7 @@ impl Names {
     /// A record's number; none where it says nothing about what happened to the level.
     pub fn digest(&self, p: &Program, w: &World, rec: &Rec) -> Option<u64> {
         Some(match rec {
-            Rec::Judged { rule, me, verdict, .. } => {
+            Rec::Evaluated { rule, me, verdict, .. } => {
                 let how = match verdict {
                     Verdict::Fired => 1,
                     Verdict::Held { clause, .. } => 2 + u64::from(*clause),

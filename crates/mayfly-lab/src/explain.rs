@@ -1,6 +1,6 @@
-//! A tick's tape with what every judged clause saw, taken while the tick is run again.
+//! A tick's tape with what every evaluated clause saw, taken while the tick is run again.
 //!
-//! Invariant: what is said of a clause is what it was at that very judgement; one that was not asked,
+//! Invariant: what is said of a clause is what it was at that very evaluation; one that was not asked,
 //! since an earlier one had failed, is said to be so.
 
 use mayfly_base::code::{Expr, ExprKind};
@@ -12,7 +12,7 @@ use mayfly_engine::{Engine, Tape};
 use mayfly_lang::diagnostic::Source;
 use rustc_hash::FxHashMap;
 
-/// A clause as it was judged.
+/// A clause as it was evaluated.
 #[derive(Clone, Debug, PartialEq)]
 pub struct ClauseSeen {
     pub text: String,
@@ -36,7 +36,7 @@ pub struct ExplainTape<'a> {
     engine: &'a Engine,
     sources: &'a [Source],
     pub tape: Tape,
-    /// By record: the clauses of that judgement.
+    /// By record: the clauses of that evaluation.
     pub clauses: FxHashMap<u32, Vec<ClauseSeen>>,
 }
 
@@ -52,7 +52,7 @@ impl Recorder for ExplainTape<'_> {
     fn take(&mut self, world: &World, rec: impl FnOnce() -> Rec) -> u32 {
         let r = rec();
         let at = self.tape.records.len() as u32;
-        if let Rec::Judged { rule, me, locals, verdict, .. } = &r
+        if let Rec::Evaluated { rule, me, locals, verdict, .. } = &r
             && matches!(verdict, Verdict::Fired | Verdict::Held { .. })
         {
             self.clauses.insert(at, clauses(self.engine, world, self.sources, *rule, *me, locals, Some(verdict)));

@@ -34,7 +34,7 @@ impl Session {
         let words = Words::new(p, &self.now.world);
         let begun = self.now.records.get(rung.at as usize)?;
         let (me, mut values) = match begun {
-            Rec::Judged { me, locals, .. } => (*me, locals.clone()),
+            Rec::Evaluated { me, locals, .. } => (*me, locals.clone()),
             // A run that waited holds what it held before the tick.
             Rec::GoesOn { rule, me, cause, .. } => {
                 let same = |r: &&mayfly_engine::world::Run| r.rule == *rule && r.me == *me && r.cause == *cause;

@@ -1,4 +1,4 @@
-//! What is kept of a whole flight so that it can be asked at once: who was judged when, what was
+//! What is kept of a whole flight so that it can be asked at once: who was evaluated when, what was
 //! written when, what was sent, told and cued.
 //!
 //! Invariant: a tick stands at most once in a list, and lists are in order. The index never grows past
@@ -45,7 +45,7 @@ impl ByRule {
 
 #[derive(Clone, Debug, Default)]
 pub struct Index {
-    pub judged: ByRule,
+    pub evaluated: ByRule,
     pub fired: ByRule,
     /// Where a run of it went on after a wait.
     pub went_on: ByRule,
@@ -55,7 +55,7 @@ pub struct Index {
     owners: FxHashMap<u32, Writer>,
     pub sent: FxHashMap<MessageId, Ticks>,
     /// Judgements so far.
-    pub judged_count: u64,
+    pub evaluated_count: u64,
     /// A `save` was carried out since that was last asked.
     pub saved: bool,
     /// One number for what happened in each tick in which anything did.
@@ -161,12 +161,12 @@ impl Indexing<'_> {
         {
             digest::add(&mut self.index.digests, tick, d);
         }
-        if matches!(r, Rec::Judged { .. } | Rec::GoesOn { .. }) {
-            self.index.judged_count += 1;
+        if matches!(r, Rec::Evaluated { .. } | Rec::GoesOn { .. }) {
+            self.index.evaluated_count += 1;
         }
         match &r {
             Rec::Round(_) | Rec::Event { .. } | Rec::Poked(_) | Rec::Closed => self.index.acting = None,
-            Rec::Judged { rule, .. } | Rec::GoesOn { rule, .. } => self.index.acting = Some(*rule),
+            Rec::Evaluated { rule, .. } | Rec::GoesOn { rule, .. } => self.index.acting = Some(*rule),
             Rec::WentTo { machine, of, from, to } => {
                 forget_old(&mut self.index.went, |l| l.last().map_or(0, |w| w.tick));
                 let list = self.index.went.entry((*machine, *of)).or_default();
@@ -184,14 +184,14 @@ impl Indexing<'_> {
             _ => {}
         }
         match &r {
-            Rec::Judged { rule, verdict, .. } => {
-                self.index.judged.add(*rule, tick);
+            Rec::Evaluated { rule, verdict, .. } => {
+                self.index.evaluated.add(*rule, tick);
                 if *verdict == mayfly_engine::Verdict::Fired {
                     self.index.fired.add(*rule, tick);
                 }
             }
             Rec::GoesOn { rule, .. } => {
-                self.index.judged.add(*rule, tick);
+                self.index.evaluated.add(*rule, tick);
                 self.index.went_on.add(*rule, tick);
             }
             Rec::Wrote { target, old, new, pc, .. } if !matches!(target, Target::Local(_)) => {
@@ -227,7 +227,7 @@ impl Indexing<'_> {
 impl Index {
     /// Forgets everything from `tick` on.
     pub fn cut(&mut self, tick: u64) {
-        let by_rule = self.judged.0.iter_mut().chain(&mut self.fired.0).chain(&mut self.went_on.0);
+        let by_rule = self.evaluated.0.iter_mut().chain(&mut self.fired.0).chain(&mut self.went_on.0);
         let lists = by_rule.chain(self.written.values_mut()).chain(self.sent.values_mut());
         for list in lists {
             list.truncate(list.partition_point(|t| *t < tick));

@@ -110,7 +110,7 @@ impl Reader<'_> {
     fn actor(&self, name: &str) -> Option<ActorId> {
         let zone = || self.level.zones.iter().position(|z| z.name == name).map(ZoneId::at);
         let placed = self.level.actors.iter().position(|a| a.name == name).map(ActorId::at);
-        placed.or_else(|| zone().and_then(|z| self.level.husk(z)))
+        placed.or_else(|| zone().and_then(|z| self.level.stand_in(z)))
     }
 
     fn field(&self, name: &str, field: &str, v: &Json) -> Option<(ActorId, FieldId, Value)> {

@@ -164,7 +164,7 @@ fn zone(level: &Level, id: ZoneId, z: &Zone) -> prog::Zone {
         name: z.name.clone(),
         of: z.of,
         kind: z.kind,
-        husk: level.husk(id),
+        stand_in: level.stand_in(id),
         overrides: z.overrides.clone(),
         area: z.area,
         shape: z.shape.clone(),

@@ -115,7 +115,7 @@ impl Refly {
         old.then = None;
         old.courses.clear();
         session.read_stops(&old.stops_text());
-        session.gear = old.gear;
+        session.step_size = old.step_size;
         session.stops.hit = None;
         let tick = old.moment.tick.min(session.last_tick());
         session.then = Some(Box::new(old));

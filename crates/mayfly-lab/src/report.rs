@@ -149,8 +149,8 @@ pub fn report(level: &Level, flown: &Flown) -> Json {
             o.insert("area".into(), json!(p.maps[z.area.index()].name));
         }
         o.insert("enabled".into(), json!(!w.zone_off[i]));
-        o.insert("vars".into(), z.husk.map_or(json!({}), |id| own_values(level, flown, id, &names)));
-        if let (Some(id), Some(k)) = (z.husk, z.kind.filter(|k| !p.kinds[k.index()].machines.is_empty())) {
+        o.insert("vars".into(), z.stand_in.map_or(json!({}), |id| own_values(level, flown, id, &names)));
+        if let (Some(id), Some(k)) = (z.stand_in, z.kind.filter(|k| !p.kinds[k.index()].machines.is_empty())) {
             o.insert("machines".into(), own_machines(flown, id, k));
         }
         (z.name.clone(), Json::Object(o))

@@ -42,14 +42,14 @@ pub struct Moment {
 
 /// How far a step goes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Gear {
+pub enum StepSize {
     Tick,
     Round,
     Firing,
     Action,
 }
 
-impl Gear {
+impl StepSize {
     pub const ALL: [Self; 4] = [Self::Tick, Self::Round, Self::Firing, Self::Action];
 
     pub fn name(self) -> &'static str {
@@ -98,7 +98,7 @@ pub struct Session {
     pub history: History,
     pub index: Index,
     pub moment: Moment,
-    pub gear: Gear,
+    pub step_size: StepSize,
     pub now: Now,
     pub watches: Vec<Watch>,
     /// Inputs for the next tick that is run.
@@ -149,7 +149,7 @@ impl Session {
             history,
             index: Index::default(),
             moment: Moment { tick: 0, at: At::End },
-            gear: Gear::Tick,
+            step_size: StepSize::Tick,
             now,
             watches: vec![],
             queued: vec![],
@@ -262,7 +262,7 @@ impl Session {
         self.now.cascade.records = 0;
     }
 
-    /// Stands at a moment of a flight that was made anew.
+    /// Stands at a moment of a flight that was made again.
     pub(crate) fn refresh_at(&mut self, to: Moment) {
         self.now.cascade.records = 0;
         self.go(to);
@@ -359,7 +359,7 @@ impl Session {
         self.now.at = to.at;
     }
 
-    /// Makes the moment's tick anew, after the flight itself changed.
+    /// Makes the moment's tick again, after the flight itself changed.
     pub fn refresh(&mut self) {
         self.now.cascade.records = 0;
         self.go(self.moment);

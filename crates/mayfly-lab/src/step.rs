@@ -1,4 +1,4 @@
-//! Stepping: two directions, four gears, and the ways to a tick, a time, a next doing.
+//! Stepping: two directions, four step sizes, and the ways to a tick, a time, a next occurrence.
 //!
 //! In the gears finer than a tick a step goes to the next tick in which there is something to stop at;
 //! at the live edge the flight is run on for it.
@@ -6,11 +6,11 @@
 //! Invariant: a step back undoes a step forward exactly.
 
 use crate::index::Index;
-use crate::session::{At, Gear, Moment, Session};
+use crate::session::{At, Moment, Session, StepSize};
 use mayfly_base::RuleId;
 use mayfly_engine::{Rec, Target};
 
-/// Ticks that a step in a fine gear runs on at the live edge, looking for something to stop at.
+/// Ticks that a step in a fine step size runs on at the live edge, looking for something to stop at.
 const LOOK_AHEAD: u64 = 2_000;
 
 /// What happened to a step that could not be made.
@@ -26,12 +26,12 @@ pub enum Step {
 }
 
 impl Session {
-    /// The places of the present tick at which a gear stops, in order.
-    fn stops(&self, gear: Gear) -> Vec<At> {
+    /// The places of the present tick at which a step size stops, in order.
+    fn stops(&self, step_size: StepSize) -> Vec<At> {
         let c = &self.now.cascade;
-        match gear {
-            Gear::Tick => vec![At::End],
-            Gear::Round => {
+        match step_size {
+            StepSize::Tick => vec![At::End],
+            StepSize::Round => {
                 let mut ends: Vec<At> = vec![];
                 for round in 1..=c.rounds {
                     let last = c
@@ -44,8 +44,8 @@ impl Session {
                 }
                 ends
             }
-            Gear::Firing => c.rungs().map(|r| At::Record(r.end)).collect(),
-            Gear::Action => {
+            StepSize::Firing => c.rungs().map(|r| At::Record(r.end)).collect(),
+            StepSize::Action => {
                 // What the language keeps for itself is no action of the level's.
                 let own = |s: u16, r: &crate::cascade::Rung| {
                     let names = &self.engine.program.rules[r.rule.index()].names;
@@ -67,10 +67,10 @@ impl Session {
         }
     }
 
-    /// One step forward in the present gear.
+    /// One step forward in the present step size.
     pub fn step_forward(&mut self) -> Step {
-        let gear = self.gear;
-        if let Some(at) = self.stops(gear).into_iter().find(|a| *a > self.moment.at) {
+        let step_size = self.step_size;
+        if let Some(at) = self.stops(step_size).into_iter().find(|a| *a > self.moment.at) {
             self.go(Moment { at, ..self.moment });
             return Step::Made;
         }
@@ -83,30 +83,30 @@ impl Session {
                 if looked >= LOOK_AHEAD {
                     return Step::Nothing(looked);
                 }
-                if gear == Gear::Tick {
+                if step_size == StepSize::Tick {
                     self.run_tick();
                     return Step::Made;
                 }
-                // The live edge: run on without looking until something was judged.
-                let judged = self.index.judged_count;
+                // The live edge: run on without looking until something was evaluated.
+                let evaluated = self.index.evaluated_count;
                 let mut ended = false;
-                while !ended && self.index.judged_count == judged && looked < LOOK_AHEAD {
+                while !ended && self.index.evaluated_count == evaluated && looked < LOOK_AHEAD {
                     ended = !self.advance();
                     looked += 1;
                 }
                 let last = self.last_tick();
                 self.go(Moment { tick: last, at: At::End });
-                if ended && self.index.judged_count == judged {
+                if ended && self.index.evaluated_count == evaluated {
                     return Step::Ended;
                 }
             } else {
-                let next = match gear {
-                    Gear::Tick => self.moment.tick + 1,
+                let next = match step_size {
+                    StepSize::Tick => self.moment.tick + 1,
                     _ => self.next_judged(self.moment.tick).unwrap_or_else(|| self.last_tick()),
                 };
                 self.go(Moment { tick: next, at: At::End });
             }
-            let stops = self.stops(gear);
+            let stops = self.stops(step_size);
             if let Some(at) = stops.first() {
                 self.go(Moment { at: *at, ..self.moment });
                 return Step::Made;
@@ -114,11 +114,11 @@ impl Session {
         }
     }
 
-    /// One step back in the present gear.
+    /// One step back in the present step size.
     pub fn step_back(&mut self) -> Step {
-        let gear = self.gear;
-        if gear != Gear::Tick
-            && let Some(at) = self.stops(gear).into_iter().rev().find(|a| *a < self.moment.at)
+        let step_size = self.step_size;
+        if step_size != StepSize::Tick
+            && let Some(at) = self.stops(step_size).into_iter().rev().find(|a| *a < self.moment.at)
         {
             self.go(Moment { at, ..self.moment });
             return Step::Made;
@@ -128,8 +128,8 @@ impl Session {
             self.go(Moment { tick: 0, at: At::Start });
             return if was == At::Start { Step::AtStart } else { Step::Made };
         }
-        let tick = match gear {
-            Gear::Tick => Some(self.moment.tick - 1),
+        let tick = match step_size {
+            StepSize::Tick => Some(self.moment.tick - 1),
             _ => self.last_judged(self.moment.tick - 1),
         };
         let Some(tick) = tick else {
@@ -137,8 +137,8 @@ impl Session {
             return Step::Made;
         };
         self.go(Moment { tick, at: At::End });
-        if gear != Gear::Tick
-            && let Some(at) = self.stops(gear).last()
+        if step_size != StepSize::Tick
+            && let Some(at) = self.stops(step_size).last()
         {
             self.go(Moment { at: *at, ..self.moment });
         }
@@ -146,19 +146,19 @@ impl Session {
     }
 
     fn next_judged(&self, tick: u64) -> Option<u64> {
-        self.index.judged.values().filter_map(|l| Index::next(Some(l), tick)).min()
+        self.index.evaluated.values().filter_map(|l| Index::next(Some(l), tick)).min()
     }
 
-    /// The last tick up to that one in which anything was judged.
+    /// The last tick up to that one in which anything was evaluated.
     pub fn last_judged(&self, tick: u64) -> Option<u64> {
-        self.index.judged.values().filter_map(|l| Index::last(Some(l), tick)).max()
+        self.index.evaluated.values().filter_map(|l| Index::last(Some(l), tick)).max()
     }
 
     /// The next tick after the moment, or the last one before it, in which anything was evaluated.
     pub fn next_evaluated(&self, forward: bool) -> Option<u64> {
         let here = self.moment.tick;
         if forward {
-            self.index.judged.values().filter_map(|l| Index::next(Some(l), here)).min()
+            self.index.evaluated.values().filter_map(|l| Index::next(Some(l), here)).min()
         } else {
             here.checked_sub(1).and_then(|t| self.last_judged(t))
         }
@@ -188,14 +188,14 @@ impl Session {
         self.moment.tick
     }
 
-    /// To the next or the previous moment at which a rule was judged.
+    /// To the next or the previous moment at which a rule was evaluated.
     pub fn along_rule(&mut self, rule: RuleId, forward: bool) -> bool {
         let here = self.moment;
         let in_tick = |s: &Self| -> Vec<At> {
             s.now.cascade.rungs().filter(|r| r.rule == rule).map(|r| At::Record(r.end)).collect()
         };
         self.along(here, forward, in_tick, |s, tick, forward| {
-            let list = s.index.judged.get(&rule);
+            let list = s.index.evaluated.get(&rule);
             if forward { Index::next(list, tick) } else { tick.checked_sub(1).and_then(|t| Index::last(list, t)) }
         })
     }

@@ -177,7 +177,7 @@ impl Stops {
     pub fn see(&mut self, at: u32, rec: &Rec, world: &World, program: &Program) {
         for (i, s) in self.all.iter().enumerate() {
             let is = match (&s.on, rec) {
-                (StopOn::Fires(r), Rec::Judged { rule, verdict: Verdict::Fired, .. }) => r == rule,
+                (StopOn::Fires(r), Rec::Evaluated { rule, verdict: Verdict::Fired, .. }) => r == rule,
                 (StopOn::Acts(span), rec) => rec.pc().is_some_and(|pc| program.spans[pc as usize] == *span),
                 (StopOn::WrittenOf(k, f), Rec::Wrote { target: Target::Field(a, g), old, new, .. }) => {
                     f == g && !old.same(new) && program.is_kind(world.actors[a.index()].kind, *k)

@@ -209,7 +209,7 @@ impl Session {
         });
     }
 
-    /// The series of every watch, made anew.
+    /// The series of every watch, made again.
     pub fn resample_watches(&mut self) {
         let mut watches = std::mem::take(&mut self.watches);
         self.fill_series(&mut watches);

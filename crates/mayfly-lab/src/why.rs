@@ -136,7 +136,7 @@ impl Session {
                 ),
             };
             let text = match &rec {
-                Rec::Judged { .. } => rung_label(&records, at.at, &text),
+                Rec::Evaluated { .. } => rung_label(&records, at.at, &text),
                 _ => text,
             };
             let text = if at.tick == self.now.tick { text } else { format!("{text} at tick {}", at.tick) };
@@ -146,7 +146,7 @@ impl Session {
                 out.push(Link { text, kind, moment: Moment { tick: at.tick, at: At::Record(at.at) } });
             }
             at = match &rec {
-                Rec::Judged { .. } => event_of(&records, at),
+                Rec::Evaluated { .. } => event_of(&records, at),
                 _ => next,
             };
         }
@@ -159,25 +159,26 @@ impl Session {
     }
 }
 
-/// The judgement that a record was done by.
+/// The evaluation that a record was done by.
 fn owner(records: &[Rec], at: Cause) -> Cause {
-    let before = records[..at.at as usize].iter().rposition(|r| matches!(r, Rec::Judged { .. } | Rec::GoesOn { .. }));
+    let before =
+        records[..at.at as usize].iter().rposition(|r| matches!(r, Rec::Evaluated { .. } | Rec::GoesOn { .. }));
     before.map_or(Cause::NONE, |i| Cause { tick: at.tick, at: i as u32 })
 }
 
-/// The event that a judgement was of.
+/// The event that an evaluation was of.
 fn event_of(records: &[Rec], at: Cause) -> Cause {
     let before = records[..at.at as usize].iter().rposition(|r| matches!(r, Rec::Event { .. }));
     before.map_or(Cause::NONE, |i| Cause { tick: at.tick, at: i as u32 })
 }
 
-/// `1.2 title` for a judgement's record.
+/// `1.2 title` for an evaluation's record.
 fn rung_label(records: &[Rec], at: u32, title: &str) -> String {
     let (mut round, mut n) = (0, 0);
     for r in &records[..=at as usize] {
         match r {
             Rec::Round(k) => round = *k,
-            Rec::Judged { .. } | Rec::GoesOn { .. } => n += 1,
+            Rec::Evaluated { .. } | Rec::GoesOn { .. } => n += 1,
             _ => {}
         }
     }

@@ -1,5 +1,5 @@
 //! Why a rule did not fire at the moment: what it awaits and how near that came, what would have held
-//! it, and when it was last judged.
+//! it, and when it was last evaluated.
 //!
 //! Invariant: every fact is of the moment's world; a number with its unit, in the level's own words.
 
@@ -28,10 +28,10 @@ pub struct WhyNot {
     pub awaits: Vec<(String, Vec<Fact>)>,
     /// Switched off, used up, resting.
     pub limits: Vec<Fact>,
-    /// The clauses as they would be judged now, for whom they were asked.
+    /// The clauses as they would be evaluated now, for whom they were asked.
     pub clauses: Vec<ClauseSeen>,
     pub about: String,
-    /// When it was last judged, and last fired.
+    /// When it was last evaluated, and last fired.
     pub last: Option<Moment>,
     pub last_fired: Option<u64>,
 }
@@ -91,7 +91,7 @@ impl Session {
             limits: self.limits(rule),
             clauses,
             about: named.join(" and "),
-            last: Index::last(self.index.judged.get(&rule), tick)
+            last: Index::last(self.index.evaluated.get(&rule), tick)
                 .map(|t| Moment { tick: t, at: crate::session::At::End }),
             last_fired: Index::last(self.index.fired.get(&rule), tick),
         }

@@ -172,7 +172,7 @@ impl<'a> Words<'a> {
             Rec::Moved { actor, to, .. } => format!("{} moved to {}", self.actor(*actor), point(to)),
             Rec::Turned { actor, to, .. } => format!("{} turned {}", self.actor(*actor), DIRECTIONS[*to as usize % 4]),
             Rec::Event { what, .. } => self.happening(what),
-            Rec::Judged { rule, .. } | Rec::GoesOn { rule, .. } => self.program.rule_name(*rule),
+            Rec::Evaluated { rule, .. } | Rec::GoesOn { rule, .. } => self.program.rule_name(*rule),
             Rec::Wrote { target, old, new, .. } => {
                 format!("{} {} → {}", self.target(*target, &[]), self.value(old), self.value(new))
             }

@@ -147,7 +147,7 @@ rule "sum" { when tick; once; then { let add = 1; for l in all lamp { repeat l.n
         h.held.iter().map(|x| format!("{}={}", x.name, x.value)).collect::<Vec<_>>().join(" ")
     };
     assert_eq!(show(&s), "add=1 l=lamp#1 loop=1");
-    s.gear = mayfly_lab::session::Gear::Action;
+    s.step_size = mayfly_lab::session::StepSize::Action;
     for _ in 0..2 {
         s.step_forward();
     }
@@ -158,7 +158,7 @@ rule "sum" { when tick; once; then { let add = 1; for l in all lamp { repeat l.n
     // After a wait the run still holds what it held.
     s.run_ticks(2, || true);
     s.go(Moment { tick: 2, at: At::Start });
-    // The first rung is the tick's own judgement, which is spent.
+    // The first rung is the tick's own evaluation, which is spent.
     s.step_forward();
     s.step_forward();
     assert_eq!(show(&s), "add=3 l=lamp#1");

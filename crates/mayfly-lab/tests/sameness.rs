@@ -3,7 +3,7 @@
 use mayfly_engine::hash::state_hash;
 use mayfly_lab::headless::{self, Order};
 use mayfly_lab::script::Script;
-use mayfly_lab::session::{At, Gear, Moment, Session};
+use mayfly_lab::session::{At, Moment, Session, StepSize};
 use mayfly_lab::step::Step;
 use mayfly_lang::{check, parser};
 use proptest::prelude::*;
@@ -52,9 +52,9 @@ proptest! {
         }
     }
 
-    /// Steps back undo steps forward exactly, in every gear.
+    /// Steps back undo steps forward exactly, in every step size.
     #[test]
-    fn back_undoes_forward(keys in keys(), gear in 0usize..4, start in 0u64..250, steps in 1usize..12) {
+    fn back_undoes_forward(keys in keys(), step_size in 0usize..4, start in 0u64..250, steps in 1usize..12) {
         let mut s = session();
         let level = s.level.clone();
         let mut program = s.engine.program.clone();
@@ -63,9 +63,9 @@ proptest! {
             s.queued = inputs.get(&tick).cloned().unwrap_or_default();
             s.run_tick();
         }
-        s.gear = Gear::ALL[gear];
+        s.step_size = StepSize::ALL[step_size];
         s.go(Moment { tick: start.min(s.last_tick()), at: At::End });
-        // A gear finer than a tick stands where it stops: one step brings it there.
+        // A step size finer than a tick stands where it stops: one step brings it there.
         prop_assume!(s.step_forward() == Step::Made);
         let mut been = vec![(s.moment, state_hash(&s.now.world))];
         for _ in 0..steps {

@@ -432,7 +432,7 @@ impl Level {
 
     /// The stand-in of a zone with a kind: it holds the zone's variables, machines and rules, and comes
     /// right after the placed actors.
-    pub fn husk(&self, zone: ZoneId) -> Option<ActorId> {
+    pub fn stand_in(&self, zone: ZoneId) -> Option<ActorId> {
         self.zones[zone.index()].kind?;
         let before = self.zones[..zone.index()].iter().filter(|z| z.kind.is_some()).count();
         Some(ActorId::at(self.actors.len() + before))

@@ -280,8 +280,8 @@ impl App {
                 self.say_step(&step);
                 self.follow();
             }
-            Command::Finer => self.session.gear = self.session.gear.finer(),
-            Command::Coarser => self.session.gear = self.session.gear.coarser(),
+            Command::Finer => self.session.step_size = self.session.step_size.finer(),
+            Command::Coarser => self.session.step_size = self.session.step_size.coarser(),
             Command::Slower => self.speed -= 1,
             Command::Faster => self.speed += 1,
             Command::Start => self.go(Moment { tick: 0, at: At::Start }),
@@ -381,7 +381,7 @@ impl App {
                 }
                 self.follow();
             }
-            Command::Anew => self.fly_anew(),
+            Command::StartOver => self.fly_anew(),
             Command::GoTo => self.overlays.push(Overlay::go_to()),
             Command::Watch => self.overlays.push(Overlay::watch(self.watch_suggestion())),
             Command::Poke => self.overlays.push(Overlay::poke(self.poke_suggestion())),

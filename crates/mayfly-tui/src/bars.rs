@@ -51,7 +51,7 @@ pub fn position(app: &App) -> Vec<(String, Role)> {
     let s = &app.session;
     let t = s.moment.tick;
     let c = &s.now.cascade;
-    let mut out = vec![("step size ".to_string(), Role::Dim), (s.gear.name().to_string(), Role::Strong)];
+    let mut out = vec![("step size ".to_string(), Role::Dim), (s.step_size.name().to_string(), Role::Strong)];
     let seconds = t as f64 / f64::from(s.level.rate.0);
     let tick = if s.moment.at == At::Start { format!("before {t}") } else { t.to_string() };
     out.extend([("  tick ".into(), Role::Dim), (tick, Role::Fired), (format!("  {seconds:.2}s"), Role::Dim)]);

@@ -5,7 +5,7 @@
 
 use crate::app::{App, Drawer, Pane};
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
-use mayfly_lab::session::{At, Gear};
+use mayfly_lab::session::{At, StepSize};
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Command {
@@ -49,7 +49,7 @@ pub enum Command {
     ZoomIn,
     ZoomOut,
     OtherCourse,
-    Anew,
+    StartOver,
     Courses,
     NameCourse,
     ThenAndNow,
@@ -209,7 +209,7 @@ pub const TABLE: &[Row] = &[
         Group::Level,
     ),
     row(
-        Command::Anew,
+        Command::StartOver,
         "start over",
         "the same level from tick 0, without your keys; the old branch is kept",
         &["F5"],
@@ -413,8 +413,8 @@ impl Command {
         match self {
             Self::Back | Self::Start => !(s.moment.tick == 0 && s.moment.at == At::Start),
             Self::Forward | Self::Run => !(s.is_live() && s.has_ended()),
-            Self::Finer => s.gear != Gear::Action,
-            Self::Coarser => s.gear != Gear::Tick,
+            Self::Finer => s.step_size != StepSize::Action,
+            Self::Coarser => s.step_size != StepSize::Tick,
             Self::Slower => app.speed > 0,
             Self::Faster => app.speed + 1 < crate::app::SPEEDS.len(),
             Self::Live => !s.is_live(),

@@ -108,7 +108,7 @@ impl App {
         }
     }
 
-    /// The lanes to show: those that were pinned; else what was judged and what changed in this tick or
+    /// The lanes to show: those that were pinned; else what was evaluated and what changed in this tick or
     /// shortly before.
     pub fn shown_lanes(&self) -> Vec<Lane> {
         if !self.lanes.is_empty() {
@@ -120,7 +120,7 @@ impl App {
         let from = here.saturating_sub(columns * self.lane_scale);
         let mut rules: Vec<(u64, RuleId)> = s
             .index
-            .judged
+            .evaluated
             .values()
             .enumerate()
             .filter_map(|(r, ticks)| Index::last(Some(ticks), here).filter(|t| *t >= from).map(|t| (t, RuleId::at(r))))

@@ -24,6 +24,6 @@ pub mod screen;
 pub mod seek;
 mod selection;
 pub mod sizes;
-mod strand;
 pub mod terminal;
 pub mod theme;
+mod timeline;

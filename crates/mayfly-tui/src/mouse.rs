@@ -1,4 +1,4 @@
-//! The mouse: a click or a drag on the strand goes there, a click on a pane takes the keys there and
+//! The mouse: a click or a drag on the timeline goes there, a click on a pane takes the keys there and
 //! selects what lies under it, a click on an actor asks about it, the wheel scrolls the pane under it, a border
 //! between two panes can be dragged.
 //!
@@ -8,7 +8,7 @@ use crate::app::{App, Asked, Pane};
 use crate::pen::Hit;
 use crate::screen;
 use crate::sizes::Border;
-use crate::strand::Scale;
+use crate::timeline::Scale;
 use crossterm::event::{MouseButton, MouseEvent, MouseEventKind};
 use mayfly_lab::session::{At, Moment};
 use ratatui::layout::Rect;
@@ -18,7 +18,7 @@ pub fn take(app: &mut App, m: &MouseEvent) -> bool {
     if !app.overlays.is_empty() {
         return false;
     }
-    let strand = (1..4).contains(&m.row);
+    let timeline = (1..4).contains(&m.row);
     match m.kind {
         MouseEventKind::Down(MouseButton::Left) if border_at(app, m).is_some() => {
             app.dragged = border_at(app, m);
@@ -35,7 +35,7 @@ pub fn take(app: &mut App, m: &MouseEvent) -> bool {
             app.dragged = None;
             false
         }
-        MouseEventKind::Down(MouseButton::Left) | MouseEventKind::Drag(MouseButton::Left) if strand => {
+        MouseEventKind::Down(MouseButton::Left) | MouseEventKind::Drag(MouseButton::Left) if timeline => {
             seek(app, m.column);
             true
         }
@@ -50,7 +50,7 @@ pub fn take(app: &mut App, m: &MouseEvent) -> bool {
         }
         MouseEventKind::ScrollUp | MouseEventKind::ScrollDown => {
             let up = m.kind == MouseEventKind::ScrollUp;
-            if strand {
+            if timeline {
                 app.zoom = if up { (app.zoom + 1).min(16) } else { app.zoom.saturating_sub(1) };
                 return true;
             }

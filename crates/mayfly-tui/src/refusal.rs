@@ -16,7 +16,7 @@ impl Command {
         match self {
             Self::Back | Self::Start => "this is the beginning of the flight".into(),
             Self::Forward | Self::Run => {
-                format!("{}: {} goes back, {} starts over", ended(), key(Self::Back), key(Self::Anew))
+                format!("{}: {} goes back, {} starts over", ended(), key(Self::Back), key(Self::StartOver))
             }
             Self::Finer => "an action is the smallest step".into(),
             Self::Coarser => "a tick is the largest step".into(),

@@ -1,13 +1,13 @@
-//! The whole screen: title, strand, panes, drawer, footer, and whatever is open above them.
+//! The whole screen: title, timeline, panes, drawer, footer, and whatever is open above them.
 //!
 //! Invariant: drawing changes nothing but the answer that the drawer keeps; every size from the
-//! smallest on shows the strand and at least one pane.
+//! smallest on shows the timeline and at least one pane.
 
 use crate::app::{App, Pane};
 use crate::flight;
 use crate::pen::Pen;
 use crate::theme::Role;
-use crate::{bars, overlay, strand};
+use crate::{bars, overlay, timeline};
 use ratatui::Frame;
 use ratatui::layout::Rect;
 
@@ -53,7 +53,7 @@ pub fn draw(app: &mut App, frame: &mut Frame) {
         return;
     }
     bars::title(app, &mut pen, Rect { height: 1, ..area });
-    strand::draw(app, &mut pen, Rect { y: 1, height: 3, ..area });
+    timeline::draw(app, &mut pen, Rect { y: 1, height: 3, ..area });
     bars::footer(app, &mut pen, Rect { y: area.height - 1, height: 1, ..area });
     let body = Rect { y: 4, height: area.height - 5, ..area };
     match layout(area.width, area.height) {

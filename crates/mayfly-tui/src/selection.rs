@@ -6,7 +6,7 @@ use crate::app::{App, Asked, Drawer, Pane};
 use mayfly_base::*;
 use mayfly_lab::cascade::{Mark, Rung};
 use mayfly_lab::cascade_text::line_text;
-use mayfly_lab::session::Gear;
+use mayfly_lab::session::StepSize;
 use mayfly_lab::watch::Watch;
 
 impl App {
@@ -131,7 +131,7 @@ impl App {
         (guess, true)
     }
 
-    /// What a stop mark could be on: the selected watch, in the finest gear the action at which one stands, or
+    /// What a stop mark could be on: the selected watch, in the finest step size the action at which one stands, or
     /// the rule of the selected rung.
     pub fn stop_suggestion(&self) -> String {
         if self.focus == Pane::Watches
@@ -141,7 +141,7 @@ impl App {
         }
         let of_rung = self.selected_rung().and_then(|n| self.session.now.cascade.rung(n)).map(|r| r.rule);
         let rule = self.asked_rule().or(of_rung);
-        if let (Gear::Action, Some(r)) = (self.session.gear, rule)
+        if let (StepSize::Action, Some(r)) = (self.session.step_size, rule)
             && let Some(text) = self.session.action_here(r)
         {
             return text;

@@ -2,7 +2,7 @@
 //! something there, and one that it does not give says that it is not now.
 
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
-use mayfly_lab::session::{At, Gear, Moment, Session};
+use mayfly_lab::session::{At, Moment, Session, StepSize};
 use mayfly_lang::check;
 use mayfly_tui::app::{App, Drawer, Effect, Pane, Writing};
 use mayfly_tui::commands::{Command, TABLE};
@@ -127,7 +127,7 @@ fn states() -> Vec<(&'static str, Desk)> {
     d.says('g', "10");
     all.push(("in the past", d));
     let mut d = busy();
-    d.app.session.gear = Gear::Action;
+    d.app.session.step_size = StepSize::Action;
     d.says('g', "0");
     d.says('g', "lamps_lit == 1");
     d.press("bb");
@@ -138,7 +138,7 @@ fn states() -> Vec<(&'static str, Desk)> {
     all.push(("in the watches", d));
     let mut d = busy();
     d.press("++");
-    all.push(("with the strand near", d));
+    all.push(("with the timeline near", d));
     let mut d = busy();
     d.press("l");
     all.push(("with lanes", d));
@@ -310,7 +310,7 @@ fn what_is_proposed_fits_what_is_selected() {
     };
     assert_eq!(proposed(&mut d, 's'), "rule \"light a lamp\"");
     assert_eq!(proposed(&mut d, 'p'), "lamp#1.lit = ");
-    d.app.session.gear = Gear::Action;
+    d.app.session.step_size = StepSize::Action;
     // Going back through the actions, each of them is proposed as it is stood at.
     let mut actions = vec![];
     for _ in 0..12 {

@@ -15,7 +15,7 @@ const DEMO: &str = include_str!("../../../examples/weir-house.may");
 
 /// What someone does.
 #[derive(Clone, Debug)]
-enum Doing {
+enum Deed {
     Key(KeyCode, bool),
     /// A key that asks for a text, the text, and Enter.
     Says(char, &'static str),
@@ -72,7 +72,7 @@ fn cases() -> u32 {
     std::env::var("MAYFLY_MONKEY").ok().and_then(|n| n.parse().ok()).unwrap_or(40)
 }
 
-fn doing() -> impl Strategy<Value = Doing> {
+fn deed() -> impl Strategy<Value = Deed> {
     let letters: Vec<char> = "nbNBaAcChflLmMtTyiSOrudvx!?/<>,.+-=wpsge;q 123456".chars().collect();
     let named = vec![
         KeyCode::Up,
@@ -94,12 +94,12 @@ fn doing() -> impl Strategy<Value = Doing> {
     ];
     let sizes = vec![(160, 47), (80, 24), (200, 60), (100, 30), (20, 5), (1, 1), (3, 200)];
     prop_oneof![
-        6 => (prop::sample::select(letters), prop::bool::weighted(0.1)).prop_map(|(c, alt)| Doing::Key(KeyCode::Char(c), alt)),
-        5 => prop::sample::select(named).prop_map(|k| Doing::Key(k, false)),
-        2 => prop::sample::select(TEXTS).prop_map(|(c, t)| Doing::Says(c, t)),
-        1 => prop::sample::select(sizes).prop_map(|(w, h)| Doing::Resize(w, h)),
-        1 => (0u64..3000).prop_map(Doing::Runs),
-        1 => prop::sample::select(EDITS).prop_map(Doing::Edits),
+        6 => (prop::sample::select(letters), prop::bool::weighted(0.1)).prop_map(|(c, alt)| Deed::Key(KeyCode::Char(c), alt)),
+        5 => prop::sample::select(named).prop_map(|k| Deed::Key(k, false)),
+        2 => prop::sample::select(TEXTS).prop_map(|(c, t)| Deed::Says(c, t)),
+        1 => prop::sample::select(sizes).prop_map(|(w, h)| Deed::Resize(w, h)),
+        1 => (0u64..3000).prop_map(Deed::Runs),
+        1 => prop::sample::select(EDITS).prop_map(Deed::Edits),
     ]
 }
 
@@ -112,29 +112,29 @@ proptest! {
     #![proptest_config(ProptestConfig { cases: cases(), failure_persistence: None, ..ProptestConfig::default() })]
 
     #[test]
-    fn any_keys_do_no_harm(list in prop::collection::vec(doing(), 1..60)) {
+    fn any_keys_do_no_harm(list in prop::collection::vec(deed(), 1..60)) {
         let c = check::check("weir-house.may", DEMO);
         let session = Session::new(c.sources, c.level.expect("the demo loads"));
         let mut app = App::new(session, Theme { palette: Palette::Dusk, ascii: false }, "weir-house.may".into());
         let mut terminal = Terminal::new(TestBackend::new(160, 47)).expect("a terminal");
         for d in &list {
             match d {
-                Doing::Key(k, alt) => press(&mut app, *k, *alt),
-                Doing::Says(key, text) => {
+                Deed::Key(k, alt) => press(&mut app, *k, *alt),
+                Deed::Says(key, text) => {
                     press(&mut app, KeyCode::Esc, false);
                     press(&mut app, KeyCode::Esc, false);
                     press(&mut app, KeyCode::Char(*key), false);
                     text.chars().for_each(|c| press(&mut app, KeyCode::Char(c), false));
                     press(&mut app, KeyCode::Enter, false);
                 }
-                Doing::Resize(w, h) => terminal = Terminal::new(TestBackend::new(*w, *h)).expect("a terminal"),
-                Doing::Runs(ms) => {
+                Deed::Resize(w, h) => terminal = Terminal::new(TestBackend::new(*w, *h)).expect("a terminal"),
+                Deed::Runs(ms) => {
                     let until = Instant::now() + Duration::from_millis(20);
                     app.run_for(Duration::from_millis(*ms), until);
                     app.seek_for(until);
                     app.fly_again(until);
                 }
-                Doing::Edits(edit) => {
+                Deed::Edits(edit) => {
                     let (from, to) = edit.split_once("=>").expect("an edit has two sides");
                     app.take_text(check::check("weir-house.may", &DEMO.replacen(from, to, 1)));
                 }

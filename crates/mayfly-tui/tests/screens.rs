@@ -138,7 +138,7 @@ fn values_change_back_and_forward_with_the_moment() {
     assert!(!before.contains("0 → 1") && before.contains("Lamps 0 of 5"), "{before}");
     d.press(KeyCode::Char('n'));
     assert!(d.shown().contains("lamps_lit      0 → 1"));
-    // By actions: the first stop of the tick is the judgement, before anything is written.
+    // By actions: the first stop of the tick is the evaluation, before anything is written.
     for _ in 0..3 {
         d.press(KeyCode::Char(','));
     }

@@ -1,7 +1,7 @@
 //! News for the application: a file of the level changed, a signal asks to end or to stop for a while.
 //!
 //! The folders of the level's files are watched, not the files: a file's own watch ends with the first save that
-//! replaces it. Each second the files are also looked at by themselves, so that a folder that was made anew, or a link
+//! replaces it. Each second the files are also looked at by themselves, so that a folder that was made again, or a link
 //! that leads elsewhere, is noticed.
 //!
 //! Invariant: a text is sent only when it is whole and differs from the last one that was sent; only folders in which
@@ -111,7 +111,7 @@ impl Files {
         let mut all = true;
         for folder in folders {
             if !folder.is_dir() {
-                // A folder that was made anew is watched anew.
+                // A folder that was made again is watched again.
                 self.watched.remove(&folder);
                 continue;
             }

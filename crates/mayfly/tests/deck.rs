@@ -125,7 +125,7 @@ fn marks_on_zones_and_actions_stop_and_files_are_written_for_others() {
     t.typed("jetty").keys(&["Enter"]).see(&["running stops at jetty"]);
     t.keys(&["p"]).see(&["Poke"]);
     t.typed("walk keeper to (6, 1)").keys(&["Enter", "Space"]).see(&["stopped at jetty", "visits"]);
-    // The action at which one stands in the finest gear is proposed.
+    // The action at which one stands in the finest step size is proposed.
     t.keys(&[",", ",", ",", "b"]).see(&["step size action"]);
     t.keys(&["s"]).see(&["action \"count visits\" 1"]);
     t.keys(&["Enter"]).see(&["running stops at action \"count visits\" 1"]);

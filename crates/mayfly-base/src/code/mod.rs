@@ -98,7 +98,7 @@ pub enum ExprKind {
     ClockSpeed(ClockId),
     /// A value that follows from others, of an actor or a zone.
     DefineOf(Box<Expr>, DefineId),
-    /// The result of a routine that does nothing but reckon.
+    /// The result of a routine that does nothing but compute.
     Routine(RoutineId, Vec<Expr>),
     /// The state that a machine is in: of an actor, or of the level.
     MachineState(MachineId, Option<Box<Expr>>),
@@ -267,7 +267,7 @@ impl Expr {
         Self { kind: ExprKind::Const(value), span: Span::default() }
     }
 
-    /// How many slots a frame needs in which it is reckoned alone.
+    /// How many slots a frame needs in which it is computed alone.
     pub fn frame(&self) -> usize {
         let mut most = 0;
         self.walk(&mut |e| match &e.kind {

@@ -86,7 +86,7 @@ rule "r" { when tick; at most 2; if 1 / n > 0; then { log "fired" } }
 rule "s" { when after 2 ticks; then { n = 1 } }
 rule "w" { when 1 / n > 5 turns true; then { log "never" } }
 "#;
-    // Told once of an expression that is watched, at each judgement of a clause.
+    // Told once of an expression that is watched, at each evaluation of a clause.
     says(
         text,
         &[],

@@ -1,7 +1,7 @@
 //! State machines: their states, transitions, blocks, and questions about them.
 //!
 //! A transition, and each `enter`, `leave` and `loop`, stands in the table of rules as a rule with a
-//! [`Part`]: it is judged, carried out and explained as any other.
+//! [`Part`]: it is evaluated, carried out and explained as any other.
 //!
 //! Invariant: of one machine, inner states' transitions stand before outer ones', and those of
 //! `wherever` last, so that source order is the order in which they are asked.

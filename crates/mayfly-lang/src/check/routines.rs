@@ -17,7 +17,7 @@ use mayfly_base::*;
 const RECKONS: &[&str] = &["repeat", "while", "break", "continue", "return"];
 
 impl Checker {
-    /// Parameters and results of all routines, and which of them only reckon.
+    /// Parameters and results of all routines, and which of them only compute.
     pub fn fill_routine_heads(&mut self) {
         for i in 0..self.routine_nodes.len() {
             let n = self.routine_nodes[i].clone();

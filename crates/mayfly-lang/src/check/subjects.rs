@@ -278,7 +278,7 @@ impl Checker {
                     Who { set: WhoSet::Kind(k), bind: Some(self.bind(&base_name, &ty, span, f, bound)) }
                 }
                 Some(Def::Actor(a)) => Who { set: WhoSet::Actor(a), bind: None },
-                Some(Def::Zone(z)) => Who { set: WhoSet::Actor(self.level.husk(z)?), bind: None },
+                Some(Def::Zone(z)) => Who { set: WhoSet::Actor(self.level.stand_in(z)?), bind: None },
                 _ => {
                     let set = match (self.actor_named(&base_name), held) {
                         (Some(a), _) => WhoSet::Actor(a),

@@ -1,4 +1,4 @@
-//! The firing order of the moment's tick as a ladder: one rung a judgement, grouped by what happened.
+//! The firing order of the moment's tick as a ladder: one rung an evaluation, grouped by what happened.
 //!
 //! Invariant: what has not happened yet at the moment is dim; the moment's rung is the brightest.
 

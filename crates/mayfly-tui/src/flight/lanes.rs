@@ -117,7 +117,7 @@ fn rule(pen: &mut Pen, s: &Session, c: &Columns, (x, y): (u16, u16), rule: mayfl
             ("◆", Role::Fired)
         } else if any(s.index.went_on.get(&rule), &r) {
             ("▸", Role::Text)
-        } else if any(s.index.judged.get(&rule), &r) {
+        } else if any(s.index.evaluated.get(&rule), &r) {
             ("◇", Role::Held)
         } else {
             ("·", Role::Line)

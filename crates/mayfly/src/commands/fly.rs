@@ -153,7 +153,7 @@ fn proves(flight: &Flight, sources: &[Source], flown: &Flown, f: &Fly) -> bool {
     }
 }
 
-/// Every tick in which anything was judged.
+/// Every tick in which anything was evaluated.
 fn print_cascade(flown: &mut Flown, sources: &[Source]) -> Result<()> {
     let ticks = flown.history.live_tick();
     for tick in 0..ticks {

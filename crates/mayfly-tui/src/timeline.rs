@@ -1,8 +1,8 @@
-//! The strand: the whole flight from edge to edge, one column for as many ticks as it takes.
+//! The timeline: the whole flight from edge to edge, one column for as many ticks as it takes.
 //!
 //! Row 1 the time, row 2 how much fired, row 3 marks, and where the moment stands.
 //!
-//! Invariant: the moment always lies on the strand; a column stands for the same number of ticks as
+//! Invariant: the moment always lies on the timeline; a column stands for the same number of ticks as
 //! every other.
 
 use crate::app::App;
