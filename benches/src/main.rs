@@ -4,6 +4,7 @@
 
 mod reedbed;
 mod screens;
+mod shapes;
 
 use mayfly_engine::hash::state_hash;
 use mayfly_engine::history::History;
@@ -213,12 +214,13 @@ fn main() {
     }
     // One part alone, by its name; all without one.
     let only = std::env::args().nth(1);
-    let parts: [(&str, fn()); 7] = [
+    let parts: [(&str, fn()); 8] = [
         ("reedbed", four_ways),
         ("cost", cost_follows_what_happens),
         ("quiet", quiet_ticks),
         ("seek", seeking),
         ("read", reading),
+        ("shapes", shapes::shapes),
         ("frame", screens::frames),
         ("refly", screens::reflying),
     ];

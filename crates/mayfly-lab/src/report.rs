@@ -8,6 +8,7 @@ use mayfly_base::code::{Goal, Part};
 use mayfly_base::*;
 use mayfly_engine::names::Named;
 use mayfly_lang::level::{Level, Listed, OfKind};
+use rustc_hash::FxHashMap;
 use serde_json::{Map, Value as Json, json};
 
 /// A number as it is printed.
@@ -52,13 +53,24 @@ fn own_values(level: &Level, flown: &Flown, id: ActorId, names: &Named) -> Json 
     Json::Object(listed.collect())
 }
 
-/// How often each transition fired and was held, by machine, state and goal; of several with one name the later ones
-/// are numbered.
-fn transitions(level: &Level, flown: &Flown) -> Map<String, Json> {
-    let (p, w) = (&flown.engine.program, flown.history.live());
+/// An object. Of several entries of one name, such as private variables of several files, the later ones are numbered:
+/// `heat`, `heat #2`.
+fn object(entries: impl IntoIterator<Item = (String, Json)>) -> Json {
     let mut out = Map::new();
-    for (r, rule) in p.rules.iter().enumerate() {
-        let Some(Part::Transition { machine, from, to }) = &rule.part else { continue };
+    let mut counts: FxHashMap<String, usize> = FxHashMap::default();
+    for (name, json) in entries {
+        let count = counts.entry(name.clone()).or_default();
+        *count += 1;
+        out.insert(if *count == 1 { name } else { format!("{name} #{count}") }, json);
+    }
+    Json::Object(out)
+}
+
+/// How often each transition fired and was held, by machine, state and goal.
+fn transitions(level: &Level, flown: &Flown) -> Json {
+    let (p, w) = (&flown.engine.program, flown.history.live());
+    object(p.rules.iter().enumerate().filter_map(|(r, rule)| {
+        let Some(Part::Transition { machine, from, to }) = &rule.part else { return None };
         let kind = rule.owner.map_or(String::new(), |k| format!("{}.", p.kinds[k.index()].name));
         let goal = match to {
             Goal::State(s) => level.state_name(*s),
@@ -67,12 +79,9 @@ fn transitions(level: &Level, flown: &Flown) -> Map<String, Json> {
         };
         let from = from.map_or("wherever".into(), |s| level.state_name(s));
         let name = format!("{kind}{}: {from} -> {goal}", p.machines[machine.index()].name);
-        let numbered = (2..).map(|n| format!("{name} #{n}"));
-        let free = std::iter::once(name.clone()).chain(numbered).find(|n| !out.contains_key(n.as_str()));
         let s = &w.rules[r];
-        out.insert(free.unwrap_or(name), json!({"fired": s.fired, "held": s.held}));
-    }
-    out
+        Some((name, json!({"fired": s.fired, "held": s.held})))
+    }))
 }
 
 fn own_machines(flown: &Flown, id: ActorId, kind: KindId) -> Json {
@@ -107,7 +116,7 @@ pub fn report(level: &Level, flown: &Flown) -> Json {
             (level.defines[d.index()].name.clone(), v.map_or(Json::Null, |v| value(&v, &names)))
         }
     });
-    out.insert("vars".into(), Json::Object(vars.collect()));
+    out.insert("vars".into(), object(vars));
     let clocks = p.clocks.iter().zip(&w.clocks).map(|(c, state)| {
         let mut o = Map::new();
         for (u, (name, _, named)) in c.units.iter().enumerate() {
@@ -119,12 +128,12 @@ pub fn report(level: &Level, flown: &Flown) -> Json {
         o.insert(format!("run_{smallest}s"), json!(state.run));
         (c.name.clone(), Json::Object(o))
     });
-    out.insert("clocks".into(), Json::Object(clocks.collect()));
+    out.insert("clocks".into(), object(clocks));
     let timers = level.timers.iter().enumerate().map(|(i, t)| {
         let left = w.timer_left(TimerId::at(i));
         (t.name.clone(), json!({"running": w.timers[i].running, "left_ticks": left}))
     });
-    out.insert("timers".into(), Json::Object(timers.collect()));
+    out.insert("timers".into(), object(timers));
     let actors = w.living().map(|(id, a)| {
         let kind = &p.kinds[a.kind.index()];
         let mut o = Map::new();
@@ -141,7 +150,7 @@ pub fn report(level: &Level, flown: &Flown) -> Json {
         o.insert("machines".into(), own_machines(flown, id, a.kind));
         (a.name.to_string(), Json::Object(o))
     });
-    out.insert("actors".into(), Json::Object(actors.collect()));
+    out.insert("actors".into(), object(actors));
     let zones = p.zones.iter().enumerate().filter(|(_, z)| z.of.is_none()).map(|(i, z)| {
         let mut o = Map::new();
         o.insert("kind".into(), z.kind.map_or(Json::Null, |k| json!(p.kinds[k.index()].name)));
@@ -155,19 +164,19 @@ pub fn report(level: &Level, flown: &Flown) -> Json {
         }
         (z.name.clone(), Json::Object(o))
     });
-    out.insert("zones".into(), Json::Object(zones.collect()));
+    out.insert("zones".into(), object(zones));
     let machines = p.machines.iter().enumerate().filter_map(|(i, m)| {
         let state = w.machines.get(&(MachineId::at(i), None))?.state;
         Some((m.name.clone(), json!(p.states[state.index()].name)))
     });
-    out.insert("machines".into(), Json::Object(machines.collect()));
+    out.insert("machines".into(), object(machines));
     let own = |r: &usize| matches!(p.rules[*r].part, None | Some(Part::In(_)));
     let rules = (0..p.rules.len()).filter(own).map(|r| {
         let s = &w.rules[r];
         (p.rule_name(RuleId::at(r)), json!({"fired": s.fired, "held": s.held, "spent": s.spent}))
     });
-    out.insert("rules".into(), Json::Object(rules.collect()));
-    out.insert("transitions".into(), Json::Object(transitions(level, flown)));
+    out.insert("rules".into(), object(rules));
+    out.insert("transitions".into(), transitions(level, flown));
     let log = flown.log.iter().map(|l| json!({"tick": l.tick, "what": l.what, "text": l.text}));
     out.insert("log".into(), Json::Array(log.collect()));
     let faults = flown.faults.iter().map(|f| {

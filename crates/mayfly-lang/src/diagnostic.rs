@@ -11,6 +11,9 @@ use std::sync::OnceLock;
 /// Bytes of a level's text that one mistake shows.
 const MOST_LINE: usize = 4000;
 
+/// Letters of one word in what is told.
+const MOST_NAME: usize = 100;
+
 /// Places that lie so many bytes apart are shown by themselves.
 const FAR: u32 = 20_000;
 
@@ -99,14 +102,14 @@ impl Shown {
         (self.line, self.start) = (line + 1, start);
         let end = text[last..].find('\n').map_or(text.len(), |i| last + i);
         self.name = safe(&source.name);
-        self.text = visible(&text[self.start..end]);
-        if self.text.len() > MOST_LINE {
+        let mut shown = self.start..end;
+        if shown.len() > MOST_LINE {
             // Of a line without end the piece round the mistake is enough; lines that lie far apart are cut short.
             let from = floor(first.saturating_sub(MOST_LINE / 4).max(self.start));
-            let to = floor(end.min(from + MOST_LINE));
-            self.text = visible(&text[from..to]);
-            self.start = from;
+            shown = from..floor(end.min(from + MOST_LINE));
         }
+        self.start = shown.start;
+        self.text = visible(&text[shown]);
     }
 
     /// A place in the lines that are shown; one line of it is enough to find it.
@@ -217,6 +220,15 @@ impl Diagnostic {
         Self { severity: Severity::Finding, ..Self::error(code, span, message, help) }
     }
 
+    /// Cuts names of which nobody reads the end: what is told fits a screen.
+    pub(crate) fn shorten_names(&mut self) {
+        for text in [&mut self.message, &mut self.help] {
+            if text.len() > MOST_NAME {
+                *text = text.split_inclusive(' ').map(short_word).collect();
+            }
+        }
+    }
+
     /// With another place that belongs to it.
     #[must_use]
     pub fn and(mut self, span: Span, label: impl Into<String>) -> Self {
@@ -294,7 +306,7 @@ impl Diagnostic {
         let source = sources.get(self.span.file as usize);
         let (line, column) = self.place(sources);
         let (end_line, end_column) = source.map_or((1, 1), |s| s.place(self.span.end as usize));
-        let text = source.map_or("", |s| s.line(line - 1)).to_string();
+        let text = source.map_or("", |s| short(s.line(line - 1), column)).to_string();
         Row {
             code: self.code,
             severity: self.severity,
@@ -308,6 +320,28 @@ impl Diagnostic {
             help: self.help.clone(),
         }
     }
+}
+
+/// A word; of one without end its beginning, and what closes it.
+fn short_word(word: &str) -> String {
+    if word.chars().count() <= MOST_NAME {
+        return word.to_string();
+    }
+    let sign = |c: &char| !c.is_alphanumeric();
+    let end: Vec<char> = word.chars().rev().take(4).take_while(sign).collect();
+    word.chars().take(MOST_NAME / 2).chain(['…']).chain(end.into_iter().rev()).collect()
+}
+
+/// A line; of one without end the piece round a column, counted from 1.
+fn short(line: &str, column: usize) -> &str {
+    if line.len() <= MOST_LINE {
+        return line;
+    }
+    let at = line.char_indices().nth(column.saturating_sub(1)).map_or(line.len(), |(i, _)| i);
+    let (from, to) = (at.saturating_sub(MOST_LINE / 4), (at + MOST_LINE).min(line.len()));
+    let from = (0..=from).rev().find(|i| line.is_char_boundary(*i)).unwrap_or(0);
+    let to = (to..=line.len()).find(|i| line.is_char_boundary(*i)).unwrap_or(line.len());
+    &line[from..to]
 }
 
 /// True for characters that could steer a terminal, turn the direction of writing, or end a line unseen.

@@ -386,6 +386,19 @@ fn a_diagnostic_shows_its_line_and_never_raw_control_characters() {
     assert!(c.errors() > 0);
 }
 
+#[test]
+fn of_a_line_without_end_the_piece_round_the_mistake_is_shown() {
+    let statements: String = (0..40_000).map(|i| format!("n{i} = 1; ")).collect();
+    let text = format!("rule \"r\" {{ when tick; then {{ {statements}}} }}\n");
+    let c = check::check("t.may", &text);
+    let d = &c.diagnostics[400];
+    let name = &text[d.span.range()];
+    let json = serde_json::to_string(&d.json(&c.sources)).expect("JSON");
+    for told in [d.print(&c.sources, false), json] {
+        assert!(told.len() < 20_000 && told.contains(name), "{name}: {} bytes", told.len());
+    }
+}
+
 /// Files of a level, by name.
 fn files(all: &[(&str, &str)]) -> Checked {
     let main = all[0].1;

@@ -87,3 +87,22 @@ fn a_name_taken_in_two_files_shows_both() {
     let shown = d.print(&c.sources, false);
     assert!(shown.contains("main.may:2:5") && shown.contains("a.may:3:7"), "{shown}");
 }
+
+#[test]
+fn private_names_of_several_files_all_stand_in_the_report() {
+    let main = "use \"a.may\"\nuse \"b.may\"\nprivate var heat = 3\nrule \"m\" { when start; then { heat += 1 } }\n";
+    let other = |n: u32| {
+        format!(
+            "private var heat = {n}\nprivate timer t = {n}s running\nprivate define hot = heat > 15\nrule \"r{n}\" {{ when start; if hot; then {{ heat += 1 }} }}\n"
+        )
+    };
+    let c = joined(&[("main.may", main), ("a.may", &other(10)), ("b.may", &other(20))]);
+    let level = c.level.unwrap_or_else(|| panic!("{:?}", c.diagnostics));
+    let f = headless::fly(&level, &Order::ticks(2)).expect("it flies");
+    let report = mayfly_lab::report::report(&level, &f);
+    let vars: Vec<String> =
+        report["vars"].as_object().expect("an object").iter().map(|(n, v)| format!("{n}={v}")).collect();
+    assert_eq!(vars, ["heat=10", "hot=false", "heat #2=21", "hot #2=true", "heat #3=4"]);
+    let timers: Vec<&String> = report["timers"].as_object().expect("an object").keys().collect();
+    assert_eq!(timers, ["t", "t #2"]);
+}

@@ -389,6 +389,7 @@ impl Checker {
             let mut params: Vec<(String, Ty)> = vec![];
             for p in n.child(K::PARAMS).map(|p| p.all(K::PARAM)).unwrap_or_default() {
                 let Some((name, span)) = self.declared(&p) else { continue };
+                self.refuse_reserved(&name, span);
                 let ty = match p.child(K::TYPE) {
                     Some(t) => self.type_of(&t),
                     None => {

@@ -356,6 +356,7 @@ impl Checker {
             let at = self.span(extra);
             self.error("too-much", at, format!("`{word}` takes one value"), "take the rest out");
         }
+        self.refuse_too_large(attr, &value);
         let mut out = vec![(attr, value)];
         if let (Attr::Look, ExprKind::Const(Value::Text(t))) = (attr, &out[0].1.kind)
             && t.chars().count() != 1
@@ -367,6 +368,22 @@ impl Checker {
             out.push((Attr::Colour, colour));
         }
         out
+    }
+
+    /// A side or a speed that no actor can have.
+    fn refuse_too_large(&mut self, attr: Attr, e: &Expr) {
+        let (n, most, help) = match (attr, &e.kind) {
+            (Attr::Size, ExprKind::Const(Value::Point(p))) => {
+                (p.x.max(p.y), value::MAX_SIZE, "a side has at most 1000 cells")
+            }
+            (Attr::Speed, ExprKind::Const(Value::Number(n))) => {
+                (*n, value::MAX_SPEED, "a speed is at most 100,000 cells a second")
+            }
+            _ => return,
+        };
+        if n > most {
+            self.error("too-large", e.span, format!("{} is too large", value::show_short(n)), help);
+        }
     }
 
     pub fn attr_type(attr: Attr) -> Ty {

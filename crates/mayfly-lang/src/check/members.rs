@@ -60,7 +60,7 @@ impl Checker {
                     "kind-for-actor",
                     span,
                     format!("`{word}` is a kind here, not one of its actors"),
-                    format!("name an actor, or ask all of them: `count({word} where …)`; `{word}` is one actor only where an event of this rule names it"),
+                    format!("name an actor; ask whether one is so: `some({word} where …)`; or take each: `for x in all {word} {{ … }}`. An event of this rule that names a {word} makes it one actor"),
                 );
                 return self.broken(span);
             }

@@ -100,6 +100,7 @@ pub fn check_with(name: &str, text: &str, load: files::Load) -> Checked {
     });
     let ok = diagnostics.iter().all(|d| d.severity != Severity::Error);
     after::limit(&mut diagnostics);
+    diagnostics.iter_mut().for_each(Diagnostic::shorten_names);
     Checked { sources: joined.sources, diagnostics, level: ok.then_some(level) }
 }
 

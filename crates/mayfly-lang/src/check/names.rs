@@ -414,9 +414,11 @@ impl Checker {
         }
         let words = ["true", "false", "none", "time", "tick"];
         let known = self.names.keys().map(String::as_str).chain(extra.iter().map(String::as_str)).chain(words);
-        let help = match nearest(name, known) {
-            Some(near) => format!("did you mean `{near}`?"),
-            None => format!("declare it, or name {what} that is declared"),
+        let habit = crate::parser::habits::NAMES.iter().find(|(n, _)| *n == name);
+        let help = match (habit, nearest(name, known)) {
+            (Some((_, here)), _) => (*here).into(),
+            (None, Some(near)) => format!("did you mean `{near}`?"),
+            (None, None) => format!("declare it, or name {what} that is declared"),
         };
         self.error("unknown-name", span, format!("`{name}` is not declared"), help);
     }

@@ -1,9 +1,9 @@
 //! The grammar of declarations (language.md §2), and of what stands in a kind.
 
-use super::Parser;
 use super::expr::{expr, operand, postfix, tight};
 use super::rule;
 use super::shape::shape;
+use super::{Parser, habits};
 use crate::syntax::Kind::{self, *};
 
 /// What reads one declaration.
@@ -84,7 +84,7 @@ pub(super) fn head(p: &mut Parser, kind: Kind) {
 
 fn level(p: &mut Parser) {
     head(p, LEVEL_DECL);
-    p.expect(TEXT, "the level's title in quotes");
+    habits::title(p, "the level's title");
     if p.at(L_BRACE) {
         p.braces("the level", attribute);
     }
@@ -568,7 +568,7 @@ fn path(p: &mut Parser) {
 /// A check is taken in whole; its grammar comes with the checks themselves.
 fn check(p: &mut Parser) {
     head(p, CHECK_DECL);
-    p.expect(TEXT, "the check's title in quotes");
+    habits::title(p, "the check's title");
     if p.at(L_BRACE) {
         let mut depth = 0usize;
         loop {

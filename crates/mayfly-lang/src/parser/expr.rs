@@ -1,6 +1,6 @@
 //! The grammar of expressions: climbing by precedence (language.md §5), tightest last in the table.
 
-use super::{HEIGHT, Parser};
+use super::{HEIGHT, Parser, habits};
 use crate::syntax::Kind::{self, *};
 
 /// True for words that can never be an operand.
@@ -81,7 +81,19 @@ fn climb(p: &mut Parser, least: u8) -> usize {
     }
     let mut height = prefix(p, least);
     let mut compared = false;
-    while let Some((level, words)) = operator(p).filter(|(level, _)| *level >= least) {
+    loop {
+        if least <= AND && habits::joiner(p) {
+            p.start_at(start, BROKEN);
+            let right = climb(p, NOT);
+            p.finish();
+            height = height.max(right) + 1;
+            compared = false;
+            if too_high(p, height) {
+                break;
+            }
+            continue;
+        }
+        let Some((level, words)) = operator(p).filter(|(level, _)| *level >= least) else { break };
         let chained = level == COMPARE && std::mem::replace(&mut compared, true);
         if chained {
             p.error_here("comparisons do not chain", "join two comparisons with `and`");
@@ -175,6 +187,12 @@ fn prefix(p: &mut Parser, least: u8) -> usize {
         _ if word == "not" && least <= NOT => {
             p.start(UNARY_EXPR);
             p.bump();
+            let height = climb(p, NOT);
+            p.finish();
+            height + 1
+        }
+        _ if least <= NOT && habits::denial(p) => {
+            p.start(BROKEN);
             let height = climb(p, NOT);
             p.finish();
             height + 1
@@ -416,7 +434,9 @@ fn is_operator_word(w: &str) -> bool {
 
 fn missing(p: &mut Parser) {
     let word = if p.at(IDENT) { p.nth_text(0) } else { "" };
-    let help = if is_no_name(word) && p.goes_on() {
+    let help = if p.nth_text(0) == "'" && p.goes_on() {
+        "write a text in double quotes: `\"hello\"`".to_string()
+    } else if is_no_name(word) && p.goes_on() {
         format!("`{word}` is a word of the language and cannot be a name")
     } else {
         "write a number, a text, a name, a point `(x, y)` or a sum of such".to_string()

@@ -11,6 +11,7 @@
 
 mod decl;
 mod expr;
+pub(crate) mod habits;
 mod rule;
 mod shape;
 mod stmt;
@@ -174,6 +175,11 @@ impl<'t> Parser<'t> {
     pub(crate) fn last_taken(&self) -> Option<Lexeme> {
         let n = self.before[self.pos.min(self.tokens.len())] as usize;
         n.checked_sub(1).map(|n| self.tokens[self.solid[n] as usize])
+    }
+
+    /// The text of a token.
+    pub(crate) fn text_of(&self, t: Lexeme) -> &'t str {
+        &self.text[t.start..t.end]
     }
 
     /// The kind of the next token but `n`, trivia apart.
@@ -374,10 +380,9 @@ impl<'t> Parser<'t> {
         if self.eat(SEMI) {
             while self.eat(SEMI) {}
         } else if self.goes_on() && !self.after(R_BRACE) {
-            self.error_here(
-                format!("the line should end here, but {}", self.found()),
-                "begin a new line, or part two statements with `;`",
-            );
+            let help =
+                habits::duration(self).unwrap_or_else(|| "begin a new line, or part two statements with `;`".into());
+            self.error_here(format!("the line should end here, but {}", self.found()), help);
             self.skip_line();
             self.eat(SEMI);
         }
@@ -454,6 +459,10 @@ impl<'t> Parser<'t> {
 pub(crate) fn short(text: &str) -> String {
     const MOST: usize = 40;
     let line = text.lines().next().unwrap_or("");
+    // A mark with no letter before it would stand on what is written here.
+    if let Some(c) = line.chars().next().filter(|c| lexer::is_mark(*c)) {
+        return format!("\\u{{{:x}}}", u32::from(c));
+    }
     if line.chars().count() <= MOST { line.into() } else { line.chars().take(MOST).chain(['…']).collect() }
 }
 

@@ -1,14 +1,14 @@
 //! The grammar of rules (language.md §3), events (§4), routines and machines (§7).
 
-use super::Parser;
 use super::decl::{head, params, type_of};
 use super::expr::{expr, limit, operand, postfix};
 use super::stmt::block;
+use super::{Parser, habits};
 use crate::syntax::Kind::*;
 
 pub(super) fn rule(p: &mut Parser) {
     head(p, RULE);
-    p.expect(TEXT, "the rule's title in quotes");
+    habits::title(p, "the rule's title");
     p.braces("the rule", item);
     p.finish();
 }
@@ -137,7 +137,7 @@ pub(super) fn first_of(p: &mut Parser) {
     if !p.eat_word("of") {
         p.error_here("`first of` is meant here", "write `first of \"title\" { rule … }`");
     }
-    p.expect(TEXT, "the group's title in quotes");
+    habits::title(p, "the group's title");
     p.braces("the group", |p| {
         if p.at_word("rule") {
             rule(p);

@@ -1,8 +1,8 @@
 //! The grammar of actions (language.md §6). Most are a word, values and `PART`s, read from one table.
 
-use super::Parser;
 use super::expr::{expr, operand, postfix};
 use super::rule::event;
+use super::{Parser, habits};
 use crate::syntax::Kind::*;
 
 /// What follows an action's word.
@@ -213,7 +213,7 @@ pub(super) fn statement(p: &mut Parser) {
             p.bump();
             if p.at_word("rule") {
                 p.bump();
-                p.expect(TEXT, "a rule's title in quotes");
+                habits::title(p, "a rule's title");
             } else {
                 postfix(p);
             }
@@ -253,10 +253,10 @@ pub(super) fn statement(p: &mut Parser) {
 
 fn unknown(p: &mut Parser, word: &str) {
     let words = ACTIONS.iter().map(|a| a.word).chain(OTHERS.iter().copied());
-    let help = crate::near::nearest(word, words).map_or_else(
-        || "an action is an assignment such as `x = 3`, or begins with a word such as tell, send, move, spawn, wait, if".into(),
-        |w| format!("did you mean `{w}`?"),
-    );
+    let near = || crate::near::nearest(word, words).map(|w| format!("did you mean `{w}`?"));
+    let help = habits::action(p).or_else(near).unwrap_or_else(|| {
+        "an action is an assignment such as `x = 3`, or begins with a word such as tell, send, move, spawn, wait, if".into()
+    });
     p.error_at_token(format!("this begins no action: `{}`", p.nth_text(0)), help);
     p.skip_statement();
 }

@@ -1,0 +1,197 @@
+//! What someone new writes wrong: one mistake, one error, with the words that lead out, and the text as it was meant.
+
+use mayfly_lang::check::{self, Checked};
+use mayfly_lang::diagnostic::Severity;
+
+const GROUND: &str = "input wind = \"e\"\nmessage smell\nmessage bell(n: number)\nenum stall { fish, eggs }\n\
+tiles { '_' boards tagged footing; 'w' water solid }\nmap \"\"\"\n____ww__\n________\n\"\"\"\n\
+kind person { steered; var oil = 1 }\nkind lamp { var lit = false }\n\
+place keeper: person at (0, 0)\nplace lamp at (3, 1), (5, 1)\nvar heat = 0\nvar z: stall = fish\nvar w: actor or none = none\n";
+
+fn checked(text: &str) -> Checked {
+    check::check("t.may", &format!("{GROUND}{text}\n"))
+}
+
+/// The one error of a text, printed whole.
+fn told(text: &str) -> Result<String, String> {
+    let c = checked(text);
+    let all: Vec<_> = c.diagnostics.iter().filter(|d| d.severity == Severity::Error).collect();
+    let printed: Vec<String> = all.iter().map(|d| d.print(&c.sources, false)).collect();
+    match printed.as_slice() {
+        [one] => Ok(one.clone()),
+        _ => Err(printed.join("\n")),
+    }
+}
+
+/// In the `then` of a rule about a person and a lamp.
+fn act(body: &str) -> String {
+    format!("rule \"t\" {{\n when person touches lamp\n then {{ {body} }}\n}}")
+}
+
+#[test]
+fn a_common_mistake_is_one_error_that_leads_out() {
+    // Wrong, words that the error holds, right.
+    let table: Vec<(String, &[&str], String)> = vec![
+        ("message go(from: number)".into(), &["`from`", "word of the language"], "message go(origin: number)".into()),
+        (
+            "routine go(to: number) { log to }".into(),
+            &["`to`", "word of the language"],
+            "routine go(goal: number) { log goal }".into(),
+        ),
+        (
+            "rule \"t\" { when every 1s, then { heat += 1 } }".into(),
+            &[",", "then"],
+            "rule \"t\" { when every 1s; then { heat += 1 } }".into(),
+        ),
+        ("keep define hot = heat > 3".into(), &["keep", "define"], "define hot = heat > 3".into()),
+        (
+            "var wet = dry + 1\nrule \"t\" { when wet changes; then { wet += 1; log wet } }".into(),
+            &["`dry`"],
+            "var wet = 1\nrule \"t\" { when wet changes; then { wet += 1; log wet } }".into(),
+        ),
+        ("kind crate { solid opaque }".into(), &["solid", ";"], "kind crate { solid; opaque }".into()),
+        (
+            "rule \"t\" { when tick; if heat = 2; then { log 1 } }".into(),
+            &["`==`"],
+            "rule \"t\" { when tick; if heat == 2; then { log 1 } }".into(),
+        ),
+        (
+            "rule \"t\" { when tick; if z is eggs; then { log 1 } }".into(),
+            &["=="],
+            "rule \"t\" { when tick; if z == eggs; then { log 1 } }".into(),
+        ),
+        (
+            "zone jetty = rect (1, 0) 2 x 1\nrule \"t\" { when any enters jetty; then { remove any } }".into(),
+            &["any", "as"],
+            "zone jetty = rect (1, 0) 2 x 1\nrule \"t\" { when any as who enters jetty; then { remove who } }".into(),
+        ),
+        (act("heat = count(all)"), &["all"], act("heat = count(any)")),
+        (act("log lamp.footing"), &["`footing`"], act("log tile_at(lamp.at) tagged footing")),
+        (act("heat = count(lamps where lamp.lit)"), &["`lamps`", "`lamp`"], act("heat = count(lamp where lamp.lit)")),
+        (act("send smel"), &["`smel`", "`smell`"], act("send smell")),
+        (act("send heat(1)"), &["message"], act("send bell(1)")),
+        (act("bell(1)"), &["send bell(1)"], act("send bell(1)")),
+        (act("walk lamps to (1, 1)"), &["`lamps`"], act("walk lamp to (1, 1)")),
+        (
+            "rule \"t\" { when start; then { lamp.lit = true } }".into(),
+            &["`lamp`", "kind", "some(lamp where", "for x in all lamp"],
+            "rule \"t\" { when start; then { for l in all lamp { l.lit = true } } }".into(),
+        ),
+        ("var \u{0301}heat2 = 1".into(), &["\\u{301}"], "var heat2 = 1".into()),
+        ("level \"L\" { rate 10; rate 20 }".into(), &["rate", "twice"], "level \"L\" { rate 10 }".into()),
+        (act("tell \"{heat:99}\""), &["99", "decimals"], act("tell \"{heat:2}\"")),
+        (act("heat = 1\n  else { heat = 2 }"), &["else"], act("if heat > 1 { heat = 1 }\n  else { heat = 2 }")),
+        (act("if heat > 1 then { heat = 1 }"), &["then"], act("if heat > 1 { heat = 1 }")),
+        (act("heat++"), &["+= 1"], act("heat += 1")),
+        (act("if heat > 1 && heat < 3 { heat = 1 }"), &["and"], act("if heat > 1 and heat < 3 { heat = 1 }")),
+        (act("if !lamp.lit { heat = 1 }"), &["not"], act("if not lamp.lit { heat = 1 }")),
+        (act("wait 2"), &["2s"], act("wait 2s")),
+        (act("wait 2 seconds"), &["2s"], act("wait 2s")),
+        (act("tell 'hello'"), &["\"hello\""], act("tell \"hello\"")),
+        (act("lamp.lit = True"), &["true"], act("lamp.lit = true")),
+        ("level { rate 10 }".into(), &["title", "quotes"], "level \"L\" { rate 10 }".into()),
+        (act("w = null"), &["none"], act("w = none")),
+        (
+            "rule light { when start; then { heat = 1 } }".into(),
+            &["\"light\""],
+            "rule \"light\" { when start; then { heat = 1 } }".into(),
+        ),
+        (
+            "rule \"t\" { when heat > 3; then { heat = 1 } }".into(),
+            &["turns true"],
+            "rule \"t\" { when heat > 3 turns true; then { heat = 1 } }".into(),
+        ),
+        (
+            "rule \"t\" { when keeper enter jetty; then { heat = 1 } }\nzone jetty = rect (1, 0) 2 x 1".into(),
+            &["enters"],
+            "rule \"t\" { when keeper enters jetty; then { heat = 1 } }\nzone jetty = rect (1, 0) 2 x 1".into(),
+        ),
+    ];
+    let mut wrong = vec![];
+    for (text, words, right) in &table {
+        match told(text) {
+            Ok(one) => {
+                let missing: Vec<&&str> = words.iter().filter(|w| !one.contains(**w)).collect();
+                if !missing.is_empty() {
+                    wrong.push(format!("{text}\n  does not say {missing:?}:\n{one}"));
+                }
+            }
+            Err(all) => wrong.push(format!("{text}\n  is not one error:\n{all}")),
+        }
+        let errors = checked(right).errors();
+        if errors > 0 {
+            wrong.push(format!("{right}\n  is sound, and yet:\n{}", told(right).unwrap_or_else(|e| e)));
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n\n"));
+}
+
+#[test]
+fn an_error_inside_a_rule_names_the_rule_and_its_line() {
+    let one = told("var a = false\nrule \"carry the lamp over\" {\n  when start\n  then {\n    a = lamp#9.lit\n  }\n}")
+        .expect("one error");
+    for words in ["carry the lamp over", "a = lamp#9.lit", "t.may:21:9"] {
+        assert!(one.contains(words), "{words}: {one}");
+    }
+}
+
+#[test]
+fn long_numbers_and_long_names_are_not_longer_than_the_screen() {
+    let digits = "9".repeat(400);
+    let name = "w".repeat(3000);
+    for text in [
+        format!("var a = 1 within 5 to -{digits}"),
+        act(&format!("wait {digits}s")),
+        format!("place crate at (1, {digits})"),
+        format!("kind k {{ size ({digits}, 1) }}"),
+        act(&format!("heat = {name}")),
+        format!("rule \"{name}\" {{ when start }}"),
+        format!("level {{ rate {digits} }}"),
+    ] {
+        let c = checked(&text);
+        assert!(c.errors() > 0, "{text}");
+        for d in &c.diagnostics {
+            assert!(d.message.len() < 400 && d.help.len() < 400, "{} / {}", d.message, d.help);
+        }
+    }
+}
+
+/// Declarations of every sort that nothing uses are named once, each by its own name; used, they are not.
+#[test]
+fn whatever_is_declared_and_never_used_is_named() {
+    let table = [
+        ("tag damp", "damp", "rule \"u\" { when start; then { tag keeper as damp } }"),
+        ("input dive = \"x\"", "dive", "rule \"u\" { when keeper presses dive; then { heat += 1 } }"),
+        ("timer ebb = 3s", "ebb", "rule \"u\" { when start; then { start ebb } }"),
+        ("define hot = heat > 3", "hot", "rule \"u\" { when hot turns true; then { heat = 0 } }"),
+        ("const most = 4", "most", "rule \"u\" { when start; then { heat = most } }"),
+        ("table catch: number { 1 2; 2 3 }", "catch", "rule \"u\" { when start; then { heat = roll(catch) } }"),
+        (
+            "clock tide { minute 60; speed 1 minute per 1s }",
+            "tide",
+            "rule \"u\" { when tide passes minute; then { heat += 1 } }",
+        ),
+        ("routine hush() { heat = 0 }", "hush", "rule \"u\" { when start; then { hush() } }"),
+        ("kind crate { solid }", "crate", "place crate at (7, 1)"),
+        ("path beat = (0, 0) (0, 1)", "beat", "rule \"u\" { when start; then { walk keeper along beat } }"),
+        ("zone pool = disc (1, 1) 1", "pool", "rule \"u\" { when keeper enters pool; then { heat += 1 } }"),
+        ("enum mood { calm, wary }", "mood", "rule \"u\" { when start; then { log mood.calm } }"),
+    ];
+    let ground = "rule \"ground\" { when hears smell; when hears bell(n); when keeper presses wind; then { heat += 1; z = eggs; w = keeper; send smell; send bell(2); log \"{heat} {z} {w} {keeper.oil} {lamp#1.lit}\" } }\n"
+        .replace("when hears smell; when hears bell(n); when keeper presses wind;", "when tick;");
+    let unused = |text: &str| -> Vec<String> {
+        let c = checked(&format!("{ground}{text}"));
+        assert_eq!(c.errors(), 0, "{text}: {:?}", c.diagnostics);
+        let all = c.diagnostics.iter().filter(|d| d.code == "never-used");
+        all.map(|d| c.sources[0].text[d.span.range()].to_string()).collect()
+    };
+    let before = unused("");
+    for (declared, name, used) in table {
+        let mut got = unused(declared);
+        got.retain(|n| !before.contains(n));
+        assert_eq!(got, [name], "{declared}");
+        let mut got = unused(&format!("{declared}\n{used}"));
+        got.retain(|n| !before.contains(n));
+        assert!(got.is_empty(), "{declared} / {used}: {got:?}");
+    }
+}
