@@ -126,7 +126,9 @@ fn ratio(a: &Engine, b: &Engine, ticks: u64) -> f64 {
         x.push(timed(|| silent(a, ticks)).0);
         y.push(timed(|| silent(b, ticks)).0);
     }
-    median(x) / median(y)
+    let (x, y) = (median(x), median(y));
+    println!("  per tick: {:.2} us, and {:.2} us", x / ticks as f64 * 1e6, y / ticks as f64 * 1e6);
+    x / y
 }
 
 fn cost_follows_what_happens() {
@@ -203,10 +205,13 @@ fn reading() {
 }
 
 fn main() {
-    // `profile [recorded]`: one flight, to be looked at by a profiler.
+    // `profile [recorded|many]`: one flight, to be looked at by a profiler.
     if std::env::args().nth(1).as_deref() == Some("profile") {
-        let e = Reedbed::new(1000, 200, 3000, SIZE).engine();
-        match std::env::args().nth(2) {
+        let how = std::env::args().nth(2);
+        let many = if how.as_deref() == Some("many") { 10 } else { 1 };
+        let e = Reedbed::new(1000, 200 * many, 3000, SIZE).engine();
+        match how {
+            Some(how) if how == "many" => println!("{:?}", counts(&silent(&e, 20_000))),
             Some(_) => println!("{:?}", counts(recorded(&e, 200_000).live())),
             None => println!("{:?}", counts(&silent(&e, 200_000))),
         }

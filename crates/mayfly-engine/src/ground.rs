@@ -108,6 +108,11 @@ impl Occupied {
         self.listed.insert(id, (a.at, a.size));
     }
 
+    /// True where nobody solid stands anywhere.
+    pub fn is_empty(&self) -> bool {
+        self.cells.is_empty() && self.large.is_empty()
+    }
+
     /// A solid actor moved.
     pub fn moved(&mut self, id: ActorId, a: &Actor) {
         let Some((at, size)) = self.listed.remove(&id) else { return };

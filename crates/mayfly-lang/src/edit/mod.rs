@@ -1,0 +1,165 @@
+//! Changes of a text: small replacements that leave everything else byte for byte as it is, and how to take them back.
+//!
+//! Not here: which change means what in a level ([`facts`], [`maps`]).
+//!
+//! Invariant: the edits of one change lie in order and do not overlap; a change and then its inverse give the first text
+//! exactly (held by a property test).
+
+pub mod facts;
+pub mod maps;
+
+use std::ops::Range;
+
+/// What stands at `range` is replaced by `text`. Bytes of the text before the change.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct TextEdit {
+    pub range: Range<usize>,
+    pub text: String,
+}
+
+impl TextEdit {
+    /// Puts a text in.
+    pub fn insert(at: usize, text: impl Into<String>) -> Self {
+        Self { range: at..at, text: text.into() }
+    }
+
+    /// Takes a range out.
+    pub fn delete(range: Range<usize>) -> Self {
+        Self { range, text: String::new() }
+    }
+}
+
+/// Why a change cannot be made.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum EditError {
+    /// Two edits of one change touch the same bytes.
+    #[error("two edits overlap at byte {at}")]
+    Overlap { at: usize },
+    /// An edit goes past the text's end, or through a character.
+    #[error("no character begins or ends at byte {at}")]
+    OffText { at: usize },
+    /// What is to be changed is not in the text.
+    #[error("there is no {what} `{name}` in this text")]
+    Missing { what: &'static str, name: String },
+    /// A name that is taken, or that cannot be one.
+    #[error("`{name}` {why}")]
+    BadName { name: String, why: String },
+    /// A value that the text cannot hold there.
+    #[error("{why}")]
+    Refused { why: String },
+}
+
+/// One change of one text: edits in order of place.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Change {
+    edits: Vec<TextEdit>,
+}
+
+impl Change {
+    /// Edits in any order; of two at one place the first given stands first.
+    ///
+    /// # Errors
+    /// Edits that overlap.
+    pub fn new(mut edits: Vec<TextEdit>) -> Result<Self, EditError> {
+        edits.retain(|e| !(e.range.is_empty() && e.text.is_empty()));
+        edits.sort_by_key(|e| (e.range.start, e.range.end));
+        if let Some(w) = edits.windows(2).find(|w| w[0].range.end > w[1].range.start) {
+            return Err(EditError::Overlap { at: w[1].range.start });
+        }
+        Ok(Self { edits })
+    }
+
+    /// A change of one edit.
+    pub fn one(edit: TextEdit) -> Self {
+        Self { edits: vec![edit] }
+    }
+
+    pub fn edits(&self) -> &[TextEdit] {
+        &self.edits
+    }
+
+    pub fn is_empty(&self) -> bool {
+        self.edits.is_empty()
+    }
+
+    /// The changed text, and the change that takes it back.
+    ///
+    /// # Errors
+    /// An edit that does not lie on characters of this text.
+    pub fn apply(&self, text: &str) -> Result<(String, Self), EditError> {
+        let mut out = String::with_capacity(text.len() + self.edits.iter().map(|e| e.text.len()).sum::<usize>());
+        let mut inverse = Vec::with_capacity(self.edits.len());
+        let mut done = 0;
+        for e in &self.edits {
+            let off = [e.range.start, e.range.end].into_iter().find(|at| !text.is_char_boundary(*at));
+            if let Some(at) = off.or((e.range.start > e.range.end).then_some(e.range.start)) {
+                return Err(EditError::OffText { at });
+            }
+            out.push_str(&text[done..e.range.start]);
+            let start = out.len();
+            out.push_str(&e.text);
+            inverse.push(TextEdit { range: start..out.len(), text: text[e.range.clone()].to_string() });
+            done = e.range.end;
+        }
+        out.push_str(&text[done..]);
+        Ok((out, Self { edits: inverse }))
+    }
+
+    /// Where a byte of the old text lies in the new one; inside what was replaced, at the end of what replaces it.
+    pub fn moved(&self, at: usize) -> usize {
+        let mut shift = 0isize;
+        for e in &self.edits {
+            if e.range.end <= at && !(e.range.is_empty() && e.range.start == at) {
+                shift += e.text.len() as isize - e.range.len() as isize;
+            } else if e.range.start < at {
+                return (e.range.start as isize + shift) as usize + e.text.len();
+            } else {
+                break;
+            }
+        }
+        (at as isize + shift) as usize
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    #[test]
+    fn edits_that_overlap_or_cut_a_character_are_refused() {
+        let two = vec![TextEdit::delete(0..3), TextEdit::delete(2..4)];
+        assert_eq!(Change::new(two), Err(EditError::Overlap { at: 2 }));
+        let inside = Change::one(TextEdit::insert(1, "x"));
+        assert_eq!(inside.apply("é"), Err(EditError::OffText { at: 1 }));
+        assert_eq!(Change::one(TextEdit::insert(9, "x")).apply("abc"), Err(EditError::OffText { at: 9 }));
+    }
+
+    proptest! {
+        /// A change and its inverse give the first text; places that were not touched move along with their text.
+        #[test]
+        fn an_inverse_takes_a_change_back(
+            text in "[a-zé \n]{0,60}",
+            cuts in prop::collection::vec((0usize..70, 0usize..8, "[a-zö\n]{0,5}"), 0..6),
+        ) {
+            let floor = |mut at: usize| {
+                at = at.min(text.len());
+                while !text.is_char_boundary(at) {
+                    at -= 1;
+                }
+                at
+            };
+            let edits = cuts.iter().map(|(at, len, t)| TextEdit { range: floor(*at)..floor(at + len), text: t.clone() });
+            let Ok(change) = Change::new(edits.collect()) else { return Ok(()) };
+            let (after, back) = change.apply(&text).expect("it lies on characters");
+            let (again, forth) = back.apply(&after).expect("its inverse does too");
+            prop_assert_eq!(&again, &text);
+            prop_assert_eq!(forth.apply(&text).expect("and its inverse").0, after.clone());
+            for (at, c) in text.char_indices() {
+                if change.edits().iter().all(|e| at < e.range.start || at >= e.range.end) {
+                    prop_assert!(after[change.moved(at)..].starts_with(c), "byte {} of {:?} in {:?}", at, text, after);
+                }
+            }
+        }
+    }
+}
