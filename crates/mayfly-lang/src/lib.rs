@@ -8,6 +8,8 @@
 
 pub mod check;
 pub mod diagnostic;
+pub mod edit;
+pub mod format;
 pub mod level;
 pub mod lexer;
 pub mod near;

@@ -34,6 +34,8 @@ enum Command {
     Fly(commands::fly::Fly),
     /// Say everything that is wrong with a level.
     Vet(commands::vet::Vet),
+    /// Lay out the text of levels: spaces and indentation; nothing else changes.
+    Format(commands::format::Format),
 }
 
 fn main() -> ExitCode {
@@ -44,6 +46,7 @@ fn main() -> ExitCode {
         Command::Open(open) => commands::open::open(&open),
         Command::Fly(fly) => commands::fly::run(&fly),
         Command::Vet(vet) => commands::vet::run(&vet),
+        Command::Format(format) => commands::format::run(&format),
     };
     match done {
         Ok(code) => code,

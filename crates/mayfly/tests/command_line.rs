@@ -125,3 +125,33 @@ fn the_demo_is_sound_and_flies_the_same_every_time() {
     assert_eq!(once.1, run(&["fly", demo, "--for", "40s", "--print", "hash"]).1);
     assert_ne!(once.1, run(&["fly", demo, "--for", "41s", "--print", "hash"]).1);
 }
+
+#[test]
+fn formatting_writes_what_differs_and_nothing_else() {
+    let dir = tempfile::tempdir().expect("a folder");
+    let loose = level(dir.path(), "var n=1\nrule \"a\" {\nwhen tick;then { n+=1;log n }\n}\n");
+    let loose = loose.to_str().expect("a path");
+    let broken = dir.path().join("broken.may");
+    std::fs::write(&broken, "var n=\nrule \"a\" { when start; then { n = } }\n").expect("written");
+    let broken = broken.to_str().expect("a path");
+    let read = |p: &str| std::fs::read_to_string(p).expect("it is there");
+
+    let before = read(loose);
+    let (code, out, err) = run(&["format", "--check", loose]);
+    assert_eq!((code, err.as_str()), (1, ""));
+    assert!(out.contains("t.may: is not formatted, 2 lines from line 1 on"), "{out}");
+    assert_eq!(read(loose), before, "--check writes nothing");
+
+    // One that is broken is told with all its mistakes; the others are formatted all the same.
+    let (code, out, err) = run(&["format", broken, loose, "gone.may"]);
+    assert_eq!(code, 2);
+    assert!(out.contains("t.may: formatted") && !out.contains("broken"), "{out}");
+    assert!(
+        err.contains("broken.may:1:7") && err.contains("broken.may:2:") && err.contains("gone.may cannot be read"),
+        "{err}"
+    );
+    assert_eq!(read(loose), "var n = 1\nrule \"a\" {\n  when tick; then { n += 1; log n }\n}\n");
+    assert_eq!(read(broken), "var n=\nrule \"a\" { when start; then { n = } }\n");
+    let (code, out, err) = run(&["format", "--check", loose]);
+    assert_eq!((code, out.as_str(), err.as_str()), (0, "", ""));
+}

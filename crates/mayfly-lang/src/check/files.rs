@@ -53,8 +53,7 @@ fn add(j: &mut Joined, file: u16, path: &str, load: Load, open: &mut Vec<String>
     let parsed = parser::parse(&text);
     if file > 0 {
         for e in &parsed.errors {
-            let span = Span::new(file, e.start, e.end);
-            j.diagnostics.push(Diagnostic::error("syntax", span, e.message.clone(), e.help.clone()));
+            j.diagnostics.push(e.diagnostic(file));
         }
     }
     open.push(path.to_string());

@@ -105,11 +105,11 @@ impl Change {
         Ok((out, Self { edits: inverse }))
     }
 
-    /// Where a byte of the old text lies in the new one; inside what was replaced, at the end of what replaces it.
+    /// Where what stands at a byte of the old text stands in the new one; for what was replaced, the end of what replaces it.
     pub fn moved(&self, at: usize) -> usize {
         let mut shift = 0isize;
         for e in &self.edits {
-            if e.range.end <= at && !(e.range.is_empty() && e.range.start == at) {
+            if e.range.end <= at {
                 shift += e.text.len() as isize - e.range.len() as isize;
             } else if e.range.start < at {
                 return (e.range.start as isize + shift) as usize + e.text.len();

@@ -16,9 +16,11 @@ mod rule;
 mod shape;
 mod stmt;
 
+use crate::diagnostic::Diagnostic;
 use crate::lexer::{self, Lexeme};
 use crate::syntax::Kind::{self, *};
 use crate::syntax::{Mayfly, Node};
+use mayfly_base::Span;
 use rowan::{Checkpoint, GreenNode, GreenNodeBuilder, Language};
 use std::cell::Cell;
 
@@ -29,6 +31,14 @@ pub struct SyntaxError {
     pub end: usize,
     pub message: String,
     pub help: String,
+}
+
+impl SyntaxError {
+    /// As it is told of a file.
+    pub fn diagnostic(&self, file: u16) -> Diagnostic {
+        let span = Span::new(file, self.start, self.end);
+        Diagnostic::error("syntax", span, self.message.clone(), self.help.clone())
+    }
 }
 
 /// A text's tree and what is wrong with it.
