@@ -6,7 +6,7 @@
 //! Invariant: a `Level` exists only for a text without errors; ids are indices into these tables, in
 //! order of declaration.
 
-use crate::types::Ty;
+use crate::types::{Ty, TypeNames};
 use mayfly_base::code::*;
 use mayfly_base::*;
 
@@ -413,6 +413,47 @@ pub enum ForOver {
 }
 
 impl Level {
+    /// A level in which nothing is declared.
+    pub fn empty() -> Self {
+        let builtin = |name: &str, values: &[&str]| Enum {
+            name: name.into(),
+            values: values.iter().map(ToString::to_string).collect(),
+        };
+        Self {
+            title: "Untitled".into(),
+            rate: Rate(20),
+            seed: 1,
+            edges: Edges::Closed,
+            tiles: vec![],
+            areas: vec![Area { name: "main".into(), width: 0, height: 0, cells: vec![] }],
+            enums: vec![builtin("direction", &DIRECTIONS), builtin("colour", &COLOURS)],
+            tags: vec![],
+            consts: vec![],
+            vars: vec![],
+            defines: vec![],
+            listed: vec![],
+            messages: vec![],
+            inputs: DIRECTIONS.iter().map(|d| Input { name: (*d).into(), key: (*d).into() }).collect(),
+            timers: vec![],
+            clocks: vec![],
+            paths: vec![],
+            records: vec![],
+            routines: vec![],
+            kinds: vec![],
+            actors: vec![],
+            zones: vec![],
+            watches: vec![],
+            ranges: vec![],
+            tables: vec![],
+            machines: vec![],
+            states: vec![],
+            rules: vec![],
+            draws: vec![],
+            shared_draws: vec![],
+            draw_forms: vec![],
+        }
+    }
+
     /// A state and the states that hold it, outermost first.
     pub fn state_path(&self, id: StateId) -> Vec<StateId> {
         let (mut path, mut at) = (vec![id], self.states[id.index()].outer);
@@ -448,5 +489,24 @@ impl Level {
             k = self.kinds[id.index()].like;
         }
         false
+    }
+}
+
+impl TypeNames for Level {
+    fn enum_name(&self, id: EnumId) -> String {
+        self.enums[id.index()].name.clone()
+    }
+    fn kind_name(&self, id: KindId) -> String {
+        self.kinds[id.index()].name.clone()
+    }
+    fn derives(&self, kind: KindId, of: KindId) -> bool {
+        self.is_kind(kind, of)
+    }
+    fn record_name(&self, id: u32) -> String {
+        self.records[id as usize].name.clone()
+    }
+    fn same_params(&self, a: MessageId, b: MessageId) -> bool {
+        let types = |m: MessageId| self.messages[m.index()].params.iter().map(|(_, t)| t);
+        types(a).eq(types(b))
     }
 }

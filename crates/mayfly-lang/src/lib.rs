@@ -6,6 +6,7 @@
 //!
 //! Invariant: no text, however broken, panics or hangs; every text has a tree whose text it is.
 
+pub mod analysis;
 pub mod check;
 pub mod diagnostic;
 pub mod edit;
@@ -14,6 +15,7 @@ pub mod level;
 pub mod lexer;
 pub mod near;
 pub mod parser;
+pub mod services;
 pub mod syntax;
 pub mod types;
 pub mod visit;

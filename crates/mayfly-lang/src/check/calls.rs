@@ -36,6 +36,18 @@ enum Give {
     Actors,
 }
 
+/// True of the names of functions, methods and members that the language itself has.
+pub fn is_built_in(word: &str) -> bool {
+    const OTHERS: [&str; 16] = [
+        "random", "chance", "roll", "random_point", "first", "set", "list", "push", "add", "remove", "clear", "run", "left",
+        "running", "any", "previous",
+    ];
+    OTHERS.contains(&word)
+        || FUNCTIONS.iter().any(|(name, ..)| *name == word)
+        || crate::parser::OVER.contains(&word)
+        || matches!(word, "count" | "sum" | "nearest" | "main" | "per" | "shuffled" | "pick")
+}
+
 /// Every built-in function: its name, what it asks for, what it gives.
 const FUNCTIONS: &[(&str, Builtin, &[Want], Give)] = &[
     ("min", Builtin::Min, &[Want::Same, Want::Same], Give::Same),

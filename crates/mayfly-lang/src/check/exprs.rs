@@ -121,6 +121,15 @@ impl Checker {
 
     /// An expression and its type; `want` helps where a bare name could be an enum's value.
     pub fn expr(&mut self, n: &Node, want: Option<&Ty>, f: &mut Frame) -> (Expr, Ty) {
+        let (e, ty) = self.typed(n, want, f);
+        if self.types.is_some() {
+            let span = self.span(n);
+            self.types.iter_mut().for_each(|t| drop(t.insert(span, ty.clone())));
+        }
+        (e, ty)
+    }
+
+    fn typed(&mut self, n: &Node, want: Option<&Ty>, f: &mut Frame) -> (Expr, Ty) {
         let span = self.span(n);
         let (kind, ty) = match n.kind() {
             K::LITERAL => (ExprKind::Const(Value::Number(Self::number_of(&n.word()))), Ty::Number),

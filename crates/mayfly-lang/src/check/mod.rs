@@ -34,7 +34,7 @@ mod stmts;
 mod subjects;
 mod suspects;
 mod tables;
-mod texts;
+pub(crate) mod texts;
 mod unguarded;
 mod walks;
 
@@ -43,6 +43,8 @@ use crate::level::*;
 use crate::parser;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::{Ty, TypeNames};
+pub(crate) use calls::is_built_in;
+pub use files::Load;
 use mayfly_base::code::*;
 use mayfly_base::*;
 use names::Def;
@@ -73,8 +75,27 @@ pub fn check(name: &str, text: &str) -> Checked {
 /// Checks a level and the files that it uses. `load` reads a file by its path inside the folder of the
 /// level's own file, `/` between its parts; its error says why it cannot be read.
 pub fn check_with(name: &str, text: &str, load: files::Load) -> Checked {
+    read(name, text, load, None).0
+}
+
+/// What was found out beside the level, for whoever looks into its text.
+#[derive(Clone, Debug)]
+pub struct Found {
+    /// The type of each expression by its place.
+    pub types: FxHashMap<Span, Ty>,
+    /// The level as far as it could be read: its names are right even where it has errors.
+    pub draft: Level,
+}
+
+/// As [`check_with`], with what was found out on the way.
+pub fn check_whole(name: &str, text: &str, load: files::Load) -> (Checked, Found) {
+    read(name, text, load, Some(FxHashMap::default()))
+}
+
+fn read(name: &str, text: &str, load: files::Load, types: Option<FxHashMap<Span, Ty>>) -> (Checked, Found) {
     let joined = files::join(name, text, load);
     let mut c = Checker::new();
+    c.types = types;
     c.diagnostics = joined.diagnostics;
     let broken = c.diagnostics.iter().any(|d| d.code == "syntax") && joined.sources.len() > 1;
     c.pieces = joined.pieces;
@@ -92,7 +113,7 @@ pub fn check_with(name: &str, text: &str, load: files::Load) -> Checked {
         c.run(&tree);
         c.name_rules(&tree);
     }
-    let Checker { mut diagnostics, level, .. } = c;
+    let Checker { mut diagnostics, level, types, .. } = c;
     crate::diagnostic::once_each(&mut diagnostics, &joined.sources);
     diagnostics.sort_by_key(|d| (d.span.file, d.span.start, d.severity));
     diagnostics.dedup_by(|a, b| {
@@ -101,7 +122,8 @@ pub fn check_with(name: &str, text: &str, load: files::Load) -> Checked {
     let ok = diagnostics.iter().all(|d| d.severity != Severity::Error);
     after::limit(&mut diagnostics);
     diagnostics.iter_mut().for_each(Diagnostic::shorten_names);
-    Checked { sources: joined.sources, diagnostics, level: ok.then_some(level) }
+    let found = Found { draft: types.as_ref().map_or_else(|| Level::empty(), |_| level.clone()), types: types.unwrap_or_default() };
+    (Checked { sources: joined.sources, diagnostics, level: ok.then_some(level) }, found)
 }
 
 /// True of the names of the built-in colours.
@@ -205,66 +227,31 @@ pub(crate) struct Checker {
     pub by_hand: bool,
     /// What is used where, for findings.
     pub used: findings::Used,
+    /// The type of each expression by its place, where that is asked for.
+    pub types: Option<FxHashMap<Span, Ty>>,
 }
 
 impl TypeNames for Checker {
     fn enum_name(&self, id: EnumId) -> String {
-        self.level.enums[id.index()].name.clone()
+        self.level.enum_name(id)
     }
     fn kind_name(&self, id: KindId) -> String {
-        self.level.kinds[id.index()].name.clone()
+        self.level.kind_name(id)
     }
     fn derives(&self, kind: KindId, of: KindId) -> bool {
-        self.level.is_kind(kind, of)
+        self.level.derives(kind, of)
     }
     fn record_name(&self, id: u32) -> String {
-        self.level.records[id as usize].name.clone()
+        self.level.record_name(id)
     }
     fn same_params(&self, a: MessageId, b: MessageId) -> bool {
-        let types = |m: MessageId| self.level.messages[m.index()].params.iter().map(|(_, t)| t);
-        types(a).eq(types(b))
+        self.level.same_params(a, b)
     }
 }
 
 impl Checker {
     fn new() -> Self {
-        let builtin = |name: &str, values: &[&str]| Enum {
-            name: name.into(),
-            values: values.iter().map(ToString::to_string).collect(),
-        };
-        let level = Level {
-            title: "Untitled".into(),
-            rate: Rate(20),
-            seed: 1,
-            edges: Edges::Closed,
-            tiles: vec![],
-            areas: vec![Area { name: "main".into(), width: 0, height: 0, cells: vec![] }],
-            enums: vec![builtin("direction", &DIRECTIONS), builtin("colour", &COLOURS)],
-            tags: vec![],
-            consts: vec![],
-            vars: vec![],
-            defines: vec![],
-            listed: vec![],
-            messages: vec![],
-            inputs: DIRECTIONS.iter().map(|d| Input { name: (*d).into(), key: (*d).into() }).collect(),
-            timers: vec![],
-            clocks: vec![],
-            paths: vec![],
-            records: vec![],
-            routines: vec![],
-            kinds: vec![],
-            actors: vec![],
-            zones: vec![],
-            watches: vec![],
-            ranges: vec![],
-            tables: vec![],
-            machines: vec![],
-            states: vec![],
-            rules: vec![],
-            draws: vec![],
-            shared_draws: vec![],
-            draw_forms: vec![],
-        };
+        let level = Level::empty();
         Self {
             diagnostics: vec![],
             level,
@@ -294,6 +281,7 @@ impl Checker {
             candidate: None,
             by_hand: false,
             used: findings::Used::default(),
+            types: None,
         }
     }
 
@@ -365,19 +353,24 @@ impl Checker {
 
     /// The `///` lines before a declaration.
     pub fn doc_of(n: &Node) -> String {
-        let mut lines = vec![];
-        let mut at = n.prev_sibling_or_token();
-        while let Some(e) = at {
-            match e.kind() {
-                K::DOC => lines.push(e.as_token().map_or("", |t| t.text()).trim_start_matches('/').trim().to_string()),
-                K::SPACE | K::NEWLINE => {}
-                _ => break,
-            }
-            at = e.prev_sibling_or_token();
-        }
-        lines.reverse();
-        lines.join(" ")
+        doc_of(n)
     }
+}
+
+/// The `///` lines before a declaration.
+pub(crate) fn doc_of(n: &Node) -> String {
+    let mut lines = vec![];
+    let mut at = n.prev_sibling_or_token();
+    while let Some(e) = at {
+        match e.kind() {
+            K::DOC => lines.push(e.as_token().map_or("", |t| t.text()).trim_start_matches('/').trim().to_string()),
+            K::SPACE | K::NEWLINE => {}
+            _ => break,
+        }
+        at = e.prev_sibling_or_token();
+    }
+    lines.reverse();
+    lines.join(" ")
 }
 
 /// Actions by hand, checked against a level.

@@ -229,6 +229,28 @@ impl Checker {
     }
 }
 
+/// The expressions in the braces of a text token, each with the byte of the token at which it begins.
+pub fn braced_expressions(token: &str) -> Vec<(usize, &str)> {
+    let mut out = vec![];
+    let mut i = 1;
+    while let Some(c) = token.get(i..).and_then(|s| s.chars().next()) {
+        match c {
+            '\\' => i += 1 + token[i + 1..].chars().next().map_or(0, char::len_utf8),
+            '{' if token[i + 1..].starts_with('{') => i += 2,
+            '{' => {
+                let Some(end) = closing_brace(&token[i..]) else { break };
+                let inside = &token[i + 1..i + end];
+                let decimals = |d: &str| !d.trim().is_empty() && d.trim().chars().all(|c| c.is_ascii_digit());
+                let shown = inside.rsplit_once(':').filter(|(e, d)| decimals(d) && !e.trim().is_empty());
+                out.push((i + 1, shown.map_or(inside, |(e, _)| e)));
+                i += end + 1;
+            }
+            c => i += c.len_utf8(),
+        }
+    }
+    out
+}
+
 /// Where the brace that opens `s` is closed; braces in texts inside do not count.
 fn closing_brace(s: &str) -> Option<usize> {
     let (mut depth, mut in_text) = (0usize, false);

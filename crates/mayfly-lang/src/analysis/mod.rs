@@ -1,0 +1,128 @@
+//! The one kept result of reading a project's text: its files with their trees and lines, what they declare, where each
+//! name is used, the type of each expression, what is wrong, and the level.
+//!
+//! Start with [`Analysis::of`]. What an editor asks is in [`crate::services`]; what a level means is in [`crate::level`].
+//!
+//! Invariants: an analysis changes nothing and is never changed: another text has another one; a file whose text is as it
+//! was keeps its tree ([`Analysis::again`]); every use lies in a file's text, and is that symbol's name there.
+
+mod lines;
+mod symbols;
+mod uses;
+
+pub use lines::{LineColumn, LineIndex};
+pub use symbols::{Symbol, SymbolId, SymbolKind, Symbols};
+pub use uses::Use;
+
+use crate::check::{self, Checked, Found, Load};
+use crate::diagnostic::Diagnostic;
+use crate::level::Level;
+use crate::parser::{self, Parse};
+use crate::syntax::Node;
+use mayfly_base::Span;
+use std::sync::Arc;
+
+/// One file of a project.
+#[derive(Clone, Debug)]
+pub struct File {
+    pub name: String,
+    pub text: Arc<str>,
+    pub lines: LineIndex,
+    parse: Arc<Parse>,
+}
+
+impl File {
+    fn new(name: &str, text: &str, before: &[File]) -> Self {
+        match before.iter().find(|f| f.name == name && *f.text == *text) {
+            Some(same) => same.clone(),
+            None => Self {
+                name: name.into(),
+                text: text.into(),
+                lines: LineIndex::new(text),
+                parse: Arc::new(parser::parse(text)),
+            },
+        }
+    }
+
+    /// The place of a node of this file, whose number is `file`.
+    pub fn span(&self, file: u16, n: &Node) -> Span {
+        symbols::span(file, n)
+    }
+
+    /// Its lossless tree.
+    pub fn tree(&self) -> Node {
+        self.parse.tree()
+    }
+}
+
+/// Everything known about the text of a level.
+#[derive(Debug)]
+pub struct Analysis {
+    /// The level's own file first, then those that it uses.
+    pub files: Vec<File>,
+    pub checked: Checked,
+    pub symbols: Symbols,
+    uses: Vec<Use>,
+    found: Found,
+}
+
+impl Analysis {
+    /// Reads a level and the files that it uses; `load` as in [`check::check_with`].
+    pub fn of(name: &str, text: &str, load: Load) -> Self {
+        Self::read(name, text, load, &[])
+    }
+
+    /// Reads it again after a change: files with the same text keep their trees.
+    #[must_use]
+    pub fn again(&self, name: &str, text: &str, load: Load) -> Self {
+        Self::read(name, text, load, &self.files)
+    }
+
+    fn read(name: &str, text: &str, load: Load, before: &[File]) -> Self {
+        let (checked, found) = check::check_whole(name, text, load);
+        let files: Vec<File> = checked.sources.iter().map(|s| File::new(&s.name, &s.text, before)).collect();
+        let mut symbols = Symbols::of(&files);
+        let uses = uses::all(&files, &mut symbols, &found);
+        Self { files, checked, symbols, uses, found }
+    }
+
+    /// The level; none where the text has errors.
+    pub fn level(&self) -> Option<&Level> {
+        self.checked.level.as_ref()
+    }
+
+    /// The level as far as it could be read, for its names.
+    pub fn draft(&self) -> &Level {
+        &self.found.draft
+    }
+
+    pub fn diagnostics(&self) -> &[Diagnostic] {
+        &self.checked.diagnostics
+    }
+
+    /// All uses, in order of file and place.
+    pub fn uses(&self) -> &[Use] {
+        &self.uses
+    }
+
+    /// The use at a byte of a file: of two names that meet there the later.
+    pub fn use_at(&self, file: u16, at: usize) -> Option<&Use> {
+        let after = self.uses.partition_point(|u| (u.at.file, u.at.start as usize) <= (file, at));
+        self.uses[..after].last().filter(|u| u.at.file == file && at <= u.at.end as usize)
+    }
+
+    /// The uses of one symbol, its declaration among them.
+    pub fn uses_of(&self, symbol: SymbolId) -> impl Iterator<Item = &Use> {
+        self.uses.iter().filter(move |u| u.symbol == symbol)
+    }
+
+    /// The type of the expression that lies exactly there, in words.
+    pub fn type_at(&self, at: Span) -> Option<String> {
+        self.found.types.get(&at).map(|t| t.show(&self.found.draft))
+    }
+
+    /// The text at a place.
+    pub fn text(&self, at: Span) -> &str {
+        self.files.get(at.file as usize).and_then(|f| f.text.get(at.range())).unwrap_or("")
+    }
+}
