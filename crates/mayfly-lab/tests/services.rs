@@ -6,9 +6,9 @@ use mayfly_lab::headless::{self, Order};
 use mayfly_lang::analysis::{Analysis, SymbolKind};
 use mayfly_lang::level::Level;
 
-
-use mayfly_lang::services::rename::rename;
+use mayfly_lang::services::complete::complete;
 use mayfly_lang::services::outline;
+use mayfly_lang::services::rename::rename;
 
 use std::path::Path;
 
@@ -66,7 +66,8 @@ fn another_name_changes_no_meaning() {
         let a = alone(&name, &text);
         let before = hash(a.level().expect("it reads"));
         for (id, s) in a.symbols.iter() {
-            let other = if s.kind == SymbolKind::Rule { "quite another title".to_string() } else { format!("zz_{}", s.name) };
+            let other =
+                if s.kind == SymbolKind::Rule { "quite another title".to_string() } else { format!("zz_{}", s.name) };
             let changes = match rename(&a, id, &other) {
                 Ok(c) => c,
                 Err(e) => {
@@ -79,7 +80,12 @@ fn another_name_changes_no_meaning() {
             assert_eq!(back.apply(&after).expect("its inverse too").0, text);
             let b = alone(&name, &after);
             let Some(level) = b.level() else {
-                wrong.push(format!("{name}: {} `{}`: {:?}", s.kind.word(), s.name, b.diagnostics().first().map(|d| &d.message)));
+                wrong.push(format!(
+                    "{name}: {} `{}`: {:?}",
+                    s.kind.word(),
+                    s.name,
+                    b.diagnostics().first().map(|d| &d.message)
+                ));
                 continue;
             };
             if s.kind != SymbolKind::Rule && hash(level) != before && !draws(&text) {
@@ -96,4 +102,42 @@ fn another_name_changes_no_meaning() {
 /// A level that draws draws from streams that are called after its rules and actors.
 fn draws(text: &str) -> bool {
     ["random", "chance", "roll", "lot", "one of"].iter().any(|w| text.contains(w))
+}
+
+#[test]
+fn the_word_that_stands_there_is_proposed() {
+    let (mut asked, mut missing) = (0, vec![]);
+    for (name, text) in levels() {
+        let a = alone(&name, &text);
+        for (range, word) in outline::words(&a, 0) {
+            // What is declared is new; what stands in a text is not typed as code.
+            if !matches!(word, outline::Word::Name(_) | outline::Word::Keyword) {
+                continue;
+            }
+            let before = text[..range.start].rsplit('\n').next().unwrap_or("");
+            if before.replace("\\\"", "").matches('"').count() % 2 == 1 || text[range.clone()].starts_with('"') {
+                continue;
+            }
+            asked += 1;
+            let word = &text[range.clone()];
+            // As it is typed: with its first letter there, and without.
+            for at in [range.start, range.start + word.chars().next().map_or(0, char::len_utf8)] {
+                let (found, place) = complete(&a, 0, at);
+                assert_eq!(place.start, range.start, "{name}: {word}");
+                let there =
+                    |p: &str| p == word || p.split(' ').any(|part| part == word) || p.starts_with(&format!("{word}#"));
+                if !found.iter().any(|p| there(&p.text)) {
+                    let (line, _) = a.checked.sources[0].place(range.start);
+                    missing.push(format!(
+                        "{name}:{line}: `{word}` in {}|{}",
+                        before,
+                        &text[range.start..].lines().next().unwrap_or("")
+                    ));
+                    break;
+                }
+            }
+        }
+    }
+    assert!(asked > 2500, "{asked}");
+    assert!(missing.is_empty(), "{} of {asked}:\n{}", missing.len(), missing.join("\n"));
 }

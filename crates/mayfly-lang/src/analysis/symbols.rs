@@ -313,7 +313,8 @@ impl Symbols {
             if matches!(unit.text(), "speed" | "starts") {
                 continue;
             }
-            let id = self.add_at(file, SymbolKind::Unit, unit.text().into(), token_span(file, unit), &item, Some(clock));
+            let id =
+                self.add_at(file, SymbolKind::Unit, unit.text().into(), token_span(file, unit), &item, Some(clock));
             for value in rest.iter().filter(|t| t.text() != "named") {
                 let (name, at) = (value.text().to_string(), token_span(file, value));
                 self.add_at(file, SymbolKind::EnumValue, name, at, &item, Some(id));
@@ -336,7 +337,15 @@ impl Symbols {
         let id = SymbolId(self.all.len() as u32);
         let of = owner.ancestors().find_map(|n| self.owner(file, &n));
         let (name, whole) = (name.to_string(), key.0);
-        self.all.push(Symbol { kind: SymbolKind::Local, name: name.clone(), at, whole, doc: String::new(), of, private: false });
+        self.all.push(Symbol {
+            kind: SymbolKind::Local,
+            name: name.clone(),
+            at,
+            whole,
+            doc: String::new(),
+            of,
+            private: false,
+        });
         self.declared.push((at, id));
         self.by_name.entry(name).or_default().push(id);
         self.locals.insert(key, id);

@@ -37,7 +37,8 @@ pub(super) fn all(files: &[File], symbols: &mut Symbols, found: &Found) -> Vec<U
     let mut uses: Vec<Use> =
         declared.iter().map(|(at, symbol)| Use { at: *at, symbol: *symbol, declares: true }).collect();
     for (n, f) in files.iter().enumerate() {
-        let mut reader = Reader { file: n as u16, shift: 0, symbols, found, declared: &declared, uses: vec![], owner: None };
+        let mut reader =
+            Reader { file: n as u16, shift: 0, symbols, found, declared: &declared, uses: vec![], owner: None };
         reader.walk(&f.tree());
         uses.append(&mut reader.uses);
     }
@@ -60,10 +61,7 @@ fn derive(files: &[File], symbols: &mut Symbols) {
 
 /// What holds locals of its own.
 fn owns_locals(n: &Node) -> bool {
-    matches!(
-        n.kind(),
-        K::RULE | K::ROUTINE_DECL | K::TRANSITION | K::ENTER_BLOCK | K::LEAVE_BLOCK | K::LOOP_BLOCK
-    )
+    matches!(n.kind(), K::RULE | K::ROUTINE_DECL | K::TRANSITION | K::ENTER_BLOCK | K::LEAVE_BLOCK | K::LOOP_BLOCK)
 }
 
 fn owner_of(n: &Node) -> Option<Node> {
@@ -163,9 +161,12 @@ impl Reader<'_> {
                 self.note(at, symbol);
             }
             K::TEXT => {
-                let of_rule = t.prev_token().into_iter().chain(parent.iter().flat_map(|p| p.tok(K::IDENT))).any(|p| {
-                    matches!(p.text(), "enable" | "disable") || p.kind() == K::SPACE
-                }) && parent.as_ref().is_some_and(|p| p.kind() == K::STMT && p.has_word("rule"));
+                let of_rule = t
+                    .prev_token()
+                    .into_iter()
+                    .chain(parent.iter().flat_map(|p| p.tok(K::IDENT)))
+                    .any(|p| matches!(p.text(), "enable" | "disable") || p.kind() == K::SPACE)
+                    && parent.as_ref().is_some_and(|p| p.kind() == K::STMT && p.has_word("rule"));
                 if of_rule {
                     let title = t.text().trim_matches('"');
                     let symbol = self.symbols.only(title, |s| s.kind == S::Rule);
@@ -211,7 +212,8 @@ impl Reader<'_> {
         let clock = match p.kind() {
             K::CLOCK_ITEM => self.symbols.owner(self.file, &p.parent()?),
             _ => {
-                let stmt = p.parent().filter(|s| s.kind() == K::STMT && matches!(s.word().as_str(), "advance" | "set"))?;
+                let stmt =
+                    p.parent().filter(|s| s.kind() == K::STMT && matches!(s.word().as_str(), "advance" | "set"))?;
                 self.symbols.global(self.file, &stmt.child(K::NAME)?.word())
             }
         }?;
@@ -306,8 +308,7 @@ impl Reader<'_> {
 
     fn enum_value(&self, e: EnumId, word: &str) -> Option<SymbolId> {
         let name = &self.level().enums.get(e.index())?.name;
-        self.symbols
-            .only(word, |s| s.kind == S::EnumValue && s.of.is_some_and(|of| self.symbols.get(of).name == *name))
+        self.symbols.only(word, |s| s.kind == S::EnumValue && s.of.is_some_and(|of| self.symbols.get(of).name == *name))
     }
 
     fn level(&self) -> &Level {

@@ -36,11 +36,30 @@ enum Give {
     Actors,
 }
 
+/// The functions that the language has.
+pub fn functions() -> impl Iterator<Item = &'static str> {
+    FUNCTIONS.iter().map(|(name, ..)| *name).chain(["random", "chance", "roll", "random_point", "first", "set", "list"])
+}
+
 /// True of the names of functions, methods and members that the language itself has.
 pub fn is_built_in(word: &str) -> bool {
     const OTHERS: [&str; 16] = [
-        "random", "chance", "roll", "random_point", "first", "set", "list", "push", "add", "remove", "clear", "run", "left",
-        "running", "any", "previous",
+        "random",
+        "chance",
+        "roll",
+        "random_point",
+        "first",
+        "set",
+        "list",
+        "push",
+        "add",
+        "remove",
+        "clear",
+        "run",
+        "left",
+        "running",
+        "any",
+        "previous",
     ];
     OTHERS.contains(&word)
         || FUNCTIONS.iter().any(|(name, ..)| *name == word)

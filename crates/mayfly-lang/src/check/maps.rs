@@ -5,6 +5,7 @@
 
 use super::Checker;
 use super::names::Def;
+use crate::edit::maps::rows_of;
 use crate::level::*;
 use crate::syntax::{Kind as K, Node, NodeExt, Token};
 use mayfly_base::*;
@@ -97,36 +98,10 @@ impl Checker {
     }
 
     fn map(&mut self, token: &Token, id: AreaId) {
-        let text = token.text().trim_start_matches("\"\"\"");
-        let body = text.strip_suffix("\"\"\"").unwrap_or(text);
-        let offset = usize::from(token.text_range().start()) + 3;
-        let mut rows: Vec<(usize, &str)> = vec![];
-        let mut at = offset;
-        for line in body.split('\n') {
-            rows.push((at, line.trim_end_matches('\r')));
-            at += line.len() + 1;
-        }
-        if rows.first().is_some_and(|(_, r)| r.trim().is_empty()) {
-            rows.remove(0);
-        }
-        // Where the closing quotes stand indented, so does the map.
-        let indent = match rows.last() {
-            Some((_, last)) if last.trim().is_empty() => {
-                let n = last.len();
-                rows.pop();
-                n
-            }
-            _ => 0,
-        };
-        let indent = if rows
-            .iter()
-            .all(|(_, r)| r.trim().is_empty() || r.bytes().take_while(|b| *b == b' ').count() >= indent)
-        {
-            indent
-        } else {
-            0
-        };
-        let width = rows.iter().map(|(_, r)| r.get(indent..).unwrap_or("").chars().count()).max().unwrap_or(0);
+        let text = token.text();
+        let offset = usize::from(token.text_range().start());
+        let (rows, _) = rows_of(text);
+        let width = rows.iter().map(|r| text[r.clone()].chars().count()).max().unwrap_or(0);
         let height = rows.len();
         if width * height > MOST_CELLS || width == 0 {
             let span = self.token_span(token);
@@ -140,15 +115,15 @@ impl Checker {
         }
         let mut cells = vec![None; width * height];
         let mut said: Vec<char> = vec![];
-        for (y, (start, row)) in rows.iter().enumerate() {
-            for (x, (i, c)) in row.char_indices().filter(|(i, _)| *i >= indent).enumerate() {
+        for (y, row) in rows.iter().enumerate() {
+            for (x, (i, c)) in text[row.clone()].char_indices().enumerate() {
                 match self.level.tiles.iter().position(|t| t.sign == c) {
                     Some(t) => cells[y * width + x] = Some(TileId::at(t)),
                     None if matches!(c, ' ' | '.') => {}
                     None if said.contains(&c) => {}
                     None => {
                         said.push(c);
-                        let at = start + i;
+                        let at = offset + row.start + i;
                         let known: String =
                             self.level.tiles.iter().map(|t| format!(" '{}' {}", t.sign, t.name)).collect();
                         self.error(

@@ -43,7 +43,7 @@ use crate::level::*;
 use crate::parser;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::{Ty, TypeNames};
-pub(crate) use calls::is_built_in;
+pub(crate) use calls::{functions, is_built_in};
 pub use files::Load;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -122,7 +122,8 @@ fn read(name: &str, text: &str, load: files::Load, types: Option<FxHashMap<Span,
     let ok = diagnostics.iter().all(|d| d.severity != Severity::Error);
     after::limit(&mut diagnostics);
     diagnostics.iter_mut().for_each(Diagnostic::shorten_names);
-    let found = Found { draft: types.as_ref().map_or_else(|| Level::empty(), |_| level.clone()), types: types.unwrap_or_default() };
+    let found =
+        Found { draft: types.as_ref().map_or_else(Level::empty, |_| level.clone()), types: types.unwrap_or_default() };
     (Checked { sources: joined.sources, diagnostics, level: ok.then_some(level) }, found)
 }
 

@@ -25,7 +25,7 @@ pub(super) fn joiner(p: &mut Parser) -> bool {
         "|" => "or",
         _ => return false,
     };
-    if !p.at(ERROR) || !(p.parens > 0 || !p.nth_fresh(0)) {
+    if !p.at(ERROR) || p.parens == 0 && p.nth_fresh(0) {
         return false;
     }
     let (sign, twice) = (p.nth_text(0), p.nth_text(1) == p.nth_text(0) && p.is_joined());

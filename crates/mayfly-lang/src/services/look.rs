@@ -109,6 +109,10 @@ pub fn role(a: &Analysis, u: &Use) -> Role {
         return Role::Declares;
     }
     let Some(name) = node_at(a, u) else { return Role::Reads };
+    // The title of a rule that is switched.
+    if name.kind() == K::STMT && matches!(name.word().as_str(), "enable" | "disable") {
+        return Role::Steers;
+    }
     if name.kind() == K::TEXT_EXPR {
         return Role::Reads;
     }

@@ -7,6 +7,7 @@
 //! Invariant: a service changes nothing; what it would change it gives as edits.
 
 pub mod complete;
+pub mod context;
 pub mod look;
 pub mod outline;
 pub mod rename;

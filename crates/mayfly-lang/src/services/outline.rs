@@ -12,7 +12,8 @@ use std::ops::Range;
 
 /// The declarations of a file in order of place, each with how deep it stands.
 pub fn outline(a: &Analysis, file: u16) -> Vec<(SymbolId, usize)> {
-    let listed = |kind| !matches!(kind, SymbolKind::Local | SymbolKind::Column | SymbolKind::Unit | SymbolKind::EnumValue);
+    let listed =
+        |kind| !matches!(kind, SymbolKind::Local | SymbolKind::Column | SymbolKind::Unit | SymbolKind::EnumValue);
     let mut all: Vec<(SymbolId, usize)> = a
         .symbols
         .iter()
@@ -89,6 +90,9 @@ fn of_name(t: &Token) -> Word {
     let word = t.text();
     let named = t.parent().is_some_and(|p| matches!(p.kind(), K::NAME | K::NAME_EXPR | K::BROKEN));
     let own = DIRECTIONS.contains(&word) || COLOURS.contains(&word) || Attr::named(word).is_some();
-    let built_in = own || matches!(word, "zone" | "closed" | "open" | "wrap") || is_built_in(word) || RESERVED.iter().any(|(w, _)| *w == word);
+    let built_in = own
+        || matches!(word, "zone" | "closed" | "open" | "wrap")
+        || is_built_in(word)
+        || RESERVED.iter().any(|(w, _)| *w == word);
     if named && !built_in { Word::Unknown } else { Word::Keyword }
 }

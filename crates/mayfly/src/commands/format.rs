@@ -59,7 +59,7 @@ fn one(path: &Path, check: bool) -> Result<Done> {
     let change = match format::format(&text) {
         Ok(change) => change,
         Err(wrong) => {
-            let sources = [Source::new(&path.display().to_string(), &text)];
+            let sources = [Source::new(path.display().to_string(), &text)];
             for e in &wrong.0 {
                 files::say_error(&format!("{}\n", e.diagnostic(0).print(&sources, files::colour())));
             }

@@ -1,0 +1,654 @@
+//! What can stand at a place of a text, told by the words before it alone: while one types, what follows is not there yet.
+//!
+//! Not here: which names there are ([`super::complete`]). Invariant: nothing behind the place is looked at.
+
+use super::words::Place;
+use crate::analysis::SymbolKind;
+use crate::lexer::{self, Lexeme};
+use crate::syntax::Kind as K;
+
+/// What braces stand round a place.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Block {
+    Level,
+    /// A kind's, with its name.
+    Kind(String),
+    /// `first of`: rules alone.
+    Group,
+    Rule,
+    /// A machine's, with its name and the kind that it is for.
+    Machine(String, Option<String>),
+    State,
+    /// Statements.
+    Actions,
+    /// The arms of a `match` or a `lot`.
+    Arms,
+    /// `{ oil = 4 }` of one of that kind.
+    Given(String),
+    /// Of a declaration that holds no statements: its first word.
+    Items(String),
+}
+
+/// One sort of thing that can stand at a place.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Want {
+    Words(Place),
+    Names(&'static [SymbolKind]),
+    /// Variables and computed values of the level that hold such a thing.
+    Holding(Held),
+    /// What a local, a parameter or an event has bound.
+    Locals,
+    /// After a dot: the names before it.
+    Members(Vec<String>),
+    /// The variables of a kind.
+    Fields(String),
+    /// The states of a machine by the names that lead to it; none: of the one round the place.
+    States(Option<Vec<String>>),
+    Units(String),
+    /// Kinds from which that one can derive.
+    Bases(String),
+    /// The functions that the language has.
+    Functions,
+    Plain(&'static [&'static str]),
+}
+
+/// What a variable may hold.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Held {
+    Actor,
+    Zone,
+    Message,
+    Timer,
+    Kind,
+    Path,
+    Tile,
+    Tag,
+}
+
+/// What stands round and before a place.
+#[derive(Clone, Debug)]
+pub struct Context {
+    pub blocks: Vec<Block>,
+    pub wants: Vec<Want>,
+    /// The letters of the word under way, before the place.
+    pub prefix: String,
+    /// What is bound by `KIND as NAME` and `for NAME in all KIND` before the place, the latest last.
+    pub bound: Vec<(String, String)>,
+}
+
+use SymbolKind as S;
+
+const ACTORS: &[SymbolKind] = &[S::Actor, S::Kind];
+const WHO: &[SymbolKind] = &[S::Actor, S::Kind, S::Tag];
+const ZONES: &[SymbolKind] = &[S::Zone, S::Kind];
+const SUBJECTS: &[SymbolKind] =
+    &[S::Actor, S::Kind, S::Tag, S::Variable, S::Define, S::Timer, S::Clock, S::Machine, S::Zone, S::Constant];
+const VALUES: &[SymbolKind] = &[
+    S::Variable,
+    S::Constant,
+    S::Define,
+    S::Actor,
+    S::Kind,
+    S::Zone,
+    S::EnumValue,
+    S::Enum,
+    S::Timer,
+    S::Clock,
+    S::Machine,
+    S::Routine,
+    S::Records,
+    S::Table,
+    S::Path,
+    S::Area,
+    S::Tag,
+    S::Tile,
+    S::Message,
+];
+const DIRECTIONS: &[&str] = &["north", "east", "south", "west"];
+const COLOURS: &[&str] = &["mist", "amber", "moss", "clay", "blue", "heather", "silt"];
+
+struct Words<'t> {
+    text: &'t str,
+    tokens: Vec<Lexeme>,
+}
+
+impl Words<'_> {
+    fn text(&self, i: usize) -> &str {
+        self.tokens.get(i).map_or("", |t| &self.text[t.start..t.end])
+    }
+    fn kind(&self, i: usize) -> K {
+        self.tokens.get(i).map_or(K::EOF, |t| t.kind)
+    }
+    fn fresh(&self, i: usize) -> bool {
+        i == 0 || self.text[self.tokens[i - 1].end..self.tokens[i].start].contains('\n')
+    }
+}
+
+/// Reads what stands before the byte `at` of a text.
+pub fn context(text: &str, at: usize) -> Context {
+    let before = &text[..at];
+    let word = |c: char| c.is_alphanumeric() || c == '_';
+    let begin = before.char_indices().rev().take_while(|(_, c)| word(*c)).last().map_or(at, |(i, _)| i);
+    let prefix = before[begin..].to_string();
+    let tokens = lexer::lex(&text[..begin]).into_iter().filter(|t| !t.kind.is_trivia()).collect();
+    let w = Words { text, tokens };
+    let mut blocks = vec![Block::Level];
+    let (mut start, mut parens) = (0, 0usize);
+    for i in 0..w.tokens.len() {
+        if w.fresh(i) && parens == 0 && !goes_on(&w, i) {
+            start = i;
+        }
+        match w.kind(i) {
+            K::L_PAREN | K::L_BRACKET => parens += 1,
+            K::R_PAREN | K::R_BRACKET => parens = parens.saturating_sub(1),
+            K::L_BRACE => {
+                let inner = opened(blocks.last().unwrap_or(&Block::Level), &w, start, i);
+                blocks.push(inner);
+                (start, parens) = (i + 1, 0);
+            }
+            K::R_BRACE => {
+                if blocks.len() > 1 {
+                    blocks.pop();
+                }
+                (start, parens) = (i + 1, 0);
+            }
+            K::SEMI => start = i + 1,
+            _ => {}
+        }
+    }
+    let end = w.tokens.len();
+    let fresh = w.tokens.last().is_some_and(|t| text[t.end..begin].contains('\n'));
+    if fresh && parens == 0 && end > 0 && !ends_open(&w, end - 1) {
+        start = end;
+    }
+    let block = blocks.last().cloned().unwrap_or(Block::Level);
+    let wants = if start < end {
+        inside(&block, &w, start, end)
+    } else {
+        // A line may go on the test of the line before.
+        let joins = fresh.then_some(Want::Plain(&["and", "or"]));
+        first_words(&block, &w).into_iter().chain(joins).collect()
+    };
+    Context { blocks, wants, prefix, bound: bound(&w) }
+}
+
+/// True where a token at a line's beginning goes on what stands before it.
+fn goes_on(w: &Words, i: usize) -> bool {
+    matches!(w.text(i), "and" | "or" | "else") || i > 0 && ends_open(w, i - 1)
+}
+
+/// True of a token behind which a line goes on.
+fn ends_open(w: &Words, i: usize) -> bool {
+    use K::*;
+    let sign = matches!(
+        w.kind(i),
+        COMMA
+            | L_PAREN
+            | L_BRACKET
+            | EQ
+            | FAT_ARROW
+            | ARROW
+            | PLUS
+            | MINUS
+            | STAR
+            | SLASH
+            | EQ_EQ
+            | NOT_EQ
+            | LESS
+            | LESS_EQ
+            | GREATER
+            | GREATER_EQ
+            | PLUS_EQ
+            | MINUS_EQ
+            | STAR_EQ
+            | SLASH_EQ
+            | DOT
+            | COLON
+    );
+    sign || matches!(w.text(i), "and" | "or")
+}
+
+/// What a brace opens, by the statement that it ends.
+fn opened(outer: &Block, w: &Words, start: usize, at: usize) -> Block {
+    let mut first = start;
+    while matches!(w.text(first), "private" | "keep") && first < at {
+        first += 1;
+    }
+    let (head, last) = (w.text(first), if at > 0 { w.text(at - 1) } else { "" });
+    let name = || w.text(first + 1).to_string();
+    let after = |word: &str| (first..at).find(|i| w.text(*i) == word).map(|i| w.text(i + 1).to_string());
+    match (outer, head) {
+        (Block::Level, "kind") => Block::Kind(name()),
+        (Block::Level, "first") => Block::Group,
+        (Block::Level, "routine") => Block::Actions,
+        (Block::Level | Block::Kind(_), "place" | "zone") => match after(":") {
+            Some(kind) => Block::Given(kind),
+            None if head == "place" => Block::Given(name()),
+            None => Block::Items(head.into()),
+        },
+        (Block::Level | Block::Kind(_) | Block::Group | Block::State, "rule") => Block::Rule,
+        (Block::Level | Block::Kind(_), "machine") => Block::Machine(name(), after("for")),
+        (Block::Machine(..) | Block::State, "state" | "wherever") => Block::State,
+        (Block::Machine(..) | Block::State, _) if last == "of" => Block::Items("one".into()),
+        (Block::Rule | Block::Machine(..) | Block::State, _) => Block::Actions,
+        (Block::Actions, "spawn") => Block::Given(name()),
+        (Block::Actions, "match" | "lot") => Block::Arms,
+        (Block::Actions | Block::Arms, _) if w.kind(at.wrapping_sub(1)) != K::EQ => Block::Actions,
+        _ => Block::Items(head.into()),
+    }
+}
+
+/// What can begin a statement.
+fn first_words(block: &Block, w: &Words) -> Vec<Want> {
+    match block {
+        Block::Level => vec![Want::Words(Place::Level)],
+        Block::Kind(_) => vec![Want::Words(Place::Kind)],
+        Block::Group => vec![Want::Plain(&["rule"])],
+        Block::Rule => vec![Want::Words(Place::Rule)],
+        Block::Machine(..) => vec![Want::Words(Place::Machine)],
+        // `to one of { … } after 3s` goes on behind its brace.
+        Block::State => vec![Want::Words(Place::State), Want::Plain(&["after", "when", "if", "then"])],
+        Block::Given(kind) => vec![Want::Fields(kind.clone()), Want::Words(Place::Kind)],
+        Block::Arms => vec![Want::Names(&[S::EnumValue, S::Kind, S::Constant, S::State]), Want::Plain(&["else"])],
+        Block::Actions => {
+            let mut wants = vec![Want::Locals, Want::Words(Place::Action)];
+            if w.text(w.tokens.len().wrapping_sub(1)) == "}" {
+                wants.push(Want::Plain(&["else"]));
+            }
+            wants.push(Want::Names(&[S::Variable, S::Actor, S::Kind, S::Routine, S::Clock, S::Zone]));
+            wants.push(Want::Plain(&["self"]));
+            wants
+        }
+        Block::Items(of) => match of.as_str() {
+            "level" => vec![Want::Plain(&["rate", "seed", "edges"])],
+            "clock" => vec![Want::Plain(&["speed", "starts"])],
+            "table" => values(),
+            "one" => vec![Want::States(None)],
+            _ => vec![],
+        },
+    }
+}
+
+fn values() -> Vec<Want> {
+    vec![
+        Want::Locals,
+        Want::Names(VALUES),
+        Want::Words(Place::Value),
+        Want::Functions,
+        Want::Plain(&["self", "any", "if", "ramping", "halted"]),
+        Want::Plain(DIRECTIONS),
+    ]
+}
+
+/// A name with its members, read backwards from the token before `end`: `keeper.glow` gives both names.
+fn chain(w: &Words, end: usize) -> Vec<String> {
+    let mut names = vec![];
+    let mut i = end;
+    while i > 0 && matches!(w.kind(i - 1), K::IDENT | K::ACTOR_REF) {
+        names.push(w.text(i - 1).to_string());
+        if i < 2 || w.kind(i - 2) != K::DOT {
+            break;
+        }
+        i -= 2;
+    }
+    names.reverse();
+    names
+}
+
+/// True of a token with which an operand ends.
+fn is_operand(w: &Words, i: usize) -> bool {
+    use K::*;
+    match w.kind(i) {
+        IDENT if i > 0 && w.kind(i - 1) == DOT => true,
+        IDENT if matches!(w.text(i), "self" | "true" | "false" | "none" | "time" | "tick" | "any") => true,
+        IDENT => {
+            let other = matches!(
+                w.text(i),
+                "if" | "until" | "along" | "away" | "beyond" | "been" | "of" | "on" | "ramping" | "halted"
+            );
+            let test = super::words::at(Place::Test).any(|x| x.word == w.text(i));
+            !other && !test && !crate::parser::RESERVED.iter().any(|(r, _)| *r == w.text(i))
+        }
+        ACTOR_REF | NUMBER | DURATION | PERCENT | TEXT | R_PAREN | R_BRACKET => true,
+        _ => false,
+    }
+}
+
+/// What can stand inside a statement, from its first token to the place.
+fn inside(block: &Block, w: &Words, start: usize, end: usize) -> Vec<Want> {
+    let last = w.text(end - 1);
+    let mut first = start;
+    while matches!(w.text(first), "private" | "keep") && first + 1 < end {
+        first += 1;
+    }
+    let head = w.text(first);
+    if w.kind(end - 1) == K::DOT {
+        return vec![Want::Members(chain(w, end - 1))];
+    }
+    if first + 1 == end && matches!(w.text(start), "private" | "keep") && end - start == 1 {
+        return vec![Want::Words(Place::Level), Want::Plain(&["once"])];
+    }
+    if w.kind(end - 1) == K::ARROW || w.kind(end - 1) == K::COLON && !matches!(head, "place" | "zone") {
+        return vec![Want::Words(Place::Type), Want::Names(&[S::Enum, S::Kind, S::Records])];
+    }
+    if last == "of" && matches!(w.text(end.wrapping_sub(2)), "list" | "set" | "tally" | "table" | "state") {
+        return vec![Want::Words(Place::Type), Want::Names(&[S::Enum, S::Kind, S::Records, S::Machine])];
+    }
+    if let Some(wants) = declaration(block, w, head, first, end) {
+        return wants;
+    }
+    // An event: after the last `when`, or `wait for`.
+    let event = (start..end)
+        .rev()
+        .find(|i| w.text(*i) == "when" || w.text(*i) == "for" && *i > start && w.text(*i - 1) == "wait");
+    let closed = |from: usize| (from..end).any(|i| matches!(w.text(i), "if" | "then" | "{") && w.text(i) != "when");
+    if let Some(from) = event.filter(|e| !closed(e + 1)) {
+        return in_event(block, w, from + 1, end);
+    }
+    if matches!(block, Block::State | Block::Machine(..)) {
+        if matches!(head, "to" | "start") && end == first + 1 {
+            return vec![Want::States(None), Want::Plain(&["previous", "one of"])];
+        }
+        if head == "needs" {
+            return vec![Want::Names(&[S::Variable])];
+        }
+        if head == "to" && is_operand(w, end - 1) {
+            return vec![Want::Plain(&["when", "if", "then", "after", "of"]), Want::Words(Place::Test)];
+        }
+    }
+    if *block == Block::Rule {
+        match last {
+            "again" => return vec![Want::Plain(&["skip", "anew", "later", "beside"])],
+            "per" => return vec![Want::Locals, Want::Names(&[S::Kind, S::Actor, S::Tag]), Want::Plain(&["self"])],
+            "at" => return vec![Want::Plain(&["most"])],
+            "once" | "off" => return vec![Want::Plain(&["per"]), Want::Words(Place::Rule)],
+            _ => {}
+        }
+    }
+    if *block == Block::Actions
+        && let Some(wants) = action(w, head, first, end)
+    {
+        return wants;
+    }
+    expression(w, end)
+}
+
+/// What can go on an expression, or begin an operand.
+fn expression(w: &Words, end: usize) -> Vec<Want> {
+    let last = w.text(end - 1);
+    match last {
+        "is" | "been" => {
+            let test = if last == "been" { end - 2 } else { end - 1 };
+            return vec![Want::States(Some(chain(w, test))), Want::Names(&[S::Kind]), Want::Words(Place::Value)];
+        }
+        "in" => {
+            return vec![
+                Want::Locals,
+                Want::Names(ZONES),
+                Want::Holding(Held::Zone),
+                Want::Words(Place::Value),
+                Want::Names(VALUES),
+            ];
+        }
+        "tagged" => return vec![Want::Names(&[S::Tag])],
+        "pressing" => return vec![Want::Names(&[S::Input])],
+        "facing" => {
+            return vec![
+                Want::Plain(DIRECTIONS),
+                Want::Locals,
+                Want::Names(WHO),
+                Want::Holding(Held::Actor),
+                Want::Names(VALUES),
+            ];
+        }
+        "near" | "touching" | "sees" | "behind" => {
+            return vec![
+                Want::Locals,
+                Want::Names(WHO),
+                Want::Holding(Held::Actor),
+                Want::Plain(&["self"]),
+                Want::Names(VALUES),
+            ];
+        }
+        "has" => return [vec![Want::Plain(&["been"])], values()].concat(),
+        "at" => return [vec![Want::Plain(&["most"])], values()].concat(),
+        "for" => return [values(), vec![Want::Plain(&["at"])]].concat(),
+        "and" => return [values(), vec![Want::Plain(&["wait"])]].concat(),
+        "else" => return [vec![Want::Plain(&["if"])], values()].concat(),
+        "all" => return vec![Want::Names(&[S::Kind, S::Tag]), Want::Plain(&["any"])],
+        _ => {}
+    }
+    if is_operand(w, end - 1) {
+        return vec![
+            Want::Words(Place::Test),
+            Want::Plain(&[
+                "then",
+                "else",
+                "where",
+                "within",
+                "until",
+                "for",
+                "per",
+                "to",
+                "over",
+                "at",
+                "of",
+                "as",
+                "by",
+                "and wait",
+                "smooth",
+                "after",
+                "if",
+                "false",
+                "on",
+                "while",
+                "with",
+                "ticks",
+                "from",
+                "loop",
+                "bounce",
+                "once",
+                "running",
+                "repeating",
+                "straight",
+            ]),
+        ];
+    }
+    values()
+}
+
+/// What can stand in a declaration; none where it is an expression as any other.
+fn declaration(block: &Block, w: &Words, head: &str, first: usize, end: usize) -> Option<Vec<Want>> {
+    let last = w.text(end - 1);
+    // `tags a, b`: whatever the first word takes, it takes after a comma too.
+    let lead = (first..end).rev().find(|i| {
+        matches!(w.text(*i), "tags" | "passes" | "carries" | "for" | "tagged" | "in" | "like" | "at" | "=" | ":")
+    });
+    let listed = |word: &str| lead.is_some_and(|i| w.text(i) == word) && (last == word || last == ",");
+    let at_level = matches!(block, Block::Level | Block::Kind(_));
+    let tiles = matches!(block, Block::Items(of) if of == "tiles");
+    match head {
+        _ if tiles && last == "tagged" => return Some(vec![Want::Names(&[S::Tag])]),
+        _ if tiles => return Some(vec![Want::Plain(&["solid", "opaque", "tagged", "look"]), Want::Plain(COLOURS)]),
+        _ if !at_level && !matches!(block, Block::Given(_) | Block::Items(_)) => return None,
+        "tags" if listed("tags") => return Some(vec![Want::Names(&[S::Tag])]),
+        "passes" if listed("passes") => return Some(vec![Want::Names(&[S::Tile, S::Kind, S::Tag])]),
+        "carries" if listed("carries") => return Some(vec![Want::Names(&[S::Kind, S::Tag])]),
+        "look" | "colour" if w.kind(end - 1) == K::TEXT || last == "colour" => return Some(vec![Want::Plain(COLOURS)]),
+        "sight" => return Some(vec![Want::Plain(&["wedge", "cells", "all", "reach", "ahead", "left", "right"])]),
+        _ => {}
+    }
+    let areas = vec![Want::Names(&[S::Area]), Want::Plain(&["main"])];
+    match (head, last) {
+        ("kind", "like") => Some(vec![Want::Bases(w.text(first + 1).to_string())]),
+        ("kind", "of") => Some(vec![Want::Plain(&["zone"])]),
+        ("kind", _) if end > first + 1 => Some(vec![Want::Plain(&["like", "of"])]),
+        ("machine", "for") => Some(vec![Want::Names(&[S::Kind])]),
+        ("machine", _) if end > first + 1 => Some(vec![Want::Plain(&["for"])]),
+        ("place" | "zone" | "path", "in") => Some(areas),
+        ("place", "place" | ":") => Some(vec![Want::Names(&[S::Kind])]),
+        ("place", "facing") => Some(vec![Want::Plain(DIRECTIONS)]),
+        ("place", _) if is_operand(w, end - 1) => Some(vec![Want::Plain(&["at", "facing", "in"])]),
+        ("zone", ":") => Some(vec![Want::Names(&[S::Kind])]),
+        ("zone", "tiles") => Some(vec![Want::Names(&[S::Tile])]),
+        ("zone", _) if listed("for") => Some(vec![Want::Names(&[S::Kind, S::Tag])]),
+        ("zone", "=" | "+" | "-") => {
+            Some(vec![Want::Plain(&["rect", "disc", "cells", "poly", "tiles"]), Want::Names(&[S::Zone, S::Area])])
+        }
+        ("zone", "rect" | "disc" | "poly") => Some(vec![Want::Names(&[S::Constant, S::Area])]),
+        ("zone", "zone") => Some(vec![]),
+        ("zone", _) if is_operand(w, end - 1) => Some(vec![Want::Plain(&["in", "x", "for"])]),
+        ("table", ":") => Some(vec![Want::Words(Place::Type), Want::Names(&[S::Enum, S::Kind])]),
+        ("level", _) if matches!(block, Block::Level) => Some(vec![]),
+        ("edges", _) => Some(vec![Want::Plain(&["closed", "open", "wrap"])]),
+        ("area", _) => Some(vec![Want::Plain(&["map"])]),
+        ("first", "first") => Some(vec![Want::Plain(&["of"])]),
+        ("speed" | "starts", _) if matches!(block, Block::Items(of) if of == "clock") => Some(vec![
+            Want::Plain(&["minute", "hour", "day", "per", "second", "week"]),
+            Want::Names(&[S::Unit, S::EnumValue]),
+        ]),
+        _ if matches!(block, Block::Items(of) if of == "clock") => {
+            Some(vec![Want::Plain(&["named"]), Want::Names(&[S::Unit, S::EnumValue])])
+        }
+        _ => None,
+    }
+}
+
+/// What can stand in an event, from behind its `when` to the place.
+fn in_event(block: &Block, w: &Words, from: usize, end: usize) -> Vec<Want> {
+    if from == end {
+        return vec![
+            Want::Words(Place::Event),
+            Want::Locals,
+            Want::Names(SUBJECTS),
+            Want::Plain(&["any", "self", "not"]),
+            Want::Words(Place::Value),
+        ];
+    }
+    let who = || vec![Want::Locals, Want::Names(WHO), Want::Holding(Held::Actor), Want::Plain(&["any", "self"])];
+    let last = w.text(end - 1);
+    match last {
+        "hears" => vec![Want::Names(&[S::Message]), Want::Holding(Held::Message)],
+        "enters" | "leaves" => {
+            let mut wants = vec![
+                Want::States(Some(chain(w, end - 1))),
+                Want::Names(ZONES),
+                Want::Holding(Held::Zone),
+                Want::Locals,
+            ];
+            wants.push(Want::Names(&[S::Actor]));
+            wants.push(Want::Plain(&["self"]));
+            wants
+        }
+        "in" => vec![
+            Want::Names(ZONES),
+            Want::Holding(Held::Zone),
+            Want::Locals,
+            Want::Names(&[S::Actor]),
+            Want::Plain(&["self"]),
+        ],
+        "moves" => vec![Want::Plain(&["in"])],
+        "touches" | "touching" | "nears" | "near" | "sees" | "loses" | "seeing" | "bumps" | "from" => {
+            let mut wants = who();
+            wants.push(Want::Names(&[S::Tile]));
+            wants.push(Want::Plain(&["edge"]));
+            wants
+        }
+        "facing" => [who(), vec![Want::Plain(DIRECTIONS)]].concat(),
+        "presses" | "pressing" => vec![Want::Names(&[S::Input]), Want::Plain(DIRECTIONS)],
+        "treads" => vec![Want::Names(&[S::Tile, S::Tag])],
+        "passes" => vec![Want::Units(w.text(end - 2).to_string())],
+        "comes" | "strays" | "parts" | "turns" | "drops" | "is" => {
+            vec![Want::Plain(&["to", "from", "true", "false", "stuck", "removed"]), Want::Names(&[S::Kind])]
+        }
+        "to" if w.text(end.wrapping_sub(2)) == "comes" => vec![Want::Names(&[S::Area]), Want::Plain(&["main"])],
+        "arrives" => vec![Want::Plain(&["at"]), Want::Words(Place::Rule)],
+        "as" => vec![],
+        _ if is_operand(w, end - 1) => {
+            let mut wants = vec![
+                Want::Words(Place::Verb),
+                Want::Words(Place::Test),
+                Want::Plain(&[
+                    "as", "every", "within", "until", "beyond", "near", "facing", "from", "for", "at most", "true",
+                    "false",
+                ]),
+            ];
+            wants.push(if *block == Block::Rule { Want::Words(Place::Rule) } else { Want::Plain(&["if", "then"]) });
+            // `passes day wed`
+            wants.push(Want::Names(&[S::EnumValue]));
+            wants
+        }
+        _ => expression(w, end),
+    }
+}
+
+/// What can stand in an action; none where it is an expression as any other.
+fn action(w: &Words, head: &str, first: usize, end: usize) -> Option<Vec<Want>> {
+    let last = w.text(end - 1);
+    let right_after = end == first + 1;
+    let who = || vec![Want::Locals, Want::Names(ACTORS), Want::Holding(Held::Actor), Want::Plain(&["self"])];
+    match (head, last) {
+        ("send", "send") => Some(vec![Want::Names(&[S::Message]), Want::Holding(Held::Message), Want::Locals]),
+        ("start" | "stop" | "pause" | "resume", _) if right_after => {
+            Some(vec![Want::Names(&[S::Timer, S::Clock]), Want::Holding(Held::Timer), Want::Locals])
+        }
+        ("spawn", "spawn") => Some(vec![Want::Names(&[S::Kind]), Want::Holding(Held::Kind), Want::Locals]),
+        ("walk", "along") => Some(vec![Want::Names(&[S::Path]), Want::Holding(Held::Path), Want::Locals]),
+        ("walk", "away") => Some(vec![Want::Plain(&["from"])]),
+        ("walk", "from") => Some([who(), vec![Want::Plain(&["nearest"])]].concat()),
+        ("walk", _) if !right_after && is_operand(w, end - 1) => {
+            Some(vec![Want::Plain(&["to", "along", "after", "away", "at", "straight", "for", "from", "and wait"])])
+        }
+        ("lay", "lay") => Some(vec![Want::Names(&[S::Tile]), Want::Holding(Held::Tile), Want::Locals]),
+        ("go", "go") => Some([who(), vec![Want::Names(&[S::Machine, S::Zone])]].concat()),
+        ("go", "to") => Some(vec![Want::States(Some(chain(w, end - 1)))]),
+        ("advance" | "set", _) if right_after => Some(vec![Want::Names(&[S::Clock])]),
+        ("advance" | "set", "by" | "to") => Some([vec![Want::Units(w.text(first + 1).to_string())], values()].concat()),
+        ("advance" | "set", _) => Some(
+            [
+                vec![
+                    Want::Plain(&["by", "to"]),
+                    Want::Units(w.text(first + 1).to_string()),
+                    Want::Names(&[S::EnumValue]),
+                ],
+                values(),
+            ]
+            .concat(),
+        ),
+        ("enable" | "disable", _) if right_after => {
+            Some([who(), vec![Want::Plain(&["rule"]), Want::Names(&[S::Zone])]].concat())
+        }
+        ("tag" | "untag", "as") => Some(vec![Want::Names(&[S::Tag]), Want::Holding(Held::Tag), Want::Locals]),
+        ("again", _) => None,
+        ("wait", "wait") => Some([vec![Want::Plain(&["until", "for"])], values()].concat()),
+        ("let" | "for", _) if right_after => Some(vec![]),
+        ("for", _) if end == first + 2 => Some(vec![Want::Plain(&["in"])]),
+        ("face", _) if !right_after && is_operand(w, end - 1) => {
+            Some([vec![Want::Plain(DIRECTIONS), Want::Plain(&["to"])], values()].concat())
+        }
+        ("face", _) if right_after => Some(who()),
+        _ if right_after && super::words::at(Place::Action).any(|a| a.word == head) => Some(values()),
+        ("match", _) if is_operand(w, end - 1) => Some(vec![]),
+        _ => None,
+    }
+}
+
+/// `KIND as NAME`, `for NAME in all KIND`: who is of which kind.
+fn bound(w: &Words) -> Vec<(String, String)> {
+    let mut out = vec![];
+    for i in 0..w.tokens.len() {
+        match w.text(i) {
+            "as" if i > 0 => {
+                // `spawn crate at (3, 4) as c`: the kind stands further back.
+                let spawn = (i.saturating_sub(12)..i).rev().find(|j| w.text(*j) == "spawn").map(|j| j + 1);
+                out.push((w.text(i + 1).to_string(), w.text(spawn.unwrap_or(i - 1)).to_string()));
+            }
+            "for" if w.text(i + 2) == "in" && w.text(i + 3) == "all" => {
+                out.push((w.text(i + 1).to_string(), w.text(i + 4).to_string()));
+            }
+            _ if w.kind(i) == K::COLON && i > 0 => out.push((w.text(i - 1).to_string(), w.text(i + 1).to_string())),
+            _ => {}
+        }
+    }
+    out
+}
