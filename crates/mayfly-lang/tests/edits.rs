@@ -378,10 +378,10 @@ proptest! {
         prop_assert_eq!(back.apply(&new).expect("back").0, text.to_string());
         let b = read(&new);
         let after = MapText::of(&b, "main").expect("a map");
-        for y in 0..rows.len() {
+        for (y, row) in rows.iter().enumerate() {
             for x in 0..9 {
                 let last = cells.iter().rev().find(|(at, _)| *at == (x, y)).map(|(_, c)| *c);
-                let want = last.or_else(|| rows[y].chars().nth(x)).unwrap_or(' ');
+                let want = last.or_else(|| row.chars().nth(x)).unwrap_or(' ');
                 let got = after.cell(&new, x, y).map_or(' ', |r| new[r].chars().next().expect("a sign"));
                 prop_assert_eq!(got, want, "({}, {}) of\n{}", x, y, new);
             }
