@@ -37,6 +37,7 @@ pub mod record;
 pub mod relation;
 pub mod renew;
 pub mod route;
+pub mod run;
 pub mod sense;
 pub mod sight;
 pub mod space;

@@ -421,6 +421,9 @@ pub trait Recorder {
     /// Takes a record; gives its number in this tick. The world is as it is right then.
     fn take(&mut self, world: &World, rec: impl FnOnce() -> Rec) -> u32;
 
+    /// A tick begins: its records count from 0. Called by [`crate::run::run`].
+    fn begins(&mut self, _tick: u64) {}
+
     /// Takes a motion: most of what is recorded. For whoever keeps less of it than a record.
     #[inline]
     fn moved(&mut self, world: &World, m: Motion) -> u32 {

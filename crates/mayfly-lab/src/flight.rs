@@ -16,7 +16,8 @@ use mayfly_engine::hash::state_hash;
 use mayfly_engine::history::History;
 use mayfly_engine::names::Named;
 use mayfly_engine::program::Program;
-use mayfly_engine::{Engine, Input};
+use mayfly_engine::renew::Kept;
+use mayfly_engine::{Engine, Input, World};
 use mayfly_lang::diagnostic::Source;
 use mayfly_lang::level::Level;
 use serde_json::{Value as Json, json};
@@ -25,6 +26,22 @@ use std::collections::BTreeMap;
 const VERSION: u64 = 1;
 /// Ticks that a flight may have.
 pub const MOST_TICKS: u64 = 10_000_000;
+
+/// The run of a flight that is written.
+#[derive(Clone, Copy)]
+pub struct Run<'a> {
+    pub seed: u64,
+    pub kept: &'a Kept,
+    pub inputs: &'a BTreeMap<u64, Vec<Input>>,
+    /// The world behind its last tick.
+    pub end: &'a World,
+}
+
+impl<'a> From<&'a History> for Run<'a> {
+    fn from(h: &'a History) -> Self {
+        Self { seed: h.seed, kept: &h.kept, inputs: h.inputs(), end: h.live() }
+    }
+}
 
 /// A flight that was read.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -56,15 +73,15 @@ pub fn text_hash(sources: &[Source]) -> String {
 }
 
 /// The text of a flight file.
-pub fn write(level: &Level, sources: &[Source], engine: &Engine, history: &History) -> String {
+pub fn write(level: &Level, sources: &[Source], engine: &Engine, run: &Run) -> String {
     let p = &engine.program;
-    let first = engine.start(history.seed, &history.kept).0;
+    let first = engine.start(run.seed, run.kept).0;
     let head = json!({
-        "version": VERSION, "level": level.title, "text": text_hash(sources), "seed": history.seed,
+        "version": VERSION, "level": level.title, "text": text_hash(sources), "seed": run.seed,
         "rate": level.rate.0, "kept": crate::kept::to_json(p, &first),
     });
     let mut out = format!("{head}\n");
-    for (tick, list) in history.inputs() {
+    for (tick, list) in run.inputs {
         let (mut line, mut last) = (serde_json::Map::new(), 0);
         for input in list {
             let (rank, key, what) = said(level, p, &first, input).row();
@@ -84,8 +101,8 @@ pub fn write(level: &Level, sources: &[Source], engine: &Engine, history: &Histo
         whole.append(&mut line);
         out.push_str(&format!("{}\n", Json::Object(whole)));
     }
-    let state = format!("{:016x}", state_hash(history.live()));
-    out.push_str(&format!("{}\n", json!({"end": history.live_tick(), "state": state})));
+    let state = format!("{:016x}", state_hash(run.end));
+    out.push_str(&format!("{}\n", json!({"end": run.end.next, "state": state})));
     out
 }
 

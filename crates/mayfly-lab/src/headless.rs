@@ -10,7 +10,8 @@ use mayfly_engine::fault::Fault;
 use mayfly_engine::history::History;
 use mayfly_engine::record::{Rec, Recorder};
 use mayfly_engine::renew::Kept;
-use mayfly_engine::{Engine, Held, World};
+use mayfly_engine::run::RunSpec;
+use mayfly_engine::{Engine, Held, Input, World};
 use mayfly_lang::level::Level;
 use std::collections::BTreeMap;
 
@@ -46,6 +47,43 @@ pub struct Flown {
     pub lost: Vec<String>,
 }
 
+/// A run of which nothing is kept but its end and what it said.
+pub struct Ran {
+    pub engine: Engine,
+    pub seed: u64,
+    pub kept: Kept,
+    pub inputs: BTreeMap<u64, Vec<Input>>,
+    /// The world behind the last tick.
+    pub world: World,
+    pub log: FirstLast<Line>,
+    pub faults: FirstLast<FaultAt>,
+    /// What of a replayed flight no longer exists, line by line.
+    pub lost: Vec<String>,
+}
+
+/// What a report tells of a run, however it was run.
+#[derive(Clone, Copy)]
+pub struct Facts<'a> {
+    pub engine: &'a Engine,
+    pub seed: u64,
+    pub world: &'a World,
+    pub log: &'a FirstLast<Line>,
+    pub faults: &'a FirstLast<FaultAt>,
+}
+
+impl Flown {
+    pub fn facts(&self) -> Facts<'_> {
+        let (world, seed) = (self.history.live(), self.history.seed);
+        Facts { engine: &self.engine, seed, world, log: &self.log, faults: &self.faults }
+    }
+}
+
+impl Ran {
+    pub fn facts(&self) -> Facts<'_> {
+        Facts { engine: &self.engine, seed: self.seed, world: &self.world, log: &self.log, faults: &self.faults }
+    }
+}
+
 impl Bytes for Line {
     fn bytes(&self) -> usize {
         self.text.len()
@@ -79,14 +117,13 @@ impl Recorder for Listener {
         self.count += 1;
         self.count - 1
     }
+
+    fn begins(&mut self, _: u64) {
+        self.count = 0;
+    }
 }
 
 impl Listener {
-    /// A tick begins: its records count from 0.
-    pub fn begin(&mut self) {
-        self.count = 0;
-    }
-
     /// Takes what belongs into the log.
     pub fn listen(&mut self, tick: u64, at: u32, rec: Rec) {
         let (what, text, pc) = match rec {
@@ -121,11 +158,16 @@ impl Order {
     }
 }
 
-/// Runs a level, until it ends or for so many ticks. What of a flight no longer exists is told.
-///
-/// # Errors
-/// A line of the script that the level does not understand.
-pub fn fly(level: &Level, order: &Order) -> Result<Flown, script::BadInput> {
+/// A level ready to run: its engine, and what comes from outside.
+struct Ready {
+    engine: Engine,
+    seed: u64,
+    kept: Kept,
+    inputs: BTreeMap<u64, Vec<Input>>,
+    lost: Vec<String>,
+}
+
+fn ready(level: &Level, order: &Order) -> Result<Ready, script::BadInput> {
     let mut program = crate::lower::lower(level);
     let (mut inputs, mut lost) = (BTreeMap::new(), vec![]);
     let mut kept = order.kept.clone();
@@ -146,7 +188,16 @@ pub fn fly(level: &Level, order: &Order) -> Result<Flown, script::BadInput> {
     for (tick, list) in order.script.resolve(level, &mut program)? {
         inputs.entry(tick).or_default().extend(list);
     }
-    let engine = Engine::new(program);
+    Ok(Ready { engine: Engine::new(program), seed, kept, inputs, lost })
+}
+
+/// Runs a level, until it ends or for so many ticks, and keeps the whole flight. What of a replayed flight no longer exists
+/// is told.
+///
+/// # Errors
+/// A line of the script that the level does not understand.
+pub fn fly(level: &Level, order: &Order) -> Result<Flown, script::BadInput> {
+    let Ready { engine, seed, kept, mut inputs, lost } = ready(level, order)?;
     let mut history = History::new(&engine, seed, kept);
     let mut listener = Listener::default();
     while history.live_tick() < order.ticks {
@@ -156,7 +207,7 @@ pub fn fly(level: &Level, order: &Order) -> Result<Flown, script::BadInput> {
             continue;
         }
         let now = inputs.remove(&tick).unwrap_or_default();
-        listener.begin();
+        listener.begins(tick);
         if history.advance(&engine, now, &mut listener) == Held::Ended || history.live().ended.is_some() {
             break;
         }
@@ -165,4 +216,21 @@ pub fn fly(level: &Level, order: &Order) -> Result<Flown, script::BadInput> {
     log.finish();
     faults.finish();
     Ok(Flown { engine, history, log, faults, saved, lost })
+}
+
+/// As [`fly`], with nothing kept to go back by.
+///
+/// # Errors
+/// As [`fly`].
+pub fn run(level: &Level, order: &Order) -> Result<Ran, script::BadInput> {
+    let Ready { engine, seed, kept, mut inputs, lost } = ready(level, order)?;
+    let mut listener = Listener::default();
+    let spec = RunSpec { seed, kept: &kept, inputs: &inputs, ticks: order.ticks };
+    let world = mayfly_engine::run::run(&engine, &spec, &mut listener).world;
+    // What came too late came not.
+    inputs.retain(|tick, _| *tick < world.next);
+    let Listener { mut log, mut faults, .. } = listener;
+    log.finish();
+    faults.finish();
+    Ok(Ran { engine, seed, kept, inputs, world, log, faults, lost })
 }

@@ -3,7 +3,7 @@
 //! Invariant: keys stand in the order of the contract; a whole number is printed as one, any other
 //! with at most six decimals.
 
-use crate::headless::Flown;
+use crate::headless::Facts;
 use mayfly_base::code::{Goal, Part};
 use mayfly_base::*;
 use mayfly_engine::names::Named;
@@ -37,16 +37,16 @@ pub fn value(v: &Value, names: &Named) -> Json {
 }
 
 /// Variables and defines of an actor or a zone, in source order.
-fn own_values(level: &Level, flown: &Flown, id: ActorId, names: &Named) -> Json {
-    let w = flown.history.live();
+fn own_values(level: &Level, facts: &Facts, id: ActorId, names: &Named) -> Json {
+    let w = facts.world;
     let a = &w.actors[id.index()];
     let listed = level.kinds[a.kind.index()].listed.iter().map(|l| match l {
         OfKind::Var(f) => {
             (level.kinds[a.kind.index()].fields[f.index()].name.clone(), value(&a.fields[f.index()], names))
         }
         OfKind::Define(d) => {
-            let expr = &flown.engine.program.defines[d.index()].expr;
-            let v = crate::values::of(&flown.engine, w, expr, Some(id), &[]).ok();
+            let expr = &facts.engine.program.defines[d.index()].expr;
+            let v = crate::values::of(facts.engine, w, expr, Some(id), &[]).ok();
             (level.defines[d.index()].name.clone(), v.map_or(Json::Null, |v| value(&v, names)))
         }
     });
@@ -67,8 +67,8 @@ fn object(entries: impl IntoIterator<Item = (String, Json)>) -> Json {
 }
 
 /// How often each transition fired and was held, by machine, state and goal.
-fn transitions(level: &Level, flown: &Flown) -> Json {
-    let (p, w) = (&flown.engine.program, flown.history.live());
+fn transitions(level: &Level, facts: &Facts) -> Json {
+    let (p, w) = (&facts.engine.program, facts.world);
     object(p.rules.iter().enumerate().filter_map(|(r, rule)| {
         let Some(Part::Transition { machine, from, to }) = &rule.part else { return None };
         let kind = rule.owner.map_or(String::new(), |k| format!("{}.", p.kinds[k.index()].name));
@@ -84,8 +84,8 @@ fn transitions(level: &Level, flown: &Flown) -> Json {
     }))
 }
 
-fn own_machines(flown: &Flown, id: ActorId, kind: KindId) -> Json {
-    let (p, w) = (&flown.engine.program, flown.history.live());
+fn own_machines(facts: &Facts, id: ActorId, kind: KindId) -> Json {
+    let (p, w) = (&facts.engine.program, facts.world);
     let machines = p.kinds[kind.index()].machines.iter().filter_map(|m| {
         let state = w.machines.get(&(*m, Some(id)))?.state;
         Some((p.machines[m.index()].name.clone(), json!(p.states[state.index()].name)))
@@ -94,13 +94,13 @@ fn own_machines(flown: &Flown, id: ActorId, kind: KindId) -> Json {
 }
 
 /// The whole report.
-pub fn report(level: &Level, flown: &Flown) -> Json {
-    let (engine, w) = (&flown.engine, flown.history.live());
+pub fn report(level: &Level, facts: &Facts) -> Json {
+    let (engine, w) = (facts.engine, facts.world);
     let p = &engine.program;
     let names = Named(p, w);
     let mut out = Map::new();
     out.insert("level".into(), json!(level.title));
-    out.insert("seed".into(), json!(flown.history.seed));
+    out.insert("seed".into(), json!(facts.seed));
     out.insert("rate".into(), json!(level.rate.0));
     out.insert("ticks".into(), json!(w.next));
     out.insert(
@@ -146,8 +146,8 @@ pub fn report(level: &Level, flown: &Flown) -> Json {
         o.insert("facing".into(), json!(DIRECTIONS[a.facing as usize % 4]));
         o.insert("visible".into(), json!(a.visible));
         o.insert("enabled".into(), json!(a.enabled));
-        o.insert("vars".into(), own_values(level, flown, id, &names));
-        o.insert("machines".into(), own_machines(flown, id, a.kind));
+        o.insert("vars".into(), own_values(level, facts, id, &names));
+        o.insert("machines".into(), own_machines(facts, id, a.kind));
         (a.name.to_string(), Json::Object(o))
     });
     out.insert("actors".into(), object(actors));
@@ -158,9 +158,9 @@ pub fn report(level: &Level, flown: &Flown) -> Json {
             o.insert("area".into(), json!(p.maps[z.area.index()].name));
         }
         o.insert("enabled".into(), json!(!w.zone_off[i]));
-        o.insert("vars".into(), z.stand_in.map_or(json!({}), |id| own_values(level, flown, id, &names)));
+        o.insert("vars".into(), z.stand_in.map_or(json!({}), |id| own_values(level, facts, id, &names)));
         if let (Some(id), Some(k)) = (z.stand_in, z.kind.filter(|k| !p.kinds[k.index()].machines.is_empty())) {
-            o.insert("machines".into(), own_machines(flown, id, k));
+            o.insert("machines".into(), own_machines(facts, id, k));
         }
         (z.name.clone(), Json::Object(o))
     });
@@ -176,15 +176,15 @@ pub fn report(level: &Level, flown: &Flown) -> Json {
         (p.rule_name(RuleId::at(r)), json!({"fired": s.fired, "held": s.held, "spent": s.spent}))
     });
     out.insert("rules".into(), object(rules));
-    out.insert("transitions".into(), transitions(level, flown));
-    let log = flown.log.iter().map(|l| json!({"tick": l.tick, "what": l.what, "text": l.text}));
+    out.insert("transitions".into(), transitions(level, facts));
+    let log = facts.log.iter().map(|l| json!({"tick": l.tick, "what": l.what, "text": l.text}));
     out.insert("log".into(), Json::Array(log.collect()));
-    let faults = flown.faults.iter().map(|f| {
+    let faults = facts.faults.iter().map(|f| {
         let rule = f.rule.filter(|r| !p.rules[r.index()].is_by_hand()).map(|r| p.rule_name(r));
         json!({"tick": f.tick, "rule": rule, "kind": f.fault.kind.name(), "text": f.fault.text})
     });
     out.insert("faults".into(), Json::Array(faults.collect()));
-    for (name, count) in [("log_left_out", flown.log.left_out()), ("faults_left_out", flown.faults.left_out())] {
+    for (name, count) in [("log_left_out", facts.log.left_out()), ("faults_left_out", facts.faults.left_out())] {
         if count > 0 {
             out.insert(name.into(), json!(count));
         }

@@ -307,7 +307,7 @@ impl Session {
 
     /// The flight as a file.
     pub fn flight_text(&self) -> String {
-        crate::flight::write(&self.level, &self.sources, &self.engine, &self.history)
+        crate::flight::write(&self.level, &self.sources, &self.engine, &(&self.history).into())
     }
 
     /// What is to be written of kept values where a played run is left: leaving is its end.

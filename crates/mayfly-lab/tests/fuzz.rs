@@ -225,7 +225,7 @@ fn trial(text: &str, other: &str, chance: &mut Chance) -> Result<(), String> {
     let began = Instant::now();
     let order = Order { script: inputs(chance), ..Order::ticks(60) };
     if let Ok(flown) = headless::fly(&level, &order) {
-        let json = mayfly_lang::diagnostic::safe_json(&mayfly_lab::report::report(&level, &flown).to_string());
+        let json = mayfly_lang::diagnostic::safe_json(&mayfly_lab::report::report(&level, &flown.facts()).to_string());
         if json.chars().any(is_unsafe) {
             return Err("raw characters stand in the JSON".into());
         }

@@ -1,7 +1,10 @@
 //! What must hold of every level: replay equals run, back undoes forward, no text panics.
 
 use mayfly_engine::hash::state_hash;
+use mayfly_engine::record::Nothing;
+use mayfly_engine::run::RunSpec;
 use mayfly_lab::headless::{self, Order};
+use mayfly_lab::report::report;
 use mayfly_lab::script::Script;
 use mayfly_lab::session::{At, Moment, Session, StepSize};
 use mayfly_lab::step::Step;
@@ -50,6 +53,28 @@ proptest! {
             let again = whole.history.world_at(&engine, tick);
             prop_assert_eq!(state_hash(&again), state_hash(fly(tick).history.live()), "at tick {}", tick);
         }
+    }
+
+    /// A run that keeps nothing is the flight that keeps all, also on other threads.
+    #[test]
+    fn a_run_without_history_is_the_flight(keys in keys(), seeds in prop::collection::vec(0u64..50, 4)) {
+        let level = check::check("weir-house.may", DEMO).level.expect("the demo loads");
+        let order = |seed| Order { seed: Some(seed), script: script(&keys), ..Order::ticks(300) };
+        let alone: Vec<u64> = seeds.iter().map(|s| state_hash(headless::fly(&level, &order(*s)).expect("it flies").history.live())).collect();
+        let ran = headless::run(&level, &order(seeds[0])).expect("it runs");
+        let flown = headless::fly(&level, &order(seeds[0])).expect("it flies");
+        prop_assert_eq!(report(&level, &ran.facts()).to_string(), report(&level, &flown.facts()).to_string());
+        // One engine, shared as it is.
+        let no = Default::default();
+        let together: Vec<u64> = std::thread::scope(|s| {
+            let runs: Vec<_> = seeds.iter().map(|seed| {
+                let (engine, inputs) = (&ran.engine, &ran.inputs);
+                let spec = RunSpec { seed: *seed, kept: &no, inputs, ticks: 300 };
+                s.spawn(move || state_hash(&mayfly_engine::run::run(engine, &spec, &mut Nothing).world))
+            }).collect();
+            runs.into_iter().map(|r| r.join().expect("it ends")).collect()
+        });
+        prop_assert_eq!(alone, together);
     }
 
     /// Steps back undo steps forward exactly, in every step size.

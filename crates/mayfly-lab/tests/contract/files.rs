@@ -99,7 +99,7 @@ fn private_names_of_several_files_all_stand_in_the_report() {
     let c = joined(&[("main.may", main), ("a.may", &other(10)), ("b.may", &other(20))]);
     let level = c.level.unwrap_or_else(|| panic!("{:?}", c.diagnostics));
     let f = headless::fly(&level, &Order::ticks(2)).expect("it flies");
-    let report = mayfly_lab::report::report(&level, &f);
+    let report = mayfly_lab::report::report(&level, &f.facts());
     let vars: Vec<String> =
         report["vars"].as_object().expect("an object").iter().map(|(n, v)| format!("{n}={v}")).collect();
     assert_eq!(vars, ["heat=10", "hot=false", "heat #2=21", "hot #2=true", "heat #3=4"]);

@@ -43,7 +43,7 @@ fn recorded() -> (String, Vec<String>, u64) {
     let l = level(LEVEL);
     let sources = check::check("t.may", LEVEL).sources;
     let f = headless::fly(&l, &Order { script: inputs(), ..Order::ticks(30) }).expect("it flies");
-    let text = flight::write(&l, &sources, &f.engine, &f.history);
+    let text = flight::write(&l, &sources, &f.engine, &(&f.history).into());
     (text, f.log.iter().map(|x| format!("{} {}", x.tick, x.text)).collect(), state_hash(f.history.live()))
 }
 
@@ -142,7 +142,7 @@ fn kept_values_come_with_the_flight() {
     assert!(lost.is_empty());
     let f = headless::fly(&l, &Order { kept, script: inputs(), ..Order::ticks(30) }).expect("it flies");
     assert!(f.history.live().vars[0].same(&mayfly_base::Value::Number(10.0)));
-    let text = flight::write(&l, &sources, &f.engine, &f.history);
+    let text = flight::write(&l, &sources, &f.engine, &(&f.history).into());
     assert_eq!(replayed(LEVEL, &text).1, state_hash(f.history.live()));
     assert!(mayfly_lab::kept::from_text(&l, &program, "{").is_err());
     let (_, lost) =

@@ -3,11 +3,12 @@
 use crate::files;
 use anyhow::{Result, bail};
 use clap::{Args, ValueEnum};
+use mayfly_engine::World;
 use mayfly_engine::renew::Kept;
 use mayfly_lab::cascade;
 use mayfly_lab::explain::ExplainTape;
 use mayfly_lab::flight::{self, Flight};
-use mayfly_lab::headless::{self, Flown, Order};
+use mayfly_lab::headless::{self, Facts, Flown, Order, Ran};
 use mayfly_lab::script::Script;
 use mayfly_lab::{kept, report};
 use mayfly_lang::diagnostic::{Source, safe, safe_json};
@@ -98,14 +99,19 @@ pub fn run(f: &Fly) -> Result<ExitCode> {
     };
     let late: Vec<(u64, String)> = script.lines.iter().map(|(tick, _, line)| (*tick, line.clone())).collect();
     let order = Order { seed: f.seed, script, flight: flight.clone(), kept, ticks };
-    let mut flown = match headless::fly(level, &order) {
+    // Only who looks back needs a flight that can be gone back in.
+    let flown = match f.print {
+        Print::Cascade => headless::fly(level, &order).map(|f| Done::Flown(Box::new(f))),
+        Print::Json | Print::Hash => headless::run(level, &order).map(|r| Done::Ran(Box::new(r))),
+    };
+    let mut flown = match flown {
         Ok(flown) => flown,
         Err(e) => bail!("--input {}", safe(&e.to_string())),
     };
-    for l in &flown.lost {
+    for l in flown.lost() {
         files::say_error(&format!("lost: {}", mayfly_lang::diagnostic::safe(l)));
     }
-    let end = flown.history.live_tick();
+    let end = flown.facts().world.next;
     for (tick, line) in late.into_iter().filter(|(tick, _)| *tick >= end) {
         let line = mayfly_lang::diagnostic::safe(&line);
         files::say_error(&format!(
@@ -113,26 +119,57 @@ pub fn run(f: &Fly) -> Result<ExitCode> {
             mayfly_lab::words::ticks(end)
         ));
     }
-    let proved = flight.is_none_or(|flight| proves(&flight, &c.sources, &flown, f));
+    let proved = flight.is_none_or(|flight| proves(&flight, &c.sources, flown.facts().world, f));
     if let Some(path) = &f.record {
-        files::save(path, &flight::write(level, &c.sources, &flown.engine, &flown.history))?;
+        files::save(path, &flight::write(level, &c.sources, flown.facts().engine, &flown.run()))?;
     }
     if let Some(path) = &f.kept {
-        let program = &flown.engine.program;
-        files::save(path, &format!("{}\n", kept::to_json(program, flown.history.live())))?;
+        let facts = flown.facts();
+        files::save(path, &format!("{}\n", kept::to_json(&facts.engine.program, facts.world)))?;
     }
-    match f.print {
-        Print::Json => files::say(&format!("{}\n", safe_json(&report::report(level, &flown).to_string())))?,
-        Print::Hash => files::say(&format!("{:016x}\n", mayfly_engine::hash::state_hash(flown.history.live())))?,
-        Print::Cascade => print_cascade(&mut flown, &c.sources)?,
+    let faulty = !flown.facts().faults.is_empty();
+    match (f.print, &mut flown) {
+        (Print::Cascade, Done::Flown(flown)) => print_cascade(flown, &c.sources)?,
+        (Print::Hash, done) => {
+            files::say(&format!("{:016x}\n", mayfly_engine::hash::state_hash(done.facts().world)))?;
+        }
+        (_, done) => files::say(&format!("{}\n", safe_json(&report::report(level, &done.facts()).to_string())))?,
     }
-    Ok(ExitCode::from(u8::from(!flown.faults.is_empty() || !proved)))
+    Ok(ExitCode::from(u8::from(faulty || !proved)))
+}
+
+/// A run that can be gone back in, or one that cannot.
+enum Done {
+    Flown(Box<Flown>),
+    Ran(Box<Ran>),
+}
+
+impl Done {
+    fn facts(&self) -> Facts<'_> {
+        match self {
+            Self::Flown(f) => f.facts(),
+            Self::Ran(r) => r.facts(),
+        }
+    }
+
+    fn lost(&self) -> &[String] {
+        match self {
+            Self::Flown(f) => &f.lost,
+            Self::Ran(r) => &r.lost,
+        }
+    }
+
+    fn run(&self) -> flight::Run<'_> {
+        match self {
+            Self::Flown(f) => (&f.history).into(),
+            Self::Ran(r) => flight::Run { seed: r.seed, kept: &r.kept, inputs: &r.inputs, end: &r.world },
+        }
+    }
 }
 
 /// True where a replay came to the end that its flight tells; what differs is said. An older text, another
 /// seed or another end is not compared.
-fn proves(flight: &Flight, sources: &[Source], flown: &Flown, f: &Fly) -> bool {
-    let live = flown.history.live();
+fn proves(flight: &Flight, sources: &[Source], live: &World, f: &Fly) -> bool {
     let comparable = f.seed.is_none() && f.input.is_empty() && flight.text == flight::text_hash(sources);
     match &flight.end {
         Some((end, state)) if comparable && *end == live.next => {
