@@ -23,6 +23,7 @@ pub mod lower;
 pub mod machines;
 mod ops;
 mod past;
+pub mod propose;
 pub mod reload;
 pub mod report;
 pub mod script;

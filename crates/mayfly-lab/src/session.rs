@@ -119,6 +119,8 @@ pub struct Session {
     kept_at_end: bool,
     /// It was opened as a recorded flight, and nothing was done in it since.
     is_replay: bool,
+    /// The text, looked into; see [`Session::analysis`].
+    pub(crate) analysis: Arc<std::sync::OnceLock<mayfly_lang::analysis::Analysis>>,
     /// What is wrong with a text that was not taken over.
     pub problems: Vec<Diagnostic>,
     /// The sources that the problems are about.
@@ -163,6 +165,7 @@ impl Session {
             unfit_watches: vec![],
             kept_at_end: false,
             is_replay: false,
+            analysis: Arc::default(),
             problems: vec![],
             problem_sources: vec![],
         };

@@ -262,6 +262,12 @@ impl App {
     /// Carries a command out.
     pub fn update(&mut self, command: Command) -> Effect {
         self.message = (String::new(), false);
+        let effect = self.carry_out(command);
+        crate::overlay::opened(self);
+        effect
+    }
+
+    fn carry_out(&mut self, command: Command) -> Effect {
         match command {
             Command::Quit => return Effect::Quit,
             Command::Run => {

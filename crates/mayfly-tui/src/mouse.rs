@@ -75,6 +75,7 @@ fn take_hit(app: &mut App, hit: Hit) {
             app.asked = Some(Asked::Watch(i));
         }
         Hit::Actor(a) => app.ask_about(Asked::Actor(a)),
+        Hit::Overlay | Hit::Entry(_) => {}
     }
     app.why_scroll = 0;
     app.answer = None;

@@ -16,6 +16,9 @@ pub enum Hit {
     Rung(u32),
     Watch(usize),
     Actor(ActorId),
+    /// What is open over the view, and one entry of it.
+    Overlay,
+    Entry(usize),
 }
 
 /// A screen under the pen.

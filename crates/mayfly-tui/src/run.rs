@@ -81,11 +81,14 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
                 Event::Key(k) => {
                     stale = true;
                     if key(app, &k, Instant::now()) == Effect::Quit {
-                        app.to_write.extend(app.session.to_keep_at_leaving().map(|text| (Writing::Kept, text)));
-                        app.message = (String::new(), false);
-                        write_all(app, write);
-                        let (said, is_error) = std::mem::take(&mut app.message);
-                        return if is_error { Err(io::Error::other(said)) } else { Ok(()) };
+                        return leave(app, write);
+                    }
+                }
+                Event::Mouse(m) if !app.overlays.is_empty() => {
+                    let (changed, effect) = overlay::mouse(app, &m);
+                    stale |= changed;
+                    if effect == Effect::Quit {
+                        return leave(app, write);
                     }
                 }
                 Event::Mouse(m) => stale |= mouse::take(app, &m),
@@ -119,6 +122,15 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
             last = now;
         }
     }
+}
+
+/// Writes what is to be kept, and ends; an error where that could not be written.
+fn leave(app: &mut App, write: Writer) -> io::Result<()> {
+    app.to_write.extend(app.session.to_keep_at_leaving().map(|text| (Writing::Kept, text)));
+    app.message = (String::new(), false);
+    write_all(app, write);
+    let (said, is_error) = std::mem::take(&mut app.message);
+    if is_error { Err(io::Error::other(said)) } else { Ok(()) }
 }
 
 /// Writes what waits to be written; true where anything did.

@@ -245,7 +245,15 @@ fn the_footer_the_palette_and_the_help_show_no_key_that_does_nothing() {
         if desk.app.driving.is_none() {
             desk.press("?");
             let help = desk.text();
-            assert!(help.contains("Keys") && help.contains("run or pause"), "{name}");
+            // Signs and words first; keys and the language are found by typing.
+            assert!(help.contains("Help") && help.contains("firing order"), "{name}");
+            desk.press("run or pause");
+            let help = desk.text();
+            assert!(help.contains("Keys: time") && help.contains("run or pause") && !help.contains("firing order"), "{name}");
+            desk.key(KeyCode::Esc);
+            desk.press("makes an actor");
+            assert!(desk.text().contains("spawn crate at (3, 4)"), "{name}: {}", desk.text());
+            desk.key(KeyCode::Esc);
             desk.key(KeyCode::Esc);
             desk.press(";");
             desk.press("export");

@@ -26,7 +26,11 @@ pub struct Proposal {
 
 /// What can stand at a byte of a file, and from where to there the word under way begins. What fits best comes first.
 pub fn complete(a: &Analysis, file: u16, at: usize) -> (Vec<Proposal>, std::ops::Range<usize>) {
-    let text = &a.files[file as usize].text;
+    complete_text(a, file, &a.files[file as usize].text, at)
+}
+
+/// What can stand at a byte of another text, with the names of a level: of a prompt, or of a file that was changed since.
+pub fn complete_text(a: &Analysis, file: u16, text: &str, at: usize) -> (Vec<Proposal>, std::ops::Range<usize>) {
     let c = context(text, at);
     let mut all = Gathered { a, file, at, c: &c, out: vec![], seen: FxHashSet::default() };
     c.wants.iter().for_each(|w| all.want(w));

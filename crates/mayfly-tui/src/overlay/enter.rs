@@ -30,9 +30,9 @@ pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> 
         return Ok(());
     }
     match what {
-        LineFor::Watch => return watch(app, typed),
-        LineFor::Poke => return app.poke(typed),
-        LineFor::Stop => return app.toggle_stop(typed),
+        LineFor::Watch => return watch(app, typed).map_err(|e| compared(typed).unwrap_or(e)),
+        LineFor::Poke => return app.poke(typed).map_err(|e| one_at_a_time(typed).unwrap_or(e)),
+        LineFor::Stop => return app.toggle_stop(typed).map_err(|e| compared(typed).unwrap_or(e)),
         LineFor::NameCourse => {
             app.session.course = typed.into();
             app.say(format!("this branch is {typed}"));
@@ -70,12 +70,59 @@ pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> 
         app.seek(Goal::Tick(tick), near);
         return Ok(());
     }
-    let (expr, ty) =
-        mayfly_lang::check::expression(&app.session.level, typed).map_err(|d| format!("{}; {}", d.message, d.help))?;
+    let (expr, ty) = mayfly_lang::check::expression(&app.session.level, typed)
+        .map_err(|d| compared(typed).unwrap_or_else(|| format!("{}; {}", d.message, d.help)))?;
     if ty != mayfly_lang::types::Ty::Flag {
         return Err("write a tick, a time such as 31.7s, or something that is true or false".into());
     }
     let needs = Needs::of(&expr);
     app.seek(Goal::True(Box::new(expr), needs, typed.into()), near);
     Ok(())
+}
+
+/// Where a test is wanted and a value is written: how it is compared.
+fn compared(typed: &str) -> Option<String> {
+    let lone = |i: usize| {
+        let sign = |c: Option<char>| c.is_some_and(|c| "=<>!+-*/".contains(c));
+        !sign(typed[..i].chars().next_back()) && !sign(typed[i + 1..].chars().next())
+    };
+    let at = typed.match_indices('=').map(|(i, _)| i).find(|i| lone(*i))?;
+    let (name, value) = (typed[..at].trim(), typed[at + 1..].trim());
+    Some(format!("to compare, write `{name} == {value}`; `p` then `{name} = {value}` writes it"))
+}
+
+/// Where one action is wanted and several are written: which is the first.
+fn one_at_a_time(typed: &str) -> Option<String> {
+    let mut depth = 0i32;
+    let mut in_text = false;
+    for (i, c) in typed.char_indices() {
+        match c {
+            '"' => in_text = !in_text,
+            '{' | '(' | '[' if !in_text => depth += 1,
+            '}' | ')' | ']' if !in_text => depth -= 1,
+            ';' if !in_text && depth == 0 && !typed[i + 1..].trim().is_empty() => {
+                return Some(format!("one action at a time: `{}` first", typed[..i].trim()));
+            }
+            _ => {}
+        }
+    }
+    None
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_was_meant_is_told() {
+        assert_eq!(
+            compared("lamps_lit = 3").as_deref(),
+            Some("to compare, write `lamps_lit == 3`; `p` then `lamps_lit = 3` writes it")
+        );
+        assert!(compared("lamps_lit == 3").is_none() && compared("n >= 3").is_none() && compared("n").is_none());
+        assert_eq!(one_at_a_time("n = 1; m = 2").as_deref(), Some("one action at a time: `n = 1` first"));
+        for one in ["if n > 1 { n = 1; m = 2 }", "tell \"a; b\"", "n = 1;", "n = 1"] {
+            assert!(one_at_a_time(one).is_none(), "{one}");
+        }
+    }
 }

@@ -4,7 +4,7 @@
 //!
 //! Invariant: an entry that stands in a list can be chosen.
 
-use super::{Choice, Entry, Kind, LineFor, Overlay};
+use super::{Choice, Entry, Kind, LineFor, Offers, Overlay};
 use crate::app::{App, Pane};
 use crate::commands::{Command, Group, TABLE};
 use crate::theme::Role;
@@ -13,26 +13,33 @@ use mayfly_lab::export::Export;
 use nucleo_matcher::pattern::{CaseMatching, Normalization, Pattern};
 use nucleo_matcher::{Config, Matcher};
 
+impl Kind {
+    /// An empty line, before anything is proposed.
+    fn line(what: LineFor) -> Self {
+        Self::Line { what, error: String::new(), offers: Offers::default() }
+    }
+}
+
 impl Overlay {
     pub fn go_to() -> Self {
         Self {
             title: "Go to",
-            hint: "634   31.7s   on by: +50h   loop 17   or where true: lamps_lit == 3",
+            hint: "a tick, a time such as 31.7s or +50h, loop 17, or a test to be true",
             typed: String::new(),
             proposed: false,
             cursor: None,
-            kind: Kind::Line { what: LineFor::GoTo, error: String::new() },
+            kind: Kind::line(LineFor::GoTo),
         }
     }
 
     pub fn watch(typed: String) -> Self {
         Self {
             title: "Watch",
-            hint: "a variable or an expression: lamps_lit   keeper.oil   count(lamp where lamp.lit)",
+            hint: "a variable or an expression; arrows and Tab take what is proposed",
             typed,
             proposed: true,
             cursor: None,
-            kind: Kind::Line { what: LineFor::Watch, error: String::new() },
+            kind: Kind::line(LineFor::Watch),
         }
     }
 
@@ -40,22 +47,22 @@ impl Overlay {
     pub fn poke((typed, proposed): (String, bool)) -> Self {
         Self {
             title: "Poke",
-            hint: "one action at the next tick: keeper.oil = 9   send bell(2)   next draw \"haul the trap\" 1 = eel",
+            hint: "one action, done at the next tick; arrows and Tab take what is proposed",
             typed,
             proposed,
             cursor: None,
-            kind: Kind::Line { what: LineFor::Poke, error: String::new() },
+            kind: Kind::line(LineFor::Poke),
         }
     }
 
     pub fn stop(typed: String) -> Self {
         Self {
             title: "Stop",
-            hint: "rule \"won\"   lamps_lit   lamp.lit   jetty   bell   sluice.gate is open   x == 3   … if TEST   … times 3",
+            hint: "a rule, a variable, a zone, a message, a test; then  if TEST  or  times 3",
             typed,
             proposed: true,
             cursor: None,
-            kind: Kind::Line { what: LineFor::Stop, error: String::new() },
+            kind: Kind::line(LineFor::Stop),
         }
     }
 
@@ -90,7 +97,7 @@ impl Overlay {
             typed: app.session.course.clone(),
             proposed: true,
             cursor: None,
-            kind: Kind::Line { what: LineFor::NameCourse, error: String::new() },
+            kind: Kind::line(LineFor::NameCourse),
         }
     }
 
@@ -102,7 +109,7 @@ impl Overlay {
             typed: app.filter[usize::from(watches)].clone(),
             proposed: true,
             cursor: None,
-            kind: Kind::Line { what: LineFor::Filter, error: String::new() },
+            kind: Kind::line(LineFor::Filter),
         }
     }
 
@@ -118,7 +125,7 @@ impl Overlay {
             choice: Choice::None,
         }];
         entries.extend(app.session.courses.iter().enumerate().rev().map(entry));
-        Self::list("Courses", "Enter goes on with one; F3 names the present one", entries)
+        Self::list("Branches", "Enter goes on with one; F3 names the present one", entries)
     }
 
     pub fn inspect(app: &App) -> Self {
@@ -171,7 +178,7 @@ impl Overlay {
             typed: String::new(),
             proposed: false,
             cursor: None,
-            kind: Kind::Page { lines, from: first.saturating_sub(6) },
+            kind: Kind::Page { lines, from: first.saturating_sub(6), finds: false },
         }
     }
 
@@ -224,43 +231,7 @@ impl Overlay {
             typed: String::new(),
             proposed: false,
             cursor: None,
-            kind: Kind::Page { lines, from: 0 },
-        }
-    }
-
-    pub fn help(app: &App) -> Self {
-        let mut lines: Vec<Vec<(String, Role)>> = vec![];
-        for (group, name) in Group::ALL {
-            lines.push(vec![(name.to_string(), Role::Strong)]);
-            for r in TABLE.iter().filter(|r| r.group == group) {
-                lines.push(vec![
-                    (format!("  {:<12}", app.keys.of(r).join(" ")), Role::Key),
-                    (format!("{:<24}", r.name), Role::Text),
-                    (r.help.to_string(), Role::Dim),
-                ]);
-            }
-            lines.push(vec![]);
-        }
-        lines.push(vec![("The cascade's signs".to_string(), Role::Strong)]);
-        for (sign, word) in [
-            ("◆", "fired"),
-            ("◇", "held: a clause was false"),
-            ("◌", "spent: once, at most, cooldown, or an earlier run waits"),
-            ("·", "asleep: switched off, or its while is false"),
-            ("▸", "goes on after a wait"),
-            ("○", "heard by nobody"),
-            ("✶", "fault"),
-            ("⇄", "one write replaces another of the same tick"),
-        ] {
-            lines.push(vec![(format!("  {sign:<12}"), Role::Fired), (word.to_string(), Role::Text)]);
-        }
-        Self {
-            title: "Keys",
-            hint: "arrows scroll, Esc closes",
-            typed: String::new(),
-            proposed: false,
-            cursor: None,
-            kind: Kind::Page { lines, from: 0 },
+            kind: Kind::Page { lines, from: 0, finds: false },
         }
     }
 

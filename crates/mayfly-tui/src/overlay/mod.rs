@@ -3,21 +3,23 @@
 //!
 //! Invariant: while one is open, letters type; Esc closes it and changes nothing.
 
+mod draw;
 mod enter;
+mod help;
 mod make;
+mod prompt;
 
 use crate::app::{App, Asked, Effect, Pane, Writing};
 use crate::commands::Command;
-use crate::pen::Pen;
+use crate::pen::Hit;
 use crate::theme::Role;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+pub use draw::draw;
 use enter::entered;
 use mayfly_base::{ActorId, RuleId};
 use mayfly_engine::world::MachineKey;
 use mayfly_lab::export::Export;
-use ratatui::layout::Rect;
 use ratatui_textarea::{CursorMove, TextArea};
-use unicode_width::UnicodeWidthStr;
 
 /// What an entry of a list does.
 #[derive(Clone, Debug, PartialEq)]
@@ -46,9 +48,18 @@ pub enum Kind {
     /// Entries, found by a few letters.
     List { entries: Vec<Entry>, at: usize },
     /// A line; what is done with it.
-    Line { what: LineFor, error: String },
-    /// Lines to read.
-    Page { lines: Vec<Vec<(String, Role)>>, from: usize },
+    Line { what: LineFor, error: String, offers: Offers },
+    /// Lines to read; in some one finds by typing.
+    Page { lines: Vec<Vec<(String, Role)>>, from: usize, finds: bool },
+}
+
+/// What is proposed for the word under way, and which of it is chosen.
+#[derive(Clone, Debug, Default)]
+pub struct Offers {
+    pub all: Vec<mayfly_lab::propose::Offer>,
+    /// Bytes of the line that one of them takes the place of.
+    pub range: std::ops::Range<usize>,
+    pub at: Option<usize>,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -78,7 +89,7 @@ const MOST_TYPED: usize = 400;
 
 /// Text that was pasted: into the line that is being written. True where it was taken.
 pub fn paste(app: &mut App, text: &str) -> bool {
-    let Some(top) = app.overlays.last_mut().filter(|o| !matches!(o.kind, Kind::Page { .. })) else {
+    let Some(top) = app.overlays.last_mut().filter(|o| o.is_line()) else {
         app.say("text is pasted into a line that is being written, and none is open");
         return true;
     };
@@ -102,6 +113,7 @@ pub fn paste(app: &mut App, text: &str) -> bool {
         top.cursor = Some(at + taken.chars().count());
     }
     reset(&mut top.kind);
+    prompt::propose(app);
     true
 }
 
@@ -112,12 +124,21 @@ pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
         return Effect::Quit;
     }
     let found = top.found().len();
+    if let Some(list_or_page) = moved(&mut top.kind, key.code, found) {
+        if list_or_page {
+            top.proposed = false;
+        }
+        app.overlays.push(top);
+        return Effect::None;
+    }
     match (&mut top.kind, key.code) {
+        // What was typed goes first, the page or the list after it.
+        (Kind::Page { finds: true, .. }, KeyCode::Esc) if !top.typed.is_empty() => {
+            (top.typed, top.cursor) = (String::new(), None);
+            reset(&mut top.kind);
+        }
+        (Kind::Line { offers, .. }, KeyCode::Esc) if offers.at.is_some() => offers.at = None,
         (_, KeyCode::Esc) => return Effect::None,
-        (Kind::List { at, .. }, KeyCode::Up) => *at = at.saturating_sub(1),
-        (Kind::List { at, .. }, KeyCode::Down) => *at = (*at + 1).min(found.saturating_sub(1)),
-        (Kind::List { at, .. }, KeyCode::PageUp) => *at = at.saturating_sub(10),
-        (Kind::List { at, .. }, KeyCode::PageDown) => *at = (*at + 10).min(found.saturating_sub(1)),
         (Kind::List { at, .. }, KeyCode::Enter) => {
             let at = (*at).min(found.saturating_sub(1));
             let choice = top.found().get(at).map_or(Choice::None, |e| e.choice.clone());
@@ -132,22 +153,52 @@ pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
             }
             return Effect::None;
         }
-        (Kind::Line { what, error }, KeyCode::Enter) => match entered(app, *what, &top.typed) {
-            Ok(()) => {
-                app.entered.retain(|l| *l != top.typed);
-                app.entered.push(top.typed);
-                return Effect::None;
+        (Kind::Line { .. }, KeyCode::Tab) => top.take_offer(),
+        (Kind::Line { what, offers, .. }, KeyCode::Enter) => {
+            let (what, chosen) = (*what, offers.at.is_some());
+            if chosen {
+                top.take_offer();
             }
-            Err(e) => *error = e,
-        },
-        (Kind::Page { from, .. }, KeyCode::Up) => *from = from.saturating_sub(1),
-        (Kind::Page { lines, from }, KeyCode::Down) => *from = (*from + 1).min(lines.len().saturating_sub(1)),
-        (Kind::Page { from, .. }, KeyCode::PageUp) => *from = from.saturating_sub(20),
-        (Kind::Page { lines, from }, KeyCode::PageDown | KeyCode::Char(' ')) => {
-            *from = (*from + 20).min(lines.len().saturating_sub(1))
+            // A name alone is all that one watches or stops at; an action is not over with one.
+            let done = !chosen || matches!(what, LineFor::Watch | LineFor::Stop);
+            if done {
+                match entered(app, what, &top.typed) {
+                    Ok(()) => {
+                        app.entered.retain(|l| *l != top.typed);
+                        app.entered.push(top.typed);
+                        return Effect::None;
+                    }
+                    Err(e) => {
+                        if let Kind::Line { error, .. } = &mut top.kind {
+                            *error = e;
+                        }
+                        top.proposed = false;
+                        app.overlays.push(top);
+                        return Effect::None;
+                    }
+                }
+            }
         }
-        (Kind::Page { .. }, _) => return Effect::None,
-        (Kind::Line { .. }, KeyCode::Up | KeyCode::Down) => top.recall(&app.entered, key.code == KeyCode::Up),
+        (Kind::Page { finds: false, .. }, _) => {}
+        (Kind::Line { offers, .. }, KeyCode::Up | KeyCode::Down) => {
+            let down = key.code == KeyCode::Down;
+            let last = offers.all.len().checked_sub(1);
+            match (offers.at, last) {
+                (Some(0), _) if !down => offers.at = None,
+                (Some(n), Some(last)) => offers.at = Some(if down { (n + 1).min(last) } else { n - 1 }),
+                (None, Some(_)) if down && !app.entered.contains(&top.typed) => offers.at = Some(0),
+                _ => {
+                    top.recall(&app.entered, !down);
+                    top.proposed = false;
+                    app.overlays.push(top);
+                    prompt::propose(app);
+                    return Effect::None;
+                }
+            }
+            top.proposed = false;
+            app.overlays.push(top);
+            return Effect::None;
+        }
         (_, KeyCode::Char('u')) if key.modifiers.contains(KeyModifiers::CONTROL) => {
             (top.typed, top.cursor) = (String::new(), None);
             reset(&mut top.kind);
@@ -156,13 +207,78 @@ pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
     }
     top.proposed = false;
     app.overlays.push(top);
+    prompt::propose(app);
     Effect::None
+}
+
+/// Moves in a list or on a page: some where the key did that.
+fn moved(kind: &mut Kind, code: KeyCode, found: usize) -> Option<bool> {
+    const PAGE: usize = 10;
+    let (at, last) = match kind {
+        Kind::List { at, .. } => (at, found.saturating_sub(1)),
+        Kind::Page { lines, from, .. } => (from, lines.len().saturating_sub(1)),
+        Kind::Line { .. } => return None,
+    };
+    *at = match code {
+        KeyCode::Up => at.saturating_sub(1),
+        KeyCode::Down => *at + 1,
+        KeyCode::PageUp => at.saturating_sub(PAGE),
+        KeyCode::PageDown => *at + PAGE,
+        KeyCode::Home => 0,
+        KeyCode::End => last,
+        _ => return None,
+    }
+    .min(last);
+    Some(true)
+}
+
+/// The mouse while something is open: the wheel moves, a click takes what lies under it, one beside it closes.
+pub fn mouse(app: &mut App, m: &crossterm::event::MouseEvent) -> (bool, Effect) {
+    use crossterm::event::{MouseButton, MouseEventKind as M};
+    let wheel = match m.kind {
+        M::ScrollUp => Some(KeyCode::Up),
+        M::ScrollDown => Some(KeyCode::Down),
+        _ => None,
+    };
+    if let Some(code) = wheel {
+        return (true, key(app, &KeyEvent::new(code, KeyModifiers::NONE)));
+    }
+    if m.kind != M::Down(MouseButton::Left) {
+        return (false, Effect::None);
+    }
+    let under = |(r, _): &&(ratatui::layout::Rect, Hit)| r.contains((m.column, m.row).into());
+    let hit = app.hits.iter().rev().find(under).map(|(_, hit)| *hit);
+    match hit {
+        Some(Hit::Entry(n)) => {
+            match app.overlays.last_mut().map(|o| &mut o.kind) {
+                Some(Kind::List { at, .. }) => *at = n,
+                Some(Kind::Line { offers, .. }) => offers.at = Some(n),
+                _ => return (false, Effect::None),
+            }
+            let code = if matches!(app.overlays.last().map(|o| &o.kind), Some(Kind::Line { .. })) {
+                KeyCode::Tab
+            } else {
+                KeyCode::Enter
+            };
+            (true, key(app, &KeyEvent::new(code, KeyModifiers::NONE)))
+        }
+        Some(Hit::Overlay) => (false, Effect::None),
+        _ => {
+            app.overlays.pop();
+            (true, Effect::None)
+        }
+    }
+}
+
+/// What is proposed where something was just opened.
+pub fn opened(app: &mut App) {
+    prompt::propose(app);
 }
 
 impl Overlay {
     /// True where letters are text.
     pub fn is_line(&self) -> bool {
-        !matches!(self.kind, Kind::Page { .. })
+        !matches!(self.kind, Kind::Page { finds: false, .. })
     }
 
     /// One key in the line. What is only proposed gives way to the first letter, and is kept by any other key.
@@ -214,7 +330,7 @@ fn reset(kind: &mut Kind) {
     match kind {
         Kind::List { at, .. } => *at = 0,
         Kind::Line { error, .. } => error.clear(),
-        Kind::Page { .. } => {}
+        Kind::Page { from, .. } => *from = 0,
     }
 }
 
@@ -258,82 +374,4 @@ fn watch(app: &mut App, text: &str) -> Result<(), String> {
     app.answer = None;
     app.say(format!("{} is watched", text.trim()));
     Ok(())
-}
-
-/// Draws what is open.
-pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
-    let Some(top) = app.overlays.last() else { return };
-    let rows = match &top.kind {
-        Kind::List { .. } => top.found().len().max(1) + 2,
-        Kind::Line { .. } => 3,
-        Kind::Page { lines, .. } => lines.len(),
-    } as u16;
-    let width = area.width.saturating_sub(8).min(if matches!(top.kind, Kind::Page { .. }) { 120 } else { 96 });
-    let height = (rows + 3).min(area.height.saturating_sub(6)).max(4);
-    let frame = Rect { x: (area.width - width) / 2, y: 3, width, height };
-    let ground = pen.theme.ground();
-    let bar = pen.style(Role::Bar);
-    for y in frame.y..frame.bottom() {
-        let blank = " ".repeat(frame.width as usize);
-        pen.put(frame.x, y, frame.width, &blank, ground);
-        pen.tint(frame.x, y, frame.width, if pen.theme.palette == crate::theme::Palette::None { ground } else { bar });
-    }
-    pen.title(Rect { height: 1, ..frame }, top.title, top.hint, true);
-    let line = pen.theme.glyph("─", "-").repeat(frame.width as usize);
-    pen.say(frame.x, frame.bottom() - 1, frame.width, &line, Role::Line);
-    let inner = Rect { x: frame.x + 2, y: frame.y + 1, width: frame.width - 4, height: frame.height - 2 };
-    match &top.kind {
-        Kind::List { at, .. } => {
-            typed(pen, inner, top);
-            list(pen, Rect { y: inner.y + 2, height: inner.height.saturating_sub(2), ..inner }, &top.found(), *at);
-        }
-        Kind::Line { error, .. } => {
-            typed(pen, inner, top);
-            pen.say(inner.x, inner.y + 1, inner.width, error, Role::Fault);
-        }
-        Kind::Page { lines, from } => {
-            let from = (*from).min(lines.len().saturating_sub(inner.height as usize));
-            for (i, l) in lines.iter().skip(from).take(inner.height as usize).enumerate() {
-                let pieces: Vec<(&str, Role)> = l.iter().map(|(t, r)| (t.as_str(), *r)).collect();
-                pen.run(inner.x, inner.y + i as u16, inner.width, &pieces);
-            }
-            if from + (inner.height as usize) < lines.len() {
-                pen.say_right(frame.right() - 2, frame.bottom() - 1, 20, " more below ", Role::Dim);
-            }
-        }
-    }
-}
-
-fn typed(pen: &mut Pen, area: Rect, top: &Overlay) {
-    let role = if top.proposed { Role::Dim } else { Role::Strong };
-    let at = top.cursor.unwrap_or(usize::MAX);
-    let byte = top.typed.char_indices().nth(at).map_or(top.typed.len(), |(i, _)| i);
-    let (before, after) = top.typed.split_at(byte);
-    // Of a line that is longer than the room the part round the cursor is seen.
-    let room = area.width.saturating_sub(4) as usize;
-    let skip = before.chars().count().saturating_sub(room);
-    let before: String = before.chars().skip(skip).collect();
-    let at = pen.run(area.x, area.y, area.width, &[("› ", Role::Key), (&before, role)]);
-    let mark = if pen.theme.ascii && after.is_empty() { "_" } else { pen.theme.glyph("▏", "|") };
-    pen.say(at, area.y, 1, mark, Role::Key);
-    pen.say(at + 1, area.y, area.right().saturating_sub(at + 1), after, role);
-}
-
-fn list(pen: &mut Pen, area: Rect, found: &[&Entry], at: usize) {
-    if found.is_empty() {
-        pen.say(area.x, area.y, area.width, "nothing of that name", Role::Dim);
-    }
-    let height = area.height as usize;
-    let from = at.saturating_sub(height.saturating_sub(1));
-    for (i, e) in found.iter().skip(from).take(height).enumerate() {
-        let y = area.y + i as u16;
-        let here = from + i == at;
-        if here {
-            let style = pen.style(Role::Selected);
-            pen.tint(area.x, y, area.width, style);
-        }
-        let note = pen.plain(&e.note).width() as u16;
-        pen.say(area.x, y, area.width.saturating_sub(note + 2), &e.text, if here { Role::Strong } else { Role::Text });
-        pen.say_right(area.right(), y, note, &e.note, Role::Dim);
-    }
 }

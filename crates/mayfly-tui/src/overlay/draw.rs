@@ -1,0 +1,199 @@
+//! How what is open is drawn: over everything, under the title.
+//!
+//! Invariant: drawing changes nothing; what a click can take is left in the pen.
+
+use super::{Entry, Kind, Offers, Overlay};
+use crate::app::App;
+use crate::pen::{Hit, Pen};
+use crate::theme::Role;
+use ratatui::layout::Rect;
+use unicode_width::UnicodeWidthStr;
+
+/// Proposals that are seen at once.
+const MOST_OFFERS: usize = 8;
+
+/// Draws what is open.
+pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
+    let Some(top) = app.overlays.last() else { return };
+    let is_page = matches!(top.kind, Kind::Page { .. });
+    let width = area.width.saturating_sub(8).min(if is_page { 120 } else { 96 });
+    let wrapped = top.wrapped(width.saturating_sub(4) as usize);
+    let rows = match &top.kind {
+        Kind::List { .. } => top.found().len().max(1) + 2,
+        Kind::Line { offers, error, .. } => 1 + offers.all.len().min(MOST_OFFERS) + usize::from(!error.is_empty()),
+        Kind::Page { finds, .. } => wrapped.len().max(1) + if *finds { 2 } else { 0 },
+    } as u16;
+    let height = (rows + 3).min(area.height.saturating_sub(6)).max(4);
+    let frame = Rect { x: (area.width - width) / 2, y: 3, width, height };
+    let ground = pen.theme.ground();
+    let bar = pen.style(Role::Bar);
+    for y in frame.y..frame.bottom() {
+        let blank = " ".repeat(frame.width as usize);
+        pen.put(frame.x, y, frame.width, &blank, ground);
+        pen.tint(frame.x, y, frame.width, if pen.theme.palette == crate::theme::Palette::None { ground } else { bar });
+    }
+    pen.hits.push((frame, Hit::Overlay));
+    pen.title(Rect { height: 1, ..frame }, top.title, top.hint, true);
+    let line = pen.theme.glyph("─", "-").repeat(frame.width as usize);
+    pen.say(frame.x, frame.bottom() - 1, frame.width, &line, Role::Line);
+    let inner = Rect { x: frame.x + 2, y: frame.y + 1, width: frame.width - 4, height: frame.height - 2 };
+    match &top.kind {
+        Kind::List { at, .. } => {
+            typed(pen, inner, top);
+            list(pen, Rect { y: inner.y + 2, height: inner.height.saturating_sub(2), ..inner }, &top.found(), *at);
+        }
+        Kind::Line { error, offers, .. } => {
+            typed(pen, inner, top);
+            pen.say(inner.x, inner.y + 1, inner.width, error, Role::Fault);
+            let used = 1 + u16::from(!error.is_empty());
+            let below = Rect { y: inner.y + used, height: inner.height.saturating_sub(used), ..inner };
+            let more = propositions(pen, below, offers);
+            if more > 0 {
+                pen.say_right(frame.right() - 2, frame.bottom() - 1, 20, &format!(" {more} more below "), Role::Dim);
+            }
+        }
+        Kind::Page { from, finds, .. } => {
+            let mut body = inner;
+            if *finds {
+                typed(pen, inner, top);
+                body = Rect { y: inner.y + 2, height: inner.height.saturating_sub(2), ..inner };
+            }
+            if wrapped.is_empty() {
+                pen.say(body.x, body.y, body.width, "nothing holds these letters", Role::Dim);
+            }
+            let from = (*from).min(wrapped.len().saturating_sub(body.height as usize));
+            for (i, l) in wrapped.iter().skip(from).take(body.height as usize).enumerate() {
+                let pieces: Vec<(&str, Role)> = l.iter().map(|(t, r)| (t.as_str(), *r)).collect();
+                pen.run(body.x, body.y + i as u16, body.width, &pieces);
+            }
+            let below = wrapped.len().saturating_sub(from + body.height as usize);
+            if below > 0 {
+                pen.say_right(frame.right() - 2, frame.bottom() - 1, 20, &format!(" {below} more below "), Role::Dim);
+            }
+        }
+    }
+}
+
+impl Overlay {
+    /// The lines of a page that hold the typed letters, with the heads of their sections; a line that is too long goes on
+    /// under its last piece.
+    fn wrapped(&self, width: usize) -> Vec<Vec<(String, Role)>> {
+        let Kind::Page { lines, .. } = &self.kind else { return vec![] };
+        let letters = self.typed.trim().to_lowercase();
+        let holds = |l: &[(String, Role)]| l.iter().any(|(t, _)| t.to_lowercase().contains(&letters));
+        let mut out: Vec<Vec<(String, Role)>> = vec![];
+        let mut head: Option<&Vec<(String, Role)>> = None;
+        for l in lines {
+            let is_head = matches!(l.as_slice(), [(_, Role::Strong)]);
+            if is_head {
+                head = Some(l);
+            }
+            if !letters.is_empty() {
+                if is_head || l.is_empty() || !holds(l) {
+                    continue;
+                }
+                if let Some(head) = head.take() {
+                    out.push(head.clone());
+                }
+            }
+            wrap(l, width, &mut out);
+        }
+        out
+    }
+}
+
+/// One line as several, the last piece wrapped under itself.
+fn wrap(line: &[(String, Role)], width: usize, out: &mut Vec<Vec<(String, Role)>>) {
+    let total: usize = line.iter().map(|(t, _)| t.width()).sum();
+    let Some(((last, role), before)) = line.split_last().filter(|_| total > width) else {
+        out.push(line.to_vec());
+        return;
+    };
+    // A description stands behind its name, or, where the name takes most of the room, under it.
+    let mut indent: usize = before.iter().map(|(t, _)| t.width()).sum();
+    let mut row = before.to_vec();
+    if indent > 0 && width.saturating_sub(indent) < 24 {
+        out.push(std::mem::take(&mut row));
+        indent = 6.min(width / 4);
+        row.push((" ".repeat(indent), *role));
+    }
+    let room = width.saturating_sub(indent).max(8);
+    let mut piece = String::new();
+    for word in last.split(' ') {
+        if !piece.is_empty() && piece.width() + 1 + word.width() > room {
+            row.push((std::mem::take(&mut piece), *role));
+            out.push(std::mem::take(&mut row));
+            row.push((" ".repeat(indent), *role));
+        }
+        if !piece.is_empty() {
+            piece.push(' ');
+        }
+        piece.push_str(word);
+    }
+    row.push((piece, *role));
+    out.push(row);
+}
+
+/// What fits the word under way: name, one line about it, value.
+/// Gives how many more there are.
+fn propositions(pen: &mut Pen, area: Rect, offers: &Offers) -> usize {
+    let height = (area.height as usize).min(MOST_OFFERS);
+    let from = offers.at.unwrap_or(0).saturating_sub(height.saturating_sub(1));
+    let names = offers.all.iter().map(|o| o.text.width()).max().unwrap_or(0).min(28) as u16;
+    for (i, o) in offers.all.iter().enumerate().skip(from).take(height) {
+        let y = area.y + (i - from) as u16;
+        let here = offers.at == Some(i);
+        if here {
+            let style = pen.style(Role::Selected);
+            pen.tint(area.x, y, area.width, style);
+        }
+        pen.hits.push((Rect { y, height: 1, ..area }, Hit::Entry(i)));
+        let note = (pen.plain(&o.note).width() as u16).min(area.width / 2);
+        pen.say(
+            area.x + 2,
+            y,
+            area.width.saturating_sub(note + 4),
+            &o.text,
+            if here { Role::Strong } else { Role::Text },
+        );
+        let about = area.x + 4 + names.max(o.text.width() as u16);
+        pen.say(about, y, area.right().saturating_sub(about + note + 2), &o.about, Role::Faint);
+        pen.say_right(area.right(), y, note, &o.note, Role::Dim);
+    }
+    offers.all.len().saturating_sub(from + height)
+}
+
+fn typed(pen: &mut Pen, area: Rect, top: &Overlay) {
+    let role = if top.proposed { Role::Dim } else { Role::Strong };
+    let at = top.cursor.unwrap_or(usize::MAX);
+    let byte = top.typed.char_indices().nth(at).map_or(top.typed.len(), |(i, _)| i);
+    let (before, after) = top.typed.split_at(byte);
+    // Of a line that is longer than the room the part round the cursor is seen.
+    let room = area.width.saturating_sub(4) as usize;
+    let skip = before.chars().count().saturating_sub(room);
+    let before: String = before.chars().skip(skip).collect();
+    let at = pen.run(area.x, area.y, area.width, &[("› ", Role::Key), (&before, role)]);
+    let mark = if pen.theme.ascii && after.is_empty() { "_" } else { pen.theme.glyph("▏", "|") };
+    pen.say(at, area.y, 1, mark, Role::Key);
+    pen.say(at + 1, area.y, area.right().saturating_sub(at + 1), after, role);
+}
+
+fn list(pen: &mut Pen, area: Rect, found: &[&Entry], at: usize) {
+    if found.is_empty() {
+        pen.say(area.x, area.y, area.width, "nothing of that name", Role::Dim);
+    }
+    let height = area.height as usize;
+    let from = at.saturating_sub(height.saturating_sub(1));
+    for (i, e) in found.iter().skip(from).take(height).enumerate() {
+        let y = area.y + i as u16;
+        let here = from + i == at;
+        if here {
+            let style = pen.style(Role::Selected);
+            pen.tint(area.x, y, area.width, style);
+        }
+        pen.hits.push((Rect { y, height: 1, ..area }, Hit::Entry(from + i)));
+        let note = pen.plain(&e.note).width() as u16;
+        pen.say(area.x, y, area.width.saturating_sub(note + 2), &e.text, if here { Role::Strong } else { Role::Text });
+        pen.say_right(area.right(), y, note, &e.note, Role::Dim);
+    }
+}

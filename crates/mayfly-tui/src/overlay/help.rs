@@ -1,0 +1,129 @@
+//! The help: signs and words first, then the keys, then the language. One finds in it by typing.
+//!
+//! Invariant: it tells what is built: keys come from the table of commands, the language from the table of its words.
+
+use super::{Kind, Overlay};
+use crate::app::App;
+use crate::commands::{Group, TABLE};
+use crate::theme::Role;
+use mayfly_lang::services::words::{Place, at};
+
+/// Sign, plain sign, what it is.
+const SIGNS: &[(&str, &[(&str, &str)])] = &[
+    (
+        "Words",
+        &[
+            ("flight", "a recorded run, from its first tick; always kept"),
+            ("moment", "where one stands in it: a tick, and a round, a firing or an action inside it"),
+            ("cascade", "the firing order of one tick: what was evaluated, in order, and what caused what"),
+            ("rung", "one evaluation in the cascade: of a rule, a transition, what goes on after a wait"),
+            ("poke", "an action by hand, at the next tick; in the past it begins another branch"),
+            ("branch", "a flight that goes on otherwise from some tick; the other one is kept"),
+            ("lanes", "rules and values side by side, over time"),
+            ("held back", "a clause was false, so the rule did not fire"),
+            ("spent", "once, at most, cooldown or a run that still waits has used the rule up"),
+            ("asleep", "the rule is switched off, or its while is false"),
+        ],
+    ),
+    (
+        "Signs of the cascade",
+        &[
+            ("◆", "fired"),
+            ("◇", "held back: a clause was false"),
+            ("◌", "spent"),
+            ("·", "asleep"),
+            ("▸", "goes on after a wait"),
+            ("○", "heard by nobody"),
+            ("✶", "a fault"),
+            ("⇄", "one write replaces another of the same tick"),
+            ("✓ ✗", "a clause that was true, or false"),
+        ],
+    ),
+    (
+        "Signs of the timeline",
+        &[
+            ("▾", "the moment"),
+            ("▂▅█", "how much fired"),
+            ("┊", "the live edge: the last tick that was run"),
+            ("\'", "a key"),
+            ("⌃", "a poke"),
+            ("■", "a stop that was hit"),
+            ("✶", "a fault"),
+            ("✓ ✗", "won, or lost"),
+        ],
+    ),
+    (
+        "Signs of the map",
+        &[
+            ("██", "solid ground that hides what is behind it"),
+            ("⢸⡇", "ground that hides and does not stop: reeds, bushes"),
+            ("≈", "solid ground that one sees over"),
+            ("·", "ground to walk on"),
+            ("┌╌┐", "a zone, with its name; a bright one was entered or left in this tick"),
+            ("∙", "where the looked-into one came from"),
+        ],
+    ),
+];
+
+/// The sections of the language\'s words.
+const PLACES: &[(Place, &str)] = &[
+    (Place::Level, "The language: what a level declares"),
+    (Place::Kind, "The language: in a kind"),
+    (Place::Rule, "The language: in a rule"),
+    (Place::Event, "The language: after when"),
+    (Place::Verb, "The language: after whoever an event is about"),
+    (Place::Action, "The language: actions"),
+    (Place::Value, "The language: values"),
+    (Place::Test, "The language: how a value is asked"),
+    (Place::Machine, "The language: in a machine"),
+    (Place::State, "The language: in a state"),
+    (Place::Type, "The language: types"),
+];
+
+impl Overlay {
+    pub fn help(app: &App) -> Self {
+        let mut lines: Vec<Vec<(String, Role)>> = vec![];
+        let head = |lines: &mut Vec<Vec<(String, Role)>>, name: &str| {
+            if !lines.is_empty() {
+                lines.push(vec![]);
+            }
+            lines.push(vec![(name.to_string(), Role::Strong)]);
+        };
+        for (name, signs) in SIGNS {
+            head(&mut lines, name);
+            for (sign, word) in *signs {
+                lines.push(vec![(format!("  {sign:<12}"), Role::Fired), ((*word).to_string(), Role::Text)]);
+            }
+        }
+        for (group, name) in Group::ALL {
+            head(&mut lines, &format!("Keys: {}", name.to_lowercase()));
+            for r in TABLE.iter().filter(|r| r.group == group) {
+                lines.push(vec![
+                    (format!("  {:<12}", app.keys.of(r).join(" ")), Role::Key),
+                    (format!("{:<24}", r.name), Role::Text),
+                    (r.help.to_string(), Role::Dim),
+                ]);
+            }
+        }
+        for (place, name) in PLACES {
+            head(&mut lines, name);
+            for w in at(*place) {
+                let example = w.example.lines().next().unwrap_or_default();
+                let example = if w.example.contains('\n') { format!("{example} …") } else { example.to_string() };
+                lines.push(vec![
+                    (format!("  {:<12}", w.word), Role::Key),
+                    (format!("{}   ", w.about), Role::Text),
+                    (example, Role::Dim),
+                ]);
+            }
+        }
+        Self {
+            title: "Help",
+            hint: "type to find a key, a sign or a word of the language; arrows scroll, Esc closes",
+            typed: String::new(),
+            proposed: false,
+            cursor: None,
+            kind: Kind::Page { lines, from: 0, finds: true },
+        }
+    }
+}

@@ -1,0 +1,50 @@
+//! What a prompt proposes as one types.
+//!
+//! Invariant: a proposal changes the line only when it is taken.
+
+use super::{Kind, LineFor, Offers, Overlay};
+use crate::app::App;
+use mayfly_lab::propose::Prompt;
+
+/// Finds what fits the word under way in the line that is open.
+pub(super) fn propose(app: &mut App) {
+    let Some(top) = app.overlays.last() else { return };
+    let Kind::Line { what, .. } = &top.kind else { return };
+    let prompt = match what {
+        LineFor::Watch => Prompt::Watch,
+        LineFor::Poke => Prompt::Poke,
+        LineFor::Stop => Prompt::Stop,
+        LineFor::GoTo => Prompt::GoTo,
+        LineFor::NameCourse | LineFor::Filter => return,
+    };
+    let at = top.cursor.unwrap_or(usize::MAX);
+    let byte = top.typed.char_indices().nth(at).map_or(top.typed.len(), |(i, _)| i);
+    // A line that is only proposed gives way to the first letter: what begins one is told.
+    let (typed, byte) = if top.proposed { ("", 0) } else { (top.typed.as_str(), byte) };
+    let (mut all, range) = app.session.offers(prompt, typed, byte);
+    // What is typed in full is no proposal.
+    let word = typed[range.clone()].to_string();
+    all.retain(|o| o.text != word || word.is_empty());
+    if let Some(Kind::Line { offers, .. }) = app.overlays.last_mut().map(|o| &mut o.kind) {
+        *offers = Offers { all, range, at: None };
+    }
+}
+
+impl Overlay {
+    /// The chosen proposal, or the first, takes the place of the word under way.
+    pub(super) fn take_offer(&mut self) {
+        let Kind::Line { offers, .. } = &mut self.kind else { return };
+        let Some(o) = offers.all.get(offers.at.unwrap_or(0)) else { return };
+        if self.proposed {
+            self.typed.clear();
+            offers.range = 0..0;
+        }
+        let range = offers.range.clone();
+        let text = o.text.clone();
+        if range.end <= self.typed.len() {
+            self.typed.replace_range(range.clone(), &text);
+            self.cursor = Some(self.typed[..range.start + text.len()].chars().count());
+        }
+        offers.at = None;
+    }
+}
