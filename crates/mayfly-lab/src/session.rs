@@ -320,6 +320,11 @@ impl Session {
             .then(|| format!("{}\n", crate::kept::to_json(&self.engine.program, self.history.live())))
     }
 
+    /// True of a recorded flight in which nothing was done since it was opened.
+    pub fn is_replay(&self) -> bool {
+        self.is_replay
+    }
+
     /// True where anything is kept between runs.
     fn keeps(&self) -> bool {
         self.level.vars.iter().any(|v| v.keep)

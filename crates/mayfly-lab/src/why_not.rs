@@ -3,9 +3,11 @@
 //!
 //! Invariant: every fact is of the moment's world; a number with its unit, in the level's own words.
 
+use crate::cascade::Mark;
 use crate::explain::{self, ClauseSeen, source};
 use crate::index::Index;
 use crate::session::{Moment, Session};
+use crate::why::Why;
 use crate::words::Words;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -31,6 +33,11 @@ pub struct WhyNot {
     /// The clauses as they would be evaluated now, for whom they were asked.
     pub clauses: Vec<ClauseSeen>,
     pub about: String,
+    /// Its evaluation in the moment's tick, where there is one, the one that fired first; and how all of them are numbered.
+    pub here: Option<Box<Why>>,
+    pub here_as: Vec<String>,
+    /// What came of it when it was last evaluated.
+    pub outcome: String,
     /// When it was last evaluated, and last fired.
     pub last: Option<Moment>,
     pub last_fired: Option<u64>,
@@ -80,6 +87,14 @@ impl Session {
             locals[*slot as usize] = self.now.world.as_value(*a);
         }
         let clauses = explain::clauses(&self.engine, &self.now.world, &sources, rule, me, &locals, None);
+        let own = |r: &&crate::cascade::Rung| r.rule == rule && of.is_none_or(|me| r.me == Some(me));
+        let rungs: Vec<(u32, u32, Mark)> =
+            self.now.cascade.rungs().filter(own).map(|r| (r.number, r.round, r.mark)).collect();
+        let shown = rungs.iter().find(|(.., m)| *m == Mark::Fired).or(rungs.last()).map(|(n, ..)| *n);
+        let here = shown.and_then(|n| self.why(n)).map(Box::new);
+        let here_as = rungs.iter().map(|(n, round, _)| format!("{round}.{n}")).collect();
+        let last = Index::last(self.index.evaluated.get(&rule), self.moment.tick);
+        let outcome = last.map_or(String::new(), |tick| self.outcome_at(rule, of, tick));
         let words = Words::new(&self.engine.program, &self.now.world);
         let named: Vec<String> =
             candidate.iter().map(|(_, a)| words.actor(*a)).chain(me.map(|m| words.actor(m))).collect();
@@ -91,9 +106,27 @@ impl Session {
             limits: self.limits(rule),
             clauses,
             about: named.join(" and "),
-            last: Index::last(self.index.evaluated.get(&rule), tick)
-                .map(|t| Moment { tick: t, at: crate::session::At::End }),
+            here,
+            here_as,
+            outcome,
+            last: last.map(|t| Moment { tick: t, at: crate::session::At::End }),
             last_fired: Index::last(self.index.fired.get(&rule), tick),
+        }
+    }
+
+    /// What came of a rule in a tick in which it was evaluated: `held back, lamps_lit > 4 with 2 and 4`.
+    fn outcome_at(&mut self, rule: RuleId, of: Option<ActorId>, tick: u64) -> String {
+        let c = self.cascade_of(tick);
+        let own = |r: &&crate::cascade::Rung| r.rule == rule && of.is_none_or(|me| r.me == Some(me));
+        let Some(r) = c.rungs().filter(own).find(|r| r.mark == Mark::Fired).or(c.rungs().filter(own).last()) else {
+            return String::new();
+        };
+        let failed = r.clauses.iter().find(|c| c.held == Some(false));
+        match (r.mark, failed) {
+            (Mark::Held, Some(c)) => format!("held back, {} with {}", c.text, c.shown()),
+            (Mark::Fired | Mark::GoesOn, _) => r.mark.word().to_string(),
+            _ if r.note.is_empty() => r.mark.word().to_string(),
+            _ => format!("{}: {}", r.mark.word(), r.note),
         }
     }
 

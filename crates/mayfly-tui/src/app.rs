@@ -164,6 +164,10 @@ pub struct App {
     pub sizes: Sizes,
     /// The border that the mouse drags.
     pub dragged: Option<Border>,
+    /// Where one stood before each jump, the last one last: the branch, and the moment in it.
+    pub jumps: Vec<(String, Moment)>,
+    /// How many inputs of one's own the flight had when it was saved last.
+    pub saved_inputs: usize,
     /// The lines that were entered, the last one last.
     pub entered: Vec<String>,
     /// The size of the last frame, and what lies where on it, for the mouse.
@@ -212,6 +216,8 @@ impl App {
             to_write: vec![],
             sizes: Sizes::default(),
             dragged: None,
+            jumps: vec![],
+            saved_inputs: 0,
             entered: vec![],
             size: (0, 0),
             hits: vec![],
@@ -262,14 +268,23 @@ impl App {
     /// Carries a command out.
     pub fn update(&mut self, command: Command) -> Effect {
         self.message = (String::new(), false);
+        let stood = (self.session.course.clone(), self.session.moment);
         let effect = self.carry_out(command);
+        if command.jumps() {
+            self.remember(stood);
+        }
         crate::overlay::opened(self);
         effect
     }
 
     fn carry_out(&mut self, command: Command) -> Effect {
         match command {
+            Command::Quit if self.has_unsaved() => {
+                self.running = false;
+                self.overlays.push(Overlay::quit());
+            }
             Command::Quit => return Effect::Quit,
+            Command::JumpBack => self.jump_back(),
             Command::Run => {
                 self.running = !self.running;
                 self.owed = 0.0;
@@ -393,10 +408,7 @@ impl App {
             Command::Poke => self.overlays.push(Overlay::poke(self.poke_suggestion())),
             Command::Stop => self.overlays.push(Overlay::stop(self.stop_suggestion())),
             Command::Stops => self.overlays.push(Overlay::stops(self)),
-            Command::SaveFlight => {
-                let text = self.session.flight_text();
-                self.to_write.push((Writing::Flight, text));
-            }
+            Command::SaveFlight => self.save_flight(),
             Command::Rules => self.overlays.push(Overlay::rules(self)),
             Command::Problems => self.overlays.push(Overlay::problems(self)),
             Command::Palette => self.overlays.push(Overlay::palette(self)),

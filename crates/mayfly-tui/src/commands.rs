@@ -21,6 +21,7 @@ pub enum Command {
     Live,
     AlongForward,
     AlongBack,
+    JumpBack,
     Drive,
     NextDriven,
     Poke,
@@ -337,6 +338,15 @@ pub const TABLE: &[Row] = &[
         "rules",
         Group::Look,
     ),
+    row(
+        Command::JumpBack,
+        "back before the jump",
+        "to where one stood before the last g, N, B, a, A, o or click on the timeline",
+        &["Backspace"],
+        0,
+        "",
+        Group::Time,
+    ),
     row(Command::FirstCause, "to its cause", "to the moment that began the selected rung", &["a"], 0, "", Group::Look),
     row(Command::FirstEffect, "to its effect", "to what the selected rung led to", &["A"], 0, "", Group::Look),
     row(
@@ -407,6 +417,15 @@ impl Command {
         TABLE.iter().find(|r| r.command == self).expect("every command has a row: a test walks the table")
     }
 
+    /// It may lead far away: one comes back by [`Command::JumpBack`].
+    pub fn jumps(self) -> bool {
+        use Command as C;
+        matches!(
+            self,
+            C::Start | C::Live | C::AlongForward | C::AlongBack | C::FirstCause | C::FirstEffect | C::OtherCourse
+        )
+    }
+
     /// Whether it does anything now.
     pub fn applies(self, app: &App) -> bool {
         let s = &app.session;
@@ -442,6 +461,7 @@ impl Command {
             Self::Problems => !s.problems.is_empty(),
             Self::Stops => !s.stops.all.is_empty() || !s.unfit_stops.is_empty(),
             Self::ZoomOut => app.zoom > 0,
+            Self::JumpBack => app.jump_to().is_some(),
             Self::Leave => app.driving.is_some() || app.asked.is_some() || app.comparing || app.drawer != Drawer::Why,
             _ => true,
         }
@@ -462,6 +482,7 @@ pub fn key_name(key: &KeyEvent) -> String {
         KeyCode::Tab => "Tab".into(),
         KeyCode::BackTab => "Shift+Tab".into(),
         KeyCode::Delete => "Del".into(),
+        KeyCode::Backspace => "Backspace".into(),
         KeyCode::Home => "Home".into(),
         KeyCode::End => "End".into(),
         KeyCode::PageUp => "PgUp".into(),
@@ -480,7 +501,7 @@ pub fn of_key(app: &App, key: &KeyEvent) -> Option<Command> {
     }
     // `=` is `+` without Shift.
     let name = if name == "=" { "+".to_string() } else { name };
-    TABLE.iter().filter(|r| app.keys.of(r).contains(&name.as_str())).map(|r| r.command).find(|c| c.applies(app))
+    TABLE.iter().filter(|r| app.keys.has(r, &name)).map(|r| r.command).find(|c| c.applies(app))
 }
 
 #[cfg(test)]

@@ -24,6 +24,8 @@ const LOOK: Duration = Duration::from_millis(25);
 struct Shared {
     /// Events that were passed on and not yet taken.
     waiting: AtomicUsize,
+    /// How many were taken by now.
+    taken: AtomicUsize,
     /// A line is being written: letters are text.
     typing: AtomicBool,
     /// The last row says that keys wait.
@@ -54,6 +56,7 @@ impl Inputs {
         match self.events.recv_timeout(wait) {
             Ok(event) => {
                 self.shared.waiting.fetch_sub(1, Ordering::SeqCst);
+                self.shared.taken.fetch_add(1, Ordering::SeqCst);
                 event.map(Some)
             }
             Err(RecvTimeoutError::Timeout) => Ok(None),
@@ -74,6 +77,7 @@ impl Inputs {
 
 fn read(send: &Sender<io::Result<Event>>, shared: &Shared) {
     let mut since: Option<Instant> = None;
+    let mut taken = 0;
     loop {
         let event = match event::poll(LOOK) {
             Ok(true) => event::read().map(Some),
@@ -81,7 +85,10 @@ fn read(send: &Sender<io::Result<Event>>, shared: &Shared) {
             Err(e) => Err(e),
         };
         let waits = shared.waiting.load(Ordering::SeqCst) > 0;
-        since = if waits { since.or_else(|| Some(Instant::now())) } else { None };
+        // Of a flood of keys some are always taken: that is no heavy tick.
+        let now = shared.taken.load(Ordering::SeqCst);
+        let moves = std::mem::replace(&mut taken, now) != now;
+        since = if waits && !moves { since.or_else(|| Some(Instant::now())) } else { None };
         let busy = since.is_some_and(|s| s.elapsed() > BUSY);
         let event = match event {
             Ok(event) => event,

@@ -67,6 +67,14 @@ impl Keys {
         row.and_then(|r| self.of(r).first().map(|k| (*k).to_string())).unwrap_or_default()
     }
 
+    /// True where a row has that key.
+    pub fn has(&self, row: &Row, key: &str) -> bool {
+        match self.own.get(row.name) {
+            Some(keys) => keys.iter().any(|k| k == key),
+            None => row.keys.contains(&key),
+        }
+    }
+
     /// The keys of a row, the first of them for the footer.
     pub fn of<'k>(&'k self, row: &Row) -> Vec<&'k str> {
         match self.own.get(row.name) {

@@ -12,6 +12,7 @@ mod drawer;
 mod drive;
 mod flight;
 pub mod input;
+mod jumps;
 pub mod keys;
 mod marks;
 pub mod mouse;

@@ -36,6 +36,9 @@ pub fn take(app: &mut App, m: &MouseEvent) -> bool {
             false
         }
         MouseEventKind::Down(MouseButton::Left) | MouseEventKind::Drag(MouseButton::Left) if timeline => {
+            if m.kind == MouseEventKind::Down(MouseButton::Left) {
+                app.about_to_jump();
+            }
             seek(app, m.column);
             true
         }

@@ -53,6 +53,7 @@ impl Command {
             Self::Problems => "nothing is wrong with the text".into(),
             Self::Stops => format!("there is no stop: {} puts one", key(Self::Stop)),
             Self::ZoomOut => "the whole flight is shown".into(),
+            Self::JumpBack => format!("no jump was made yet: {} goes to a tick or a test", key(Self::GoTo)),
             Self::Leave => String::new(),
             _ => format!("{} does nothing here", self.row().name),
         }

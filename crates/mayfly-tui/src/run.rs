@@ -182,7 +182,7 @@ pub fn key(app: &mut App, k: &KeyEvent, now: Instant) -> Effect {
         Some(c) => app.update(c),
         None => {
             let name = commands::key_name(k);
-            let row = commands::TABLE.iter().find(|r| app.keys.of(r).contains(&name.as_str()));
+            let row = commands::TABLE.iter().find(|r| app.keys.has(r, &name));
             match row {
                 Some(r) => app.say(r.command.refusal(app)),
                 None if name.is_empty() => {}

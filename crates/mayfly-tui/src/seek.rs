@@ -30,6 +30,10 @@ pub struct Seeking {
     pub goal: Goal,
     /// The tick from which on nothing was looked at yet.
     next: u64,
+    /// The tick from which on, backwards, nothing was looked at yet.
+    back: u64,
+    /// The level may be run on for it.
+    runs_on: bool,
     /// The tick at which a search ends.
     end: u64,
 }
@@ -39,7 +43,18 @@ impl App {
     pub fn seek(&mut self, goal: Goal, until: Instant) {
         let next = self.session.moment.tick + 1;
         let end = self.session.last_tick().saturating_add(MOST);
-        self.seeking = Some(Seeking { goal, next, end });
+        let back = self.session.moment.tick;
+        self.seeking = Some(Seeking { goal, next, back, runs_on: false, end });
+        self.seek_for(until);
+    }
+
+    /// Goes on with a search that found nothing in the flight: the level is run on until it is true.
+    pub fn seek_on(&mut self, expr: Expr, needs: Needs, text: String, until: Instant) {
+        let next = self.session.history.live_tick();
+        let end = self.session.last_tick().saturating_add(MOST);
+        self.about_to_jump();
+        let goal = Goal::True(Box::new(expr), needs, text);
+        self.seeking = Some(Seeking { goal, next, back: 0, runs_on: true, end });
         self.seek_for(until);
     }
 
@@ -102,7 +117,21 @@ impl App {
             });
             s.next = to;
         }
-        if found.is_none() && s.next >= live && Instant::now() < until {
+        // What comes was looked through: then what was, the latest first.
+        while found.is_none() && s.next >= live && s.back > 0 && Instant::now() < until {
+            let from = s.back.saturating_sub(PIECE);
+            self.session.history.scan_worlds(&engine, from, s.back, |tick, w| {
+                if holds(w) {
+                    found = Some(tick);
+                }
+            });
+            s.back = from;
+        }
+        if found.is_none() && s.next >= live && s.back == 0 && !s.runs_on && !self.session.has_ended() {
+            self.overlays.push(crate::overlay::Overlay::run_on(text));
+            return true;
+        }
+        if found.is_none() && s.runs_on && s.next >= live && Instant::now() < until {
             let left = s.end.saturating_sub(live);
             found = self.session.run_until(left, || Instant::now() < until, holds);
             s.next = self.session.history.live_tick();

@@ -1,108 +1,15 @@
 //! Every key of the help does what it says at every moment: a command that the table gives for a state does
 //! something there, and one that it does not give says that it is not now.
 
-use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
-use mayfly_lab::session::{At, Moment, Session, StepSize};
+mod desk;
+
+use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEventKind};
+use desk::{Desk, LEVEL};
+use mayfly_lab::session::{At, Moment, StepSize};
 use mayfly_lang::check;
-use mayfly_tui::app::{App, Drawer, Effect, Pane, Writing};
+use mayfly_tui::app::{App, Drawer, Pane, Writing};
 use mayfly_tui::commands::{Command, TABLE};
-use mayfly_tui::theme::{Palette, Theme};
-use mayfly_tui::{mouse, run, screen};
-use ratatui::Terminal;
-use ratatui::backend::TestBackend;
 use std::time::{Duration, Instant};
-
-/// A small level with something of everything.
-const LEVEL: &str = r#"level "Landing" { rate 20; seed 7 }
-tiles { '#' piles solid opaque; '_' boards }
-map """
-############
-#__________#
-#__________#
-############
-"""
-input wind = "e"
-message bell(pitch: number)
-timer flood = 60s running
-kind person { steered; look "◉" amber; speed 6; var oil = 3 }
-kind lamp { var lit = false }
-kind sluice {
-  look "╪"
-  machine gate { start shut
-    state shut { to open when hears bell(pitch) if pitch > 0 }
-    state open { to shut after 2s }
-  }
-}
-place keeper: person at (1, 1)
-place helper: person at (1, 2)
-place lamp at (4, 1), (7, 1)
-place weir: sluice at (9, 2)
-zone jetty = rect (3, 1) 2 x 1
-var lamps_lit = 0
-var warmth = 90
-rule "light a lamp" {
-  when person touches lamp
-  if not lamp.lit
-  if person.oil > 0
-  then { lamp.lit = true; lamps_lit += 1; person.oil -= 1; send bell(lamps_lit) }
-}
-rule "the cold" { when every 1s; then { warmth -= 1; cue "wind {random(1, 9)}" } }
-rule "at the jetty" { when person enters jetty; once; then { for i in 1..3 { warmth += i }; tell "Mind the boards." } }
-rule "hear" { when hears bell(p); then { cue "bell {p}" } }
-"#;
-
-struct Desk {
-    app: App,
-    terminal: Terminal<TestBackend>,
-}
-
-impl Desk {
-    fn of(text: &str) -> Self {
-        let c = check::check("landing.may", text);
-        let session = Session::new(c.sources, c.level.expect("it loads"));
-        let app = App::new(session, Theme { palette: Palette::Dusk, ascii: false }, "landing.may".into());
-        let mut desk = Self { app, terminal: Terminal::new(TestBackend::new(160, 47)).expect("a terminal") };
-        desk.shown();
-        desk
-    }
-
-    fn shown(&mut self) -> String {
-        self.terminal.draw(|f| screen::draw(&mut self.app, f)).expect("it draws");
-        // What is bright and what is selected counts too.
-        format!("{:?}", self.terminal.backend().buffer())
-    }
-
-    fn text(&mut self) -> String {
-        self.shown();
-        self.terminal.backend().to_string()
-    }
-
-    fn key(&mut self, code: KeyCode) -> Effect {
-        run::key(&mut self.app, &KeyEvent::new(code, KeyModifiers::NONE), Instant::now())
-    }
-
-    fn press(&mut self, keys: &str) {
-        for c in keys.chars() {
-            self.key(KeyCode::Char(c));
-        }
-    }
-
-    fn says(&mut self, key: char, text: &str) {
-        self.key(KeyCode::Char(key));
-        self.press(text);
-        self.key(KeyCode::Enter);
-        for _ in 0..40 {
-            let until = Instant::now() + Duration::from_millis(50);
-            if !self.app.seek_for(until) && self.app.seeking.is_none() {
-                break;
-            }
-        }
-    }
-
-    fn mouse(&mut self, kind: MouseEventKind, (column, row): (u16, u16)) {
-        mouse::take(&mut self.app, &MouseEvent { kind, column, row, modifiers: KeyModifiers::NONE });
-    }
-}
 
 /// After two lamps were lit, with something of everything on the desk.
 fn busy() -> Desk {
@@ -249,7 +156,10 @@ fn the_footer_the_palette_and_the_help_show_no_key_that_does_nothing() {
             assert!(help.contains("Help") && help.contains("firing order"), "{name}");
             desk.press("run or pause");
             let help = desk.text();
-            assert!(help.contains("Keys: time") && help.contains("run or pause") && !help.contains("firing order"), "{name}");
+            assert!(
+                help.contains("Keys: time") && help.contains("run or pause") && !help.contains("firing order"),
+                "{name}"
+            );
             desk.key(KeyCode::Esc);
             desk.press("makes an actor");
             assert!(desk.text().contains("spawn crate at (3, 4)"), "{name}: {}", desk.text());
@@ -288,7 +198,7 @@ fn lines_can_be_edited_anywhere_and_recalled() {
     // A line holds neither tabs nor lines.
     d.key(KeyCode::Tab);
     for c in ['m', 'j', 'v'] {
-        run::key(&mut d.app, &KeyEvent::new(KeyCode::Char(c), KeyModifiers::CONTROL), Instant::now());
+        mayfly_tui::run::key(&mut d.app, &KeyEvent::new(KeyCode::Char(c), KeyModifiers::CONTROL), Instant::now());
     }
     assert!(d.text().contains("› warmth = 40▏"));
     // What is only proposed gives way to the first letter, and is kept by any other key.
@@ -390,7 +300,7 @@ fn panes_are_resized_by_keys_and_by_the_mouse() {
     d.mouse(MouseEventKind::Drag(MouseButton::Left), (100, why - 6));
     assert_eq!(d.text().lines().position(|l| l.contains("─ Why")), Some(why as usize - 6));
     // Another size of the window keeps what was chosen as far as it goes.
-    d.terminal = Terminal::new(TestBackend::new(110, 30)).expect("a terminal");
+    d = d.sized(110, 30);
     assert!(d.text().contains("Cascade") && d.text().contains("Watches") && d.text().contains("Why"));
 }
 

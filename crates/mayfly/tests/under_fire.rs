@@ -40,7 +40,7 @@ fn a_megabyte_of_input_deafens_nothing_and_a_paste_is_one_event() {
     // As if typed: keys that do nothing here, and reports of a mouse.
     flood(&t, dir.path(), "~~~~\u{1b}[<35;10;10M", false);
     t.keys(&["n"]).see(&["visits      0 → 7"]);
-    t.keys(&["q"]).see(&["status 0"]);
+    t.quit();
 }
 
 #[test]
@@ -94,7 +94,7 @@ fn a_stopped_application_comes_back_and_hears() {
     kill("-CONT", &process);
     t.see(&["paused at the live edge", "Cascade"]);
     t.keys(&["n"]).see(&["tick 1 "]);
-    t.keys(&["q"]).see(&["status 0"]);
+    t.quit();
 }
 
 #[test]
@@ -109,7 +109,7 @@ fn leaving_keeps_what_is_kept_and_a_broken_file_is_put_aside() {
     assert_eq!(std::fs::read_to_string(dir.path().join("room.kept.aside")).ok().as_deref(), Some("{\"vars\":"));
     t.keys(&["p"]).typed("visits = 4").keys(&["Enter"]).see(&["waits for tick 1"]);
     t.keys(&["n"]).see(&["visits      0 → 4"]);
-    t.keys(&["q"]).see(&["status 0"]);
+    t.quit();
     let text = std::fs::read_to_string(&kept).expect("what is kept");
     assert!(text.contains("\"visits\":4"), "{text}");
     let t = Terminal::open((120, 40), &["open", &path]);
@@ -126,7 +126,7 @@ fn pipes_beside_a_level_are_refused_at_once() {
     }
     let t = Terminal::open((120, 40), &["open", &path]);
     t.see(&["is no plain file and was not read", "paused at the live edge"]);
-    t.keys(&["q"]).see(&["status 0"]);
+    t.quit();
 }
 
 #[test]
@@ -152,7 +152,7 @@ fn what_was_chosen_is_found_by_name_in_a_new_text() {
     // The keeper goes: nobody is driven, and that is said.
     std::fs::write(&path, ROOM.replace("keeper", "warden")).expect("the level is written");
     t.see(&["no longer there: keeper"]);
-    t.keys(&["q"]).see(&["status 0"]);
+    t.quit();
 }
 
 #[test]
@@ -179,7 +179,7 @@ fn a_folder_made_again_and_a_link_turned_elsewhere_are_noticed() {
     // A file of another folder, beside it, is nobody's business; a good save after it is read.
     std::fs::write(two.join("room.may"), ROOM.replace("\"Room\"", "\"Fourth\"")).expect("the level is written");
     t.see(&["Fourth", "was read again"]);
-    t.keys(&["q"]).see(&["status 0"]);
+    t.quit();
 }
 
 #[test]
@@ -198,5 +198,5 @@ fn a_heavy_tick_says_so_and_can_be_left() {
         t.tmux(&["send-keys", "h"]);
         std::thread::sleep(std::time::Duration::from_millis(50));
     }
-    t.keys(&["q"]).see(&["status 0"]);
+    t.quit();
 }

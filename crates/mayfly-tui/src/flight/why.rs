@@ -28,7 +28,11 @@ pub fn title(app: &App) -> (&'static str, String) {
     }
     match answer(app) {
         Answer::Why(w) => ("Why", format!("{} {}  {}", w.label, w.title, w.mark.word())),
-        Answer::WhyNot(w) => ("Why not", w.title.clone()),
+        // What was evaluated here is told, not denied.
+        Answer::WhyNot(w) => match &w.here {
+            Some(here) => ("Why", format!("{}  {} here, as {}", w.title, here.mark.word(), w.here_as.join(", "))),
+            None => ("Why not", w.title.clone()),
+        },
         Answer::Watch(i) => ("Why", app.session.watches.get(*i).map_or(String::new(), |w| w.text.clone())),
         Answer::About(name, _) => ("Why", name.clone()),
         Answer::Nothing => ("Why", String::new()),
@@ -43,7 +47,14 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     }
     let mut lines: Vec<Said> = match answer(app) {
         Answer::Why(w) => why(w, area.width),
-        Answer::WhyNot(w) => why_not(w),
+        Answer::WhyNot(w) => match &w.here {
+            Some(here) => {
+                let mut lines = why(here, area.width);
+                lines.extend(history(w));
+                lines
+            }
+            None => why_not(w),
+        },
         Answer::Watch(i) => writers(&app.session, *i),
         Answer::About(_, said) => about(said),
         Answer::Nothing => vec![vec![
@@ -182,11 +193,18 @@ fn why_not(w: &WhyNot) -> Vec<Said> {
         out.push(vec![label(""), (format!("asked now, of {}:", w.about), Role::Dim)]);
     }
     out.extend(w.clauses.iter().map(clause));
+    out.extend(history(w));
+    out
+}
+
+/// When a rule was last evaluated and what came of it, when it last fired, and its own words.
+fn history(w: &WhyNot) -> Vec<Said> {
+    let mut out = vec![];
     let last = match (&w.last, w.last_fired) {
         (None, _) => "it was not evaluated yet in this flight".to_string(),
-        (Some(m), None) => format!("last evaluated at tick {}, never fired", m.tick),
+        (Some(m), None) => format!("last evaluated at tick {}: {}; never fired", m.tick, w.outcome),
         (Some(m), Some(f)) if m.tick == f => format!("last fired at tick {f}"),
-        (Some(m), Some(f)) => format!("last evaluated at tick {}, last fired at tick {f}", m.tick),
+        (Some(m), Some(f)) => format!("last evaluated at tick {}: {}; last fired at tick {f}", m.tick, w.outcome),
     };
     let along = if w.last.is_some() { "   N B go along its evaluations" } else { "" };
     out.push(vec![label("history"), (last, Role::Dim), (along.into(), Role::Faint)]);

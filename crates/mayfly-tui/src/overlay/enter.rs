@@ -67,6 +67,7 @@ pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> 
         if tick > app.session.last_tick() + MOST_AHEAD {
             return Err("that lies more than 10,000,000 ticks ahead".into());
         }
+        app.about_to_jump();
         app.seek(Goal::Tick(tick), near);
         return Ok(());
     }
@@ -76,8 +77,20 @@ pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> 
         return Err("write a tick, a time such as 31.7s, or something that is true or false".into());
     }
     let needs = Needs::of(&expr);
+    app.about_to_jump();
     app.seek(Goal::True(Box::new(expr), needs, typed.into()), near);
     Ok(())
+}
+
+/// Runs the level on until what was typed before is true.
+pub fn seek_on(app: &mut App, typed: &str) {
+    match mayfly_lang::check::expression(&app.session.level, typed) {
+        Ok((expr, _)) => {
+            let needs = Needs::of(&expr);
+            app.seek_on(expr, needs, typed.into(), Instant::now() + AT_ONCE);
+        }
+        Err(d) => app.say_error(d.message),
+    }
 }
 
 /// Where a test is wanted and a value is written: how it is compared.

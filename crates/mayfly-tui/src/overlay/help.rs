@@ -119,7 +119,7 @@ impl Overlay {
         }
         Self {
             title: "Help",
-            hint: "type to find a key, a sign or a word of the language; arrows scroll, Esc closes",
+            hint: "type to find; arrows scroll, Esc closes",
             typed: String::new(),
             proposed: false,
             cursor: None,

@@ -81,6 +81,30 @@ impl Overlay {
         Self::list("Stops", "Enter switches one off and on; Del takes it away", entries)
     }
 
+    /// Asked before a flight with inputs of one's own is left.
+    pub fn quit() -> Self {
+        let entry = |text: &str, note: &str, choice| Entry { text: text.into(), note: note.into(), choice };
+        let entries = vec![
+            entry("save the flight, then quit", "NAME.flight", Choice::SaveAndQuit),
+            entry("quit without saving it", "", Choice::Quit),
+            entry("stay", "Esc", Choice::None),
+        ];
+        Self::list("Quit", "this flight has keys or pokes of yours that are not saved", entries)
+    }
+
+    /// Asked before the level is run on for a test that the flight does not hold.
+    pub fn run_on(text: &str) -> Self {
+        let entries = vec![
+            Entry {
+                text: "run the level on until it is true".into(),
+                note: text.into(),
+                choice: Choice::SeekOn(text.into()),
+            },
+            Entry { text: "stay here".into(), note: "Esc".into(), choice: Choice::None },
+        ];
+        Self::list("Not true in this flight", "it was looked through both ways", entries)
+    }
+
     pub fn export() -> Self {
         let entry = |(e, text, ending): (Export, &str, &str)| Entry {
             text: text.to_string(),

@@ -32,6 +32,10 @@ pub enum Choice {
     Actor(ActorId),
     Machine(MachineKey),
     Export(Export),
+    Quit,
+    SaveAndQuit,
+    /// Runs the level on until a test is true.
+    SeekOn(String),
     None,
 }
 
@@ -338,9 +342,16 @@ fn choose(app: &mut App, choice: Choice) -> Effect {
     match choice {
         Choice::Do(c) if c.applies(app) => return app.update(c),
         Choice::Do(_) | Choice::None => {}
+        Choice::Quit => return Effect::Quit,
+        Choice::SaveAndQuit => {
+            app.save_flight();
+            return Effect::Quit;
+        }
+        Choice::SeekOn(text) => enter::seek_on(app, &text),
         Choice::WhyNot(r) => app.ask_about(Asked::WhyNot(r)),
         Choice::Course(i) => {
             app.running = false;
+            app.about_to_jump();
             if app.session.take_course(i) {
                 app.parts_at = app.session.parts_at();
                 app.follow();

@@ -48,6 +48,25 @@ impl Terminal {
             .expect("tmux is installed (./test does that)")
     }
 
+    /// Quits; where a flight with keys or pokes of one's own is asked about, it is not saved.
+    #[allow(dead_code)]
+    pub fn quit(&self) {
+        self.tmux(&["send-keys", "q"]);
+        let end = Instant::now() + Duration::from_secs(20);
+        loop {
+            let screen = self.screen();
+            if screen.contains("status 0") {
+                return;
+            }
+            if screen.contains("quit without saving it") {
+                self.keys(&["Down", "Enter"]).see(&["status 0"]);
+                return;
+            }
+            assert!(Instant::now() < end, "it does not end:\n{screen}");
+            std::thread::sleep(Duration::from_millis(20));
+        }
+    }
+
     pub fn screen(&self) -> String {
         String::from_utf8_lossy(&self.tmux(&["capture-pane", "-p"]).stdout).to_string()
     }

@@ -1,0 +1,129 @@
+//! The application without a terminal of its own: keys, clicks, and what is to be seen.
+//!
+//! Not every test uses all of it.
+#![allow(dead_code)]
+
+use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseEvent, MouseEventKind};
+use mayfly_lab::session::Session;
+use mayfly_lang::check;
+use mayfly_tui::app::{App, Effect};
+use mayfly_tui::theme::{Palette, Theme};
+use mayfly_tui::{mouse, overlay, run, screen};
+use ratatui::Terminal;
+use ratatui::backend::TestBackend;
+use std::time::{Duration, Instant};
+
+/// A small level with something of everything.
+pub const LEVEL: &str = r#"level "Landing" { rate 20; seed 7 }
+tiles { '#' piles solid opaque; '_' boards }
+map """
+############
+#__________#
+#__________#
+############
+"""
+input wind = "e"
+message bell(pitch: number)
+timer flood = 60s running
+kind person { steered; look "◉" amber; speed 6; var oil = 3 }
+kind lamp { var lit = false }
+kind sluice {
+  look "╪"
+  machine gate { start shut
+    state shut { to open when hears bell(pitch) if pitch > 0 }
+    state open { to shut after 2s }
+  }
+}
+place keeper: person at (1, 1)
+place helper: person at (1, 2)
+place lamp at (4, 1), (7, 1)
+place weir: sluice at (9, 2)
+zone jetty = rect (3, 1) 2 x 1
+var lamps_lit = 0
+var warmth = 90
+rule "light a lamp" {
+  when person touches lamp
+  if not lamp.lit
+  if person.oil > 0
+  then { lamp.lit = true; lamps_lit += 1; person.oil -= 1; send bell(lamps_lit) }
+}
+rule "the cold" { when every 1s; then { warmth -= 1; cue "wind {random(1, 9)}" } }
+rule "at the jetty" { when person enters jetty; once; then { for i in 1..3 { warmth += i }; tell "Mind the boards." } }
+rule "hear" { when hears bell(p); then { cue "bell {p}" } }
+"#;
+
+pub struct Desk {
+    pub app: App,
+    pub terminal: Terminal<TestBackend>,
+}
+
+impl Desk {
+    pub fn of(text: &str) -> Self {
+        let c = check::check("landing.may", text);
+        let session = Session::new(c.sources, c.level.expect("it loads"));
+        let app = App::new(session, Theme { palette: Palette::Dusk, ascii: false }, "landing.may".into());
+        let mut desk = Self { app, terminal: Terminal::new(TestBackend::new(160, 47)).expect("a terminal") };
+        desk.shown();
+        desk
+    }
+
+    pub fn shown(&mut self) -> String {
+        self.terminal.draw(|f| screen::draw(&mut self.app, f)).expect("it draws");
+        // What is bright and what is selected counts too.
+        format!("{:?}", self.terminal.backend().buffer())
+    }
+
+    pub fn text(&mut self) -> String {
+        self.shown();
+        self.terminal.backend().to_string()
+    }
+
+    pub fn key(&mut self, code: KeyCode) -> Effect {
+        run::key(&mut self.app, &KeyEvent::new(code, KeyModifiers::NONE), Instant::now())
+    }
+
+    pub fn press(&mut self, keys: &str) {
+        for c in keys.chars() {
+            self.key(KeyCode::Char(c));
+        }
+    }
+
+    pub fn says(&mut self, key: char, text: &str) {
+        self.key(KeyCode::Char(key));
+        self.press(text);
+        self.key(KeyCode::Enter);
+        for _ in 0..40 {
+            let until = Instant::now() + Duration::from_millis(50);
+            if !self.app.seek_for(until) && self.app.seeking.is_none() {
+                break;
+            }
+        }
+    }
+
+    pub fn mouse(&mut self, kind: MouseEventKind, (column, row): (u16, u16)) {
+        let m = MouseEvent { kind, column, row, modifiers: KeyModifiers::NONE };
+        if self.app.overlays.is_empty() {
+            mouse::take(&mut self.app, &m);
+        } else {
+            overlay::mouse(&mut self.app, &m);
+        }
+    }
+
+    /// Another size of the terminal.
+    pub fn sized(mut self, columns: u16, rows: u16) -> Self {
+        self.terminal = Terminal::new(TestBackend::new(columns, rows)).expect("a terminal");
+        self.shown();
+        self
+    }
+
+    /// Where a text stands on the screen: column and row.
+    pub fn find(&mut self, text: &str) -> (u16, u16) {
+        let screen = self.text();
+        let found = screen.lines().enumerate().find_map(|(y, l)| {
+            // A row of the backend stands in quotes.
+            let l = l.trim_start_matches('"');
+            l.find(text).map(|i| (l[..i].chars().count() as u16, y as u16))
+        });
+        found.unwrap_or_else(|| panic!("{text} is not on\n{screen}"))
+    }
+}
