@@ -43,6 +43,7 @@ pub fn draw(app: &mut App, frame: &mut Frame) {
     app.is_folded = layout(area.width, area.height) == Layout::Folded;
     app.ask();
     app.ask_comparison();
+    crate::overlay::prepare(app);
     let theme = app.theme;
     let buf = frame.buffer_mut();
     buf.set_style(area, theme.ground());

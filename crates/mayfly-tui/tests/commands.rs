@@ -5,14 +5,14 @@ mod desk;
 
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEventKind};
 use desk::{Desk, LEVEL};
-use mayfly_lab::session::{At, Moment, StepSize};
+use mayfly_lab::session::{At, Moment, Session, StepSize};
 use mayfly_lang::check;
 use mayfly_tui::app::{App, Drawer, Pane, Writing};
 use mayfly_tui::commands::{Command, TABLE};
 use std::time::{Duration, Instant};
 
 /// After two lamps were lit, with something of everything on the desk.
-fn busy() -> Desk {
+fn first_busy() -> Desk {
     let mut d = Desk::of(LEVEL);
     d.says('p', "walk keeper to (7, 1)");
     d.says('g', "3s");
@@ -20,6 +20,15 @@ fn busy() -> Desk {
     d.says('w', "keeper.oil * 2");
     d.app.focus = Pane::Cascade;
     d
+}
+
+thread_local! {
+    /// Flown once: each state goes on from a copy.
+    static BUSY: Session = first_busy().app.session;
+}
+
+fn busy() -> Desk {
+    Desk::with(BUSY.with(Clone::clone))
 }
 
 /// States of the application in which a person may press any key.

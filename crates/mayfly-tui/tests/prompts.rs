@@ -9,7 +9,8 @@ use mayfly_tui::app::{Effect, Writing};
 use mayfly_tui::overlay::{Kind, Offers};
 
 /// What is proposed in the line that is open: names and values.
-fn offers(d: &Desk) -> Vec<(String, String)> {
+fn offers(d: &mut Desk) -> Vec<(String, String)> {
+    d.shown();
     match d.app.overlays.last().map(|o| &o.kind) {
         Some(Kind::Line { offers: Offers { all, .. }, .. }) => {
             all.iter().map(|o| (o.text.clone(), o.note.clone())).collect()
@@ -27,20 +28,20 @@ fn a_prompt_proposes_names_with_their_values_and_takes_them() {
     let mut d = Desk::of(LEVEL);
     d.press("p");
     d.press("war");
-    assert_eq!(offers(&d)[0], ("warmth".to_string(), "90".to_string()));
+    assert_eq!(offers(&mut d)[0], ("warmth".to_string(), "90".to_string()));
     d.key(KeyCode::Tab);
     assert_eq!(typed(&d), "warmth");
     d.press(" = kee");
-    assert_eq!(offers(&d)[0], ("keeper".into(), "(1, 1)".into()));
+    assert_eq!(offers(&mut d)[0], ("keeper".into(), "(1, 1)".into()));
     d.key(KeyCode::Down);
     d.key(KeyCode::Enter);
     assert_eq!(typed(&d), "warmth = keeper", "an action is not over with a name");
     d.press(".o");
-    assert_eq!(offers(&d)[0], ("oil".into(), "3".into()));
+    assert_eq!(offers(&mut d)[0], ("oil".into(), "3".into()));
     d.key(KeyCode::Tab);
     // Numbers propose nothing; what was taken is done with Enter.
     d.press(" + 4");
-    assert!(offers(&d).is_empty(), "{:?}", offers(&d));
+    assert!(offers(&mut d).is_empty(), "{:?}", offers(&mut d));
     d.key(KeyCode::Enter);
     assert!(d.app.overlays.is_empty() && d.app.message.0.contains("waits for tick"), "{:?}", d.app.message);
     d.press("n");
@@ -52,7 +53,7 @@ fn a_chosen_name_is_watched_and_stopped_at_with_one_key_and_escape_gives_it_back
     let mut d = Desk::of(LEVEL);
     d.press("w");
     d.press("weir.");
-    let all = offers(&d);
+    let all = offers(&mut d);
     assert!(
         all.contains(&("gate".into(), "shut".into())) && all.contains(&("facing".into(), "south".into())),
         "{all:?}"
@@ -67,7 +68,7 @@ fn a_chosen_name_is_watched_and_stopped_at_with_one_key_and_escape_gives_it_back
     // A stop on a rule is found by letters of its title.
     d.press("s");
     d.press("cold");
-    assert_eq!(offers(&d)[0], ("rule \"the cold\"".into(), "fired 0".into()));
+    assert_eq!(offers(&mut d)[0], ("rule \"the cold\"".into(), "fired 0".into()));
     d.key(KeyCode::Down);
     d.key(KeyCode::Enter);
     assert_eq!(d.app.session.stops.all[0].text, "rule \"the cold\"");

@@ -64,6 +64,8 @@ pub struct Offers {
     /// Bytes of the line that one of them takes the place of.
     pub range: std::ops::Range<usize>,
     pub at: Option<usize>,
+    /// The line was changed since: they are found anew before they are shown or taken.
+    pub stale: bool,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -117,12 +119,15 @@ pub fn paste(app: &mut App, text: &str) -> bool {
         top.cursor = Some(at + taken.chars().count());
     }
     reset(&mut top.kind);
-    prompt::propose(app);
+    prompt::mark(app);
     true
 }
 
 /// A key while something is open.
 pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
+    if matches!(key.code, KeyCode::Tab | KeyCode::Enter | KeyCode::Up | KeyCode::Down) {
+        prompt::propose(app);
+    }
     let Some(mut top) = app.overlays.pop() else { return Effect::None };
     if key.modifiers.contains(KeyModifiers::CONTROL) && key.code == KeyCode::Char('c') {
         return Effect::Quit;
@@ -195,7 +200,7 @@ pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
                     top.recall(&app.entered, !down);
                     top.proposed = false;
                     app.overlays.push(top);
-                    prompt::propose(app);
+                    prompt::mark(app);
                     return Effect::None;
                 }
             }
@@ -211,7 +216,7 @@ pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
     }
     top.proposed = false;
     app.overlays.push(top);
-    prompt::propose(app);
+    prompt::mark(app);
     Effect::None
 }
 
@@ -274,8 +279,13 @@ pub fn mouse(app: &mut App, m: &crossterm::event::MouseEvent) -> (bool, Effect) 
     }
 }
 
-/// What is proposed where something was just opened.
+/// Something was opened: what it proposes is found before it is shown.
 pub fn opened(app: &mut App) {
+    prompt::mark(app);
+}
+
+/// Before a frame: what is shown is up to date.
+pub fn prepare(app: &mut App) {
     prompt::propose(app);
 }
 

@@ -6,10 +6,20 @@ use super::{Kind, LineFor, Offers, Overlay};
 use crate::app::App;
 use mayfly_lab::propose::Prompt;
 
-/// Finds what fits the word under way in the line that is open.
+/// The line that is open was changed.
+pub(super) fn mark(app: &mut App) {
+    if let Some(Kind::Line { offers, .. }) = app.overlays.last_mut().map(|o| &mut o.kind) {
+        (offers.stale, offers.at) = (true, None);
+    }
+}
+
+/// Finds what fits the word under way in the line that is open, where it was changed.
 pub(super) fn propose(app: &mut App) {
     let Some(top) = app.overlays.last() else { return };
-    let Kind::Line { what, .. } = &top.kind else { return };
+    let Kind::Line { what, offers, .. } = &top.kind else { return };
+    if !offers.stale {
+        return;
+    }
     let prompt = match what {
         LineFor::Watch => Prompt::Watch,
         LineFor::Poke => Prompt::Poke,
@@ -26,7 +36,7 @@ pub(super) fn propose(app: &mut App) {
     let word = typed[range.clone()].to_string();
     all.retain(|o| o.text != word || word.is_empty());
     if let Some(Kind::Line { offers, .. }) = app.overlays.last_mut().map(|o| &mut o.kind) {
-        *offers = Offers { all, range, at: None };
+        *offers = Offers { all, range, at: None, stale: false };
     }
 }
 

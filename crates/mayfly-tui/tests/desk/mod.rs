@@ -60,7 +60,11 @@ pub struct Desk {
 impl Desk {
     pub fn of(text: &str) -> Self {
         let c = check::check("landing.may", text);
-        let session = Session::new(c.sources, c.level.expect("it loads"));
+        Self::with(Session::new(c.sources, c.level.expect("it loads")))
+    }
+
+    /// A desk before a flight.
+    pub fn with(session: Session) -> Self {
         let app = App::new(session, Theme { palette: Palette::Dusk, ascii: false }, "landing.may".into());
         let mut desk = Self { app, terminal: Terminal::new(TestBackend::new(160, 47)).expect("a terminal") };
         desk.shown();
