@@ -13,7 +13,10 @@ use mayfly_engine::renew::Kept;
 use mayfly_engine::run::{RunSpec, run};
 use mayfly_engine::{Engine, World};
 use mayfly_lab::index::{Index, Indexing};
+use mayfly_lang::analysis::Analysis;
 use mayfly_lang::check;
+use mayfly_lang::format::format;
+use mayfly_lang::services::complete::complete;
 use reedbed::{Counts, LUA, RATE, Reedbed, SIZE};
 use std::fmt::Write;
 use std::time::{Duration, Instant};
@@ -228,6 +231,17 @@ fn reading() {
     let lines = t.lines().count();
     let times: Vec<Duration> = (0..TURNS).map(|_| timed(|| check::check("long", &t)).0).collect();
     say(&format!("a level of {lines} lines is checked in"), median(times) * 1e3, " ms", "at most 100");
+    let none = |_: &str| Err("there is no such file".to_string());
+    let times: Vec<Duration> = (0..TURNS).map(|_| timed(|| Analysis::of("long", &t, &mut none.clone())).0).collect();
+    say("  with every use of every name", median(times) * 1e3, " ms", "");
+    let a = Analysis::of("long", &t, &mut none.clone());
+    let other = t.replacen("n < 7", "n < 8", 1);
+    let times: Vec<Duration> = (0..TURNS).map(|_| timed(|| a.again("long", &other, &mut none.clone())).0).collect();
+    say("  again after a one-letter edit", median(times) * 1e3, " ms", "at most 30");
+    let times: Vec<Duration> = (0..TURNS).map(|_| timed(|| complete(&a, 0, t.len() / 2)).0).collect();
+    say("  what can stand in the midst of it", median(times) * 1e3, " ms", "at most 16");
+    let times: Vec<Duration> = (0..TURNS).map(|_| timed(|| format(&t).map(|c| c.edits().len())).0).collect();
+    say("  formatted", median(times) * 1e3, " ms", "");
 }
 
 fn main() {

@@ -131,6 +131,23 @@ pub enum Severity {
     Finding,
 }
 
+/// A small change that mends it, as far as that can be told from the text.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Fix {
+    /// What it does, in a few words.
+    pub label: String,
+    /// What takes the place of which stretches, in order; they do not overlap.
+    pub edits: Vec<(Span, String)>,
+}
+
+impl Fix {
+    /// One stretch becomes another text.
+    pub fn replace(span: Span, text: impl Into<String>) -> Self {
+        let text = text.into();
+        Self { label: format!("write `{}`", text.trim()), edits: vec![(span, text)] }
+    }
+}
+
 /// One thing that is wrong.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Diagnostic {
@@ -141,6 +158,7 @@ pub struct Diagnostic {
     pub help: String,
     /// Other places that belong to it.
     pub also: Vec<(Span, String)>,
+    pub fix: Option<Box<Fix>>,
     /// The first name of its message is declared twice: what is said of its uses follows from it.
     pub twice: bool,
     /// The title of the rule in which it stands.
@@ -210,6 +228,7 @@ impl Diagnostic {
             message: message.into(),
             help: help.into(),
             also: vec![],
+            fix: None,
             twice: false,
             rule: None,
         }
@@ -227,6 +246,13 @@ impl Diagnostic {
                 *text = text.split_inclusive(' ').map(short_word).collect();
             }
         }
+    }
+
+    /// With a change that mends it.
+    #[must_use]
+    pub fn fixed_by(mut self, fix: Fix) -> Self {
+        self.fix = Some(Box::new(fix));
+        self
     }
 
     /// With another place that belongs to it.
@@ -302,7 +328,32 @@ impl Diagnostic {
             text: String,
             message: String,
             help: String,
+            /// What mends it, where that can be told.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            fix: Option<FixRow>,
         }
+        #[derive(Serialize)]
+        struct FixRow {
+            label: String,
+            edits: Vec<EditRow>,
+        }
+        #[derive(Serialize)]
+        struct EditRow {
+            file: String,
+            /// Bytes of the file's text.
+            start: u32,
+            end: u32,
+            text: String,
+        }
+        let file_name = |n: u16| sources.get(n as usize).map_or(String::new(), |s| s.name.clone());
+        let fix = self.fix.as_ref().map(|f| FixRow {
+            label: f.label.clone(),
+            edits: f
+                .edits
+                .iter()
+                .map(|(s, text)| EditRow { file: file_name(s.file), start: s.start, end: s.end, text: text.clone() })
+                .collect(),
+        });
         let source = sources.get(self.span.file as usize);
         let (line, column) = self.place(sources);
         let (end_line, end_column) = source.map_or((1, 1), |s| s.place(self.span.end as usize));
@@ -318,6 +369,7 @@ impl Diagnostic {
             text,
             message: self.message.clone(),
             help: self.help.clone(),
+            fix,
         }
     }
 }

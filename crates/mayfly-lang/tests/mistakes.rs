@@ -2,6 +2,7 @@
 
 use mayfly_lang::check::{self, Checked};
 use mayfly_lang::diagnostic::Severity;
+use mayfly_lang::edit::{Change, TextEdit};
 
 const GROUND: &str = "input wind = \"e\"\nmessage smell\nmessage bell(n: number)\nenum stall { fish, eggs }\n\
 tiles { '_' boards tagged footing; 'w' water solid }\nmap \"\"\"\n____ww__\n________\n\"\"\"\n\
@@ -107,8 +108,15 @@ fn a_common_mistake_is_one_error_that_leads_out() {
             "rule \"t\" { when keeper enters jetty; then { heat = 1 } }\nzone jetty = rect (1, 0) 2 x 1".into(),
         ),
     ];
-    let mut wrong = vec![];
+    let (mut wrong, mut mended) = (vec![], 0);
     for (text, words, right) in &table {
+        if let Some((after, label)) = fixed(text) {
+            mended += 1;
+            let left = check::check("t.may", &after).errors();
+            if left > 0 {
+                wrong.push(format!("{text}\n  is not mended by: {label}\n{after}"));
+            }
+        }
         match told(text) {
             Ok(one) => {
                 let missing: Vec<&&str> = words.iter().filter(|w| !one.contains(**w)).collect();
@@ -124,6 +132,16 @@ fn a_common_mistake_is_one_error_that_leads_out() {
         }
     }
     assert!(wrong.is_empty(), "{}", wrong.join("\n\n"));
+    assert!(mended >= 10, "{mended} of {} bring a fix", table.len());
+}
+
+/// A text with the fix of its first error carried out, and what that is called.
+fn fixed(text: &str) -> Option<(String, String)> {
+    let c = checked(text);
+    let fix = c.diagnostics.iter().find_map(|d| d.fix.clone())?;
+    let edits = fix.edits.iter().map(|(s, t)| TextEdit { range: s.range(), text: t.clone() });
+    let change = Change::new(edits.collect()).expect("edits lie apart");
+    Some((change.apply(&c.sources[0].text).expect("they lie in the text").0, fix.label))
 }
 
 #[test]

@@ -38,7 +38,7 @@ pub(crate) mod texts;
 mod unguarded;
 mod walks;
 
-use crate::diagnostic::{Diagnostic, Severity, Source};
+use crate::diagnostic::{Diagnostic, Fix, Severity, Source};
 use crate::level::*;
 use crate::parser;
 use crate::syntax::{Kind as K, Node, NodeExt};
@@ -106,7 +106,10 @@ fn read(name: &str, text: &str, load: files::Load, types: Option<FxHashMap<Span,
         for e in &parsed.errors {
             let span = c.span_at(e.start, e.end);
             if told.insert((span.file, span.start)) {
-                c.diagnostics.push(Diagnostic::error("syntax", span, e.message.clone(), e.help.clone()));
+                let d = Diagnostic::error("syntax", span, e.message.clone(), e.help.clone());
+                let fix =
+                    e.fix.as_ref().map(|(r, text)| Box::new(Fix::replace(c.span_at(r.start, r.end), text.clone())));
+                c.diagnostics.push(Diagnostic { fix, ..d });
             }
         }
         let tree = parsed.tree();
@@ -387,17 +390,18 @@ pub struct ByHand {
 ///
 /// # Errors
 /// The first thing that is wrong with it.
-pub fn action(level: &Level, text: &str) -> Result<ByHand, Diagnostic> {
+pub fn action(level: &Level, text: &str) -> Result<ByHand, Box<Diagnostic>> {
     let parsed = parser::parse_action(text);
     let mut c = Checker::of_level(level);
-    let broken = |message: &str, help: &str| Diagnostic::error("syntax", Span::new(0, 0, text.len()), message, help);
+    let broken =
+        |message: &str, help: &str| Box::new(Diagnostic::error("syntax", Span::new(0, 0, text.len()), message, help));
     if let Some(e) = parsed.errors.first() {
         return Err(broken(&e.message, &e.help));
     }
     let mut f = Frame { title: "poke".into(), before: Some(vec![]), ..Frame::default() };
     let block = c.block(&parsed.tree(), &mut f);
     if let Some(d) = c.diagnostics.into_iter().find(|d| d.severity == Severity::Error) {
-        return Err(d);
+        return Err(Box::new(d));
     }
     if block.is_empty() {
         return Err(broken("there is no action here", "write one, such as `keeper.oil = 9`"));
@@ -412,7 +416,7 @@ pub fn action(level: &Level, text: &str) -> Result<ByHand, Diagnostic> {
 ///
 /// # Errors
 /// What is wrong with it.
-pub fn drawn(level: &Level, text: &str) -> Result<Value, Diagnostic> {
+pub fn drawn(level: &Level, text: &str) -> Result<Value, Box<Diagnostic>> {
     for (i, e) in level.enums.iter().enumerate() {
         if let Some(v) = e.values.iter().position(|v| v == text.trim()) {
             return Ok(Value::Enum(EnumId::at(i), v as u32));
@@ -421,7 +425,12 @@ pub fn drawn(level: &Level, text: &str) -> Result<Value, Diagnostic> {
     let (e, _) = expression(level, text)?;
     match e.kind {
         ExprKind::Const(v) => Ok(v),
-        _ => Err(Diagnostic::error("no-constant", e.span, "a draw gives a value that is known", "write a value")),
+        _ => Err(Box::new(Diagnostic::error(
+            "no-constant",
+            e.span,
+            "a draw gives a value that is known",
+            "write a value",
+        ))),
     }
 }
 
@@ -430,9 +439,10 @@ pub fn drawn(level: &Level, text: &str) -> Result<Value, Diagnostic> {
 ///
 /// # Errors
 /// The first thing that is wrong with it.
-pub fn expression(level: &Level, text: &str) -> Result<(Expr, Ty), Diagnostic> {
+pub fn expression(level: &Level, text: &str) -> Result<(Expr, Ty), Box<Diagnostic>> {
     let parsed = parser::parse_expression(text);
-    let broken = |message: &str, help: &str| Diagnostic::error("syntax", Span::new(0, 0, text.len()), message, help);
+    let broken =
+        |message: &str, help: &str| Box::new(Diagnostic::error("syntax", Span::new(0, 0, text.len()), message, help));
     if let Some(e) = parsed.errors.first() {
         return Err(broken(&e.message, &e.help));
     }
@@ -446,7 +456,7 @@ pub fn expression(level: &Level, text: &str) -> Result<(Expr, Ty), Diagnostic> {
         return Err(broken("what is watched draws nothing at random", "watch the variable that holds what was drawn"));
     }
     match c.diagnostics.into_iter().find(|d| d.severity == Severity::Error) {
-        Some(d) => Err(d),
+        Some(d) => Err(Box::new(d)),
         None => Ok(got),
     }
 }

@@ -3,7 +3,7 @@
 //! Invariant: one name means one thing in the whole level; members of a kind are names of that kind.
 
 use super::Checker;
-use crate::diagnostic::Diagnostic;
+use crate::diagnostic::{Diagnostic, Fix};
 use crate::level::*;
 use crate::near::nearest;
 use crate::parser::RESERVED;
@@ -414,12 +414,19 @@ impl Checker {
         }
         let words = ["true", "false", "none", "time", "tick"];
         let known = self.names.keys().map(String::as_str).chain(extra.iter().map(String::as_str)).chain(words);
-        let habit = crate::parser::habits::NAMES.iter().find(|(n, _)| *n == name);
-        let help = match (habit, nearest(name, known)) {
-            (Some((_, here)), _) => (*here).into(),
+        let habit = crate::parser::habits::NAMES.iter().find(|(n, _)| *n == name).map(|(_, here)| *here);
+        let near = nearest(name, known);
+        let help = match (habit, near) {
+            (Some(here), _) => here.into(),
             (None, Some(near)) => format!("did you mean `{near}`?"),
             (None, None) => format!("declare it, or name {what} that is declared"),
         };
-        self.error("unknown-name", span, format!("`{name}` is not declared"), help);
+        // What a habit means stands in its words.
+        let meant = habit.map_or(near, |here| here.split('`').nth(1)).map(str::to_string);
+        let d = Diagnostic::error("unknown-name", span, format!("`{name}` is not declared"), help);
+        self.diagnostics.push(match meant {
+            Some(meant) => d.fixed_by(Fix::replace(span, meant)),
+            None => d,
+        });
     }
 }

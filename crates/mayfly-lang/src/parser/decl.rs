@@ -109,6 +109,8 @@ pub(super) fn attribute(p: &mut Parser) {
                 format!("`;` is missing between `{first}` and `{next}`"),
                 format!("write `{first}; {next}`"),
             );
+            let at = p.bytes_of(1).start;
+            p.mended_by(at..at, "; ");
             p.finish();
             return attribute(p);
         }

@@ -142,6 +142,8 @@ fn climb(p: &mut Parser, least: u8) -> usize {
                 // What is said already is no sum of two as well.
                 if p.at(EQ) && !chained {
                     p.error_at_token("`=` writes a value, and here two are compared", "compare with `==`");
+                    let range = p.bytes_of(1);
+                    p.mended_by(range, "==");
                 }
                 p.start_at(start, if chained { BROKEN } else { BINARY_EXPR });
                 for _ in 0..words {

@@ -31,6 +31,8 @@ pub(super) fn joiner(p: &mut Parser) -> bool {
     let (sign, twice) = (p.nth_text(0), p.nth_text(1) == p.nth_text(0) && p.is_joined());
     let whole = if twice { sign.repeat(2) } else { sign.to_string() };
     p.error_at_token(format!("`{whole}` joins no tests here"), format!("write `{word}`"));
+    let range = p.bytes_of(if twice { 2 } else { 1 });
+    p.mended_by(range, format!(" {word} "));
     p.bump();
     if twice {
         p.bump();
@@ -44,6 +46,8 @@ pub(super) fn denial(p: &mut Parser) -> bool {
         return false;
     }
     p.error_at_token("`!` denies nothing here", "write `not`");
+    let range = p.bytes_of(1);
+    p.mended_by(range, "not ");
     p.bump();
     true
 }
@@ -89,6 +93,10 @@ pub(super) fn title(p: &mut Parser, what: &str) {
     if p.at(IDENT) && p.goes_on() {
         let word = super::short(p.nth_text(0));
         p.error_at_token(format!("{what} stands in quotes"), format!("write `\"{word}\"`"));
+        if p.nth(1) == L_BRACE {
+            let range = p.bytes_of(1);
+            p.mended_by(range, format!("\"{word}\""));
+        }
         p.start(BROKEN);
         while p.goes_on() && !p.at(L_BRACE) {
             p.bump();

@@ -16,7 +16,7 @@ mod rule;
 mod shape;
 mod stmt;
 
-use crate::diagnostic::Diagnostic;
+use crate::diagnostic::{Diagnostic, Fix};
 use crate::lexer::{self, Lexeme};
 use crate::syntax::Kind::{self, *};
 use crate::syntax::{Mayfly, Node};
@@ -31,13 +31,19 @@ pub struct SyntaxError {
     pub end: usize,
     pub message: String,
     pub help: String,
+    /// What takes the place of which bytes, where that mends it.
+    pub fix: Option<(std::ops::Range<usize>, String)>,
 }
 
 impl SyntaxError {
     /// As it is told of a file.
     pub fn diagnostic(&self, file: u16) -> Diagnostic {
         let span = Span::new(file, self.start, self.end);
-        Diagnostic::error("syntax", span, self.message.clone(), self.help.clone())
+        let d = Diagnostic::error("syntax", span, self.message.clone(), self.help.clone());
+        match &self.fix {
+            Some((r, text)) => d.fixed_by(Fix::replace(Span::new(file, r.start, r.end), text.clone())),
+            None => d,
+        }
     }
 }
 
@@ -245,6 +251,7 @@ impl<'t> Parser<'t> {
                     end: t.end,
                     message: "this text is not closed".into(),
                     help: "end it with the same quotes with which it begins".into(),
+                    fix: None,
                 });
             }
             self.builder.token(Mayfly::kind_to_raw(t.kind), text);
@@ -325,7 +332,7 @@ impl<'t> Parser<'t> {
         if self.errors.last().is_some_and(|e| e.start == start) {
             return;
         }
-        self.errors.push(SyntaxError { start, end, message: message.into(), help: help.into() });
+        self.errors.push(SyntaxError { start, end, message: message.into(), help: help.into(), fix: None });
     }
 
     /// An error at the next token itself, wherever its line begins.
@@ -333,7 +340,23 @@ impl<'t> Parser<'t> {
         let Some(i) = self.index(0) else { return self.error_here(message, help) };
         let (start, end) = (self.tokens[i].start, self.tokens[i].end);
         if self.errors.last().is_none_or(|e| e.start != start) {
-            self.errors.push(SyntaxError { start, end, message: message.into(), help: help.into() });
+            self.errors.push(SyntaxError { start, end, message: message.into(), help: help.into(), fix: None });
+        }
+    }
+
+    /// The error that was told last is mended where these bytes become that text. Called right behind it, with nothing
+    /// taken since.
+    pub(crate) fn mended_by(&mut self, range: std::ops::Range<usize>, text: impl Into<String>) {
+        if let Some(e) = self.errors.last_mut().filter(|e| e.fix.is_none()) {
+            e.fix = Some((range, text.into()));
+        }
+    }
+
+    /// The bytes of the next `n` tokens.
+    pub(crate) fn bytes_of(&self, n: usize) -> std::ops::Range<usize> {
+        match (self.index(0), self.index(n.saturating_sub(1))) {
+            (Some(a), Some(b)) => self.tokens[a].start..self.tokens[b].end,
+            _ => self.text.len()..self.text.len(),
         }
     }
 
@@ -392,7 +415,14 @@ impl<'t> Parser<'t> {
         } else if self.goes_on() && !self.after(R_BRACE) {
             let help =
                 habits::duration(self).unwrap_or_else(|| "begin a new line, or part two statements with `;`".into());
+            let apart = habits::duration(self).and_then(|_| self.last_taken());
             self.error_here(format!("the line should end here, but {}", self.found()), help);
+            if let Some(number) = apart {
+                let word = self.nth_text(0);
+                let unit = if word.starts_with("milli") || word == "ms" { "ms" } else { &word[..1] };
+                let (range, text) = (number.start..self.bytes_of(1).end, format!("{}{unit}", self.text_of(number)));
+                self.mended_by(range, text);
+            }
             self.skip_line();
             self.eat(SEMI);
         }
