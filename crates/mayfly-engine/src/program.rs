@@ -53,6 +53,8 @@ pub struct Program {
     pub dispatch: Dispatch,
     /// Zones that follow tiles.
     pub tile_zones: Vec<ZoneId>,
+    /// Where prompts and boards stand that can never be faulty.
+    pub sure_signs: rustc_hash::FxHashSet<CodeAt>,
     /// Whether any tile is solid, and whether any kind carries others.
     pub solid_tiles: bool,
     pub carriers: bool,

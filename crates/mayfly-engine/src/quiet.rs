@@ -47,7 +47,6 @@ fn is_busy(p: &Program, w: &World) -> bool {
         || !w.near.is_empty()
         || !w.down.is_empty()
         || !w.fresh.is_empty()
-        || w.signs.iter().any(|s| may_turn_faulty(p, s.pc))
         || w.sight_changed && d.sight
         || d.lasting.1 && !w.contacts.is_empty()
         || d.lasting.2 && !w.seen.is_empty()
@@ -60,6 +59,8 @@ fn is_busy(p: &Program, w: &World) -> bool {
                 || d.lasting.0 && !a.inside.is_empty()
                 || !a.gone && p.kinds[a.kind.index()].falls.is_some()
         })
+        // Asked last: what it looks at is not known beforehand.
+        || w.signs.iter().any(|s| !p.sure_signs.contains(&s.pc) && may_turn_faulty(p, s.pc))
 }
 
 /// True of a prompt or a board whose test or text may be faulty in one tick and not in another with nothing written.

@@ -283,6 +283,9 @@ impl<R: Recorder> Turn<'_, R> {
         self.world.signs.retain(|s| s.until.is_none_or(|t| t > tick));
         for i in 0..self.world.signs.len() {
             let sign = &self.world.signs[i];
+            if self.program.sure_signs.contains(&sign.pc) {
+                continue;
+            }
             let (me, rule, was, pc) = (sign.me, sign.rule, sign.faulty, sign.pc as usize);
             let mut locals = sign.locals.clone();
             self.fresh_steps();

@@ -30,6 +30,7 @@ pub mod script;
 pub mod session;
 pub mod step;
 pub mod stops;
+mod sure;
 pub mod turns;
 pub mod values;
 pub mod watch;

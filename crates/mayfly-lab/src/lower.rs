@@ -80,6 +80,7 @@ pub fn lower(level: &Level) -> Program {
             })
             .collect(),
         tile_zones: tile_zones(&zones),
+        sure_signs: crate::sure::signs(level, &code.ops),
         solid_tiles: level.tiles.iter().any(|t| t.solid),
         carriers: kinds.iter().any(|k| !k.carries.is_empty()),
         clocks,

@@ -97,7 +97,7 @@ pub fn key(level: &Level, actor: &str, input: &str) -> Result<(ActorId, InputId)
 /// # Errors
 /// What is wrong with it, in words.
 pub fn poke(level: &Level, program: &mut Program, action: &str) -> Result<Input, String> {
-    let said = |d: mayfly_lang::diagnostic::Diagnostic| format!("{}; {}", d.message, d.help);
+    let said = |d: Box<mayfly_lang::diagnostic::Diagnostic>| format!("{}; {}", d.message, d.help);
     if let Some(rest) = action.trim().strip_prefix("next draw ") {
         return next_draw(level, rest).map_err(|e| e.unwrap_or_else(|| NEXT_DRAW.into()));
     }

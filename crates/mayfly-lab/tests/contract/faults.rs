@@ -121,3 +121,43 @@ fn nothing_of_a_level_is_without_bound() {
         assert_eq!(f.history.live().next, 3, "{text}");
     }
 }
+
+/// What can be faulty is looked at in every tick, whatever it stands behind; what cannot costs nothing and says nothing.
+#[test]
+fn a_board_that_turns_faulty_later_is_told_whatever_makes_it_so() {
+    let level = |text: &str, later: &str| {
+        format!(
+            "enum fish {{ eel, roach }}\nkind person {{ var oil = 1; var bag = [1]; machine m {{ start a; state a {{ }} }} }}\nplace k: person at (0, 0)\n\
+             var n = 1\nvar who: person or none = k\nvar some_day: number or none = 3\nvar list = [1, 2]\nvar words = \"ab\"\ntimer flood = 9s running\n\
+             define share = 10 / n\ndefine twice = share * 2\ndefine all_well = count(person where person.bag[0] > 0)\ndefine there = count(person where person.oil > 0)\n\
+             rule \"shows\" {{ when start; then {{ board {text} }} }}\nrule \"later\" {{ when after 500ms; then {{ {later} }} }}\n"
+        )
+    };
+    // Those of the board alone: a defined value that is faulty tells so itself.
+    let told = |text: &str, later: &str| {
+        let f = crate::flown(&level(text, later), &[], 20);
+        let shows = f.faults.iter().filter(|x| x.rule.is_some_and(|r| f.engine.program.rule_name(r) == "shows"));
+        shows.map(|x| (x.tick, x.fault.kind.name())).collect::<Vec<_>>()
+    };
+    for (text, later, kind) in [
+        ("\"{10 / n}\"", "n = 0", "division_by_zero"),
+        ("\"{share}\"", "n = 0", "division_by_zero"),
+        ("\"{twice}\"", "n = 0", "division_by_zero"),
+        ("\"so {if n > 0 then \"yes\" else \"{twice}\"}\"", "n = 0", "division_by_zero"),
+        ("\"x\" while share > 1", "n = 0", "division_by_zero"),
+        ("\"{who.oil}\"", "who = none", "none"),
+        ("\"{some_day + 1}\"", "some_day = none", "none"),
+        ("\"{list[1]}\"", "list.clear()", "index"),
+        ("\"{all_well}\"", "k.bag.clear()", "index"),
+        ("\"{n mod (n - 2)}\"", "n = 2", "division_by_zero"),
+    ] {
+        assert_eq!(told(text, later), [(10, kind)], "{text} / {later}");
+    }
+    for text in [
+        "\"{n} of {there}, {flood.left}, {k.m}, {n + 2 * n}\"",
+        "\"{words}\" while n > 0 and not (there == 3)",
+        "\"{if n > 0 then \"some\" else \"none\"} {time}\"",
+    ] {
+        assert_eq!(told(text, "n = 0; who = none; k.oil = 0"), [], "{text}");
+    }
+}

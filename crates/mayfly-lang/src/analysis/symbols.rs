@@ -199,7 +199,7 @@ impl Symbols {
             return known;
         }
         let id = SymbolId(self.all.len() as u32);
-        let private = of.is_none() && whole.has_word("private");
+        let private = of.is_none() && whole.word() == "private";
         let doc = crate::check::doc_of(whole);
         self.all.push(Symbol { kind, name: name.clone(), at, whole: whole_at, doc, of, private });
         self.declared.push((at, id));

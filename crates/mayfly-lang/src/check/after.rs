@@ -189,9 +189,15 @@ impl Checker {
             return;
         }
         let mut rules: Vec<(Span, String)> = vec![];
-        for n in root.descendants().filter(|n| n.kind() == K::RULE) {
-            if let Some(title) = n.tok(K::TEXT) {
-                rules.push((self.span(&n), self.plain_text(&title)));
+        let mut walk = root.preorder();
+        while let Some(event) = walk.next() {
+            let rowan::WalkEvent::Enter(n) = event else { continue };
+            // No rule stands in another.
+            if n.kind() == K::RULE {
+                walk.skip_subtree();
+                if let Some(title) = n.tok(K::TEXT) {
+                    rules.push((self.span(&n), self.plain_text(&title)));
+                }
             }
         }
         rules.sort_by_key(|(s, _)| (s.file, s.start));

@@ -146,6 +146,9 @@ impl Checker {
     /// A private name that another file uses is an error that shows what its `///` says.
     pub fn refuse_private(&mut self, root: &Node) {
         let mut private: FxHashMap<String, Vec<(Span, String)>> = FxHashMap::default();
+        if !self.text.contains("private") {
+            return;
+        }
         for n in root.children().filter(|n| n.has_word("private")) {
             if let Some((name, span)) = self.declared(&n) {
                 private.entry(name).or_default().push((span, Self::doc_of(&n)));

@@ -8,6 +8,7 @@
 use super::Checker;
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
+use crate::lexer;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::visit;
 use mayfly_base::code::*;
@@ -85,7 +86,7 @@ impl Checker {
             super::complementary::complementary(&self.level),
             rounded(&self.level),
             super::unguarded::unguarded(&self.level),
-            super::suspects::all(&self.level, &self.used, &names, &words(root)),
+            super::suspects::all(&self.level, &self.used, &names, &words(&self.text)),
         ];
         self.diagnostics.extend(found.into_iter().flatten());
     }
@@ -200,22 +201,20 @@ fn given(level: &Level) -> FxHashSet<(KindId, FieldId)> {
 }
 
 /// How often each name stands in the text, inside texts too.
-fn words(root: &Node) -> FxHashMap<String, u32> {
-    let mut out: FxHashMap<String, u32> = FxHashMap::default();
-    for t in root.descendants_with_tokens().filter_map(|e| e.into_token()) {
-        match t.kind() {
-            K::IDENT => *out.entry(t.text().to_string()).or_default() += 1,
-            K::TEXT | K::RAW_TEXT if t.text().contains('{') => {
-                for piece in t.text().split('{').skip(1) {
+fn words(text: &str) -> FxHashMap<&str, u32> {
+    let mut out: FxHashMap<&str, u32> = FxHashMap::default();
+    for t in lexer::lex(text) {
+        let token = &text[t.start..t.end];
+        match t.kind {
+            K::IDENT => *out.entry(token).or_default() += 1,
+            K::TEXT | K::RAW_TEXT if token.contains('{') => {
+                for piece in token.split('{').skip(1) {
                     let inner = piece.split('}').next().unwrap_or_default();
                     let words = inner.split(|c: char| !(c.is_alphanumeric() || c == '_')).filter(|w| !w.is_empty());
-                    words.for_each(|w| *out.entry(w.to_string()).or_default() += 1);
+                    words.for_each(|w| *out.entry(w).or_default() += 1);
                 }
             }
-            K::ACTOR_REF => {
-                let kind = t.text().split('#').next().unwrap_or_default();
-                *out.entry(kind.to_string()).or_default() += 1;
-            }
+            K::ACTOR_REF => *out.entry(token.split('#').next().unwrap_or_default()).or_default() += 1,
             _ => {}
         }
     }

@@ -37,8 +37,10 @@ pub(crate) enum PartStub {
 impl Checker {
     /// Every machine and its states, by name.
     pub fn collect_machines(&mut self, root: &Node) {
-        for s in root.descendants().filter(|d| d.kind() == K::STMT && d.word() == "go") {
-            self.gone_to.extend(s.part("to").map(|e| Self::text_of(&e)));
+        if self.text.contains("go") && self.text.contains("machine") {
+            for s in root.descendants().filter(|d| d.kind() == K::STMT && d.word() == "go") {
+                self.gone_to.extend(s.part("to").map(|e| Self::text_of(&e)));
+            }
         }
         for n in root.children() {
             match n.kind() {

@@ -113,6 +113,7 @@ fn read(name: &str, text: &str, load: files::Load, types: Option<FxHashMap<Span,
             }
         }
         let tree = parsed.tree();
+        c.text.clone_from(&joined.text);
         c.run(&tree);
         c.name_rules(&tree);
     }
@@ -231,6 +232,8 @@ pub(crate) struct Checker {
     pub by_hand: bool,
     /// What is used where, for findings.
     pub used: findings::Used,
+    /// The joined text, for a quick look whether a word stands in it at all.
+    pub text: String,
     /// The type of each expression by its place, where that is asked for.
     pub types: Option<FxHashMap<Span, Ty>>,
 }
@@ -285,6 +288,7 @@ impl Checker {
             candidate: None,
             by_hand: false,
             used: findings::Used::default(),
+            text: String::new(),
             types: None,
         }
     }

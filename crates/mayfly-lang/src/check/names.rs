@@ -116,9 +116,11 @@ impl Checker {
             self.names.insert(e.name.clone(), (Def::Enum(EnumId::at(i)), Span::default()));
             self.know_enum(EnumId::at(i));
         }
-        for n in root.children().filter(|n| n.has_word("private")) {
-            if let Some((_, span)) = self.declared(&n) {
-                self.names.keep_private(span);
+        if self.text.contains("private") {
+            for n in root.children().filter(|n| n.has_word("private")) {
+                if let Some((_, span)) = self.declared(&n) {
+                    self.names.keep_private(span);
+                }
             }
         }
         self.names.insert("main".into(), (Def::Area(AreaId::MAIN), Span::default()));

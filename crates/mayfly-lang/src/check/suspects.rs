@@ -16,7 +16,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 type Found = Vec<Diagnostic>;
 
 /// All of them. `words` tells how often each name stands in the text.
-pub(super) fn all(level: &Level, used: &Used, names: &[(String, Def, Span)], words: &FxHashMap<String, u32>) -> Found {
+pub(super) fn all(level: &Level, used: &Used, names: &[(String, Def, Span)], words: &FxHashMap<&str, u32>) -> Found {
     let found = [
         unused(level, names, words),
         stacked_zones(level),
@@ -36,9 +36,9 @@ pub(super) fn all(level: &Level, used: &Used, names: &[(String, Def, Span)], wor
 }
 
 /// Declarations whose name stands nowhere else.
-fn unused(level: &Level, names: &[(String, Def, Span)], words: &FxHashMap<String, u32>) -> Found {
+fn unused(level: &Level, names: &[(String, Def, Span)], words: &FxHashMap<&str, u32>) -> Found {
     let mut out = vec![];
-    for (name, def, span) in names.iter().filter(|(n, ..)| words.get(n).copied().unwrap_or(0) <= 1) {
+    for (name, def, span) in names.iter().filter(|(n, ..)| words.get(n.as_str()).copied().unwrap_or(0) <= 1) {
         let help = match def {
             Def::Zone(z) if level.zones[z.index()].kind.is_some() => continue,
             Def::Zone(_) => "await who enters or leaves it, ask who is in it, or take it out",

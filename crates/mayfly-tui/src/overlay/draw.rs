@@ -157,7 +157,7 @@ fn propositions(pen: &mut Pen, area: Rect, offers: &Offers) -> usize {
             if here { Role::Strong } else { Role::Text },
         );
         let about = area.x + 4 + names.max(o.text.width() as u16);
-        pen.say(about, y, area.right().saturating_sub(about + note + 2), &o.about, Role::Faint);
+        pen.say(about, y, area.right().saturating_sub(about + note + 2), &o.about, Role::Dim);
         pen.say_right(area.right(), y, note, &o.note, Role::Dim);
     }
     offers.all.len().saturating_sub(from + height)

@@ -24,7 +24,7 @@ impl Overlay {
     pub fn go_to() -> Self {
         Self {
             title: "Go to",
-            hint: "a tick, a time such as 31.7s or +50h, loop 17, or a test to be true",
+            hint: "634, 31.7s, +50h, loop 17, or a test to be true",
             typed: String::new(),
             proposed: false,
             cursor: None,
@@ -35,7 +35,7 @@ impl Overlay {
     pub fn watch(typed: String) -> Self {
         Self {
             title: "Watch",
-            hint: "a variable or an expression; arrows and Tab take what is proposed",
+            hint: "a variable or an expression; Tab takes a proposal",
             typed,
             proposed: true,
             cursor: None,
@@ -47,7 +47,7 @@ impl Overlay {
     pub fn poke((typed, proposed): (String, bool)) -> Self {
         Self {
             title: "Poke",
-            hint: "one action, done at the next tick; arrows and Tab take what is proposed",
+            hint: "one action, at the next tick; Tab takes a proposal",
             typed,
             proposed,
             cursor: None,
@@ -58,7 +58,7 @@ impl Overlay {
     pub fn stop(typed: String) -> Self {
         Self {
             title: "Stop",
-            hint: "a rule, a variable, a zone, a message, a test; then  if TEST  or  times 3",
+            hint: "a rule, a value, a zone, a message; if TEST, times 3",
             typed,
             proposed: true,
             cursor: None,
