@@ -242,7 +242,8 @@ impl Scope<'_> {
         if let Some(v) = self.known.borrow().get(&(d, of)) {
             return Ok(v.clone());
         }
-        let v = self.eval_alone(&self.program.defines[d.index()].expr)?;
+        let define = &self.program.defines[d.index()];
+        let v = self.eval_in(&define.expr, define.frame)?;
         self.known.borrow_mut().insert((d, of), v.clone());
         Ok(v)
     }
@@ -280,7 +281,19 @@ impl Scope<'_> {
     /// # Errors
     /// A [`Fault`] where it has none.
     pub fn eval_alone(&self, e: &Expr) -> Got {
-        self.eval(e, &mut vec![Value::None; e.frame()])
+        self.eval_in(e, e.frame())
+    }
+
+    /// As [`Scope::eval_alone`], where it is known how many slots the frame has.
+    ///
+    /// # Errors
+    /// A [`Fault`] where it has none.
+    pub fn eval_in(&self, e: &Expr, frame: usize) -> Got {
+        let mut few: [Value; 2] = [Value::None, Value::None];
+        match few.get_mut(..frame) {
+            Some(locals) => self.eval(e, locals),
+            None => self.eval(e, &mut vec![Value::None; frame]),
+        }
     }
 
     fn sum_fault(&self, w: Wrong, op: BinOp, a: &Value, b: &Value, span: Span) -> Fault {

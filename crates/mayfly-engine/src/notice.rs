@@ -63,7 +63,7 @@ impl<R: Recorder> Turn<'_, R> {
     ) {
         let watch = &self.program.watches[w.index()];
         self.fresh_steps();
-        let new = Scope { may_draw: false, ..self.scope(actor) }.eval_alone(&watch.expr);
+        let new = Scope { may_draw: false, ..self.scope(actor) }.eval_in(&watch.expr, watch.frame);
         self.note_draws();
         let new = match new {
             Ok(v) => v,

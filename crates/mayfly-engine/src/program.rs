@@ -116,6 +116,8 @@ pub struct Define {
     /// The kind whose actors each have it.
     pub of: Option<KindId>,
     pub expr: Expr,
+    /// Slots that it needs.
+    pub frame: usize,
 }
 
 #[derive(Clone, Debug)]
@@ -218,6 +220,8 @@ pub struct Zone {
 #[derive(Clone, Debug)]
 pub struct Watch {
     pub expr: Expr,
+    /// Slots that it needs.
+    pub frame: usize,
     pub over: Option<KindId>,
     pub text: String,
     pub forms: Vec<WatchForm>,

@@ -61,7 +61,7 @@ pub fn lower(level: &Level) -> Program {
         defines: level
             .defines
             .iter()
-            .map(|d| prog::Define { name: d.name.clone(), expr: d.expr.clone(), of: d.of })
+            .map(|d| prog::Define { name: d.name.clone(), expr: d.expr.clone(), of: d.of, frame: d.expr.frame() })
             .collect(),
         messages: level
             .messages
@@ -288,7 +288,13 @@ fn tile_zones(zones: &[prog::Zone]) -> Vec<ZoneId> {
 /// What is awaited of expressions, and, without any form, every defined value that may be faulty: a fault counts also
 /// where nobody awaits the value.
 fn watches(level: &Level) -> Vec<prog::Watch> {
-    let one = |w: &Watch| prog::Watch { expr: w.expr.clone(), over: w.over, text: w.text.clone(), forms: vec![] };
+    let one = |w: &Watch| prog::Watch {
+        expr: w.expr.clone(),
+        frame: w.expr.frame(),
+        over: w.over,
+        text: w.text.clone(),
+        forms: vec![],
+    };
     let mut watches: Vec<prog::Watch> = level.watches.iter().map(one).collect();
     for when in level.rules.iter().flat_map(|r| &r.whens) {
         if let Event::Watched { watch, form, .. } = &when.event {
@@ -311,7 +317,7 @@ fn watches(level: &Level) -> Vec<prog::Watch> {
         if d.expr.can_fault() && !awaited.contains(&id) {
             let kind = ExprKind::Define(id);
             let (expr, text) = (Expr { kind, span: d.expr.span }, d.name.clone());
-            watches.push(prog::Watch { expr, over: d.of, text, forms: vec![] });
+            watches.push(prog::Watch { expr, frame: 0, over: d.of, text, forms: vec![] });
         }
     }
     watches
