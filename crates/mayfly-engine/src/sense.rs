@@ -29,6 +29,7 @@ pub(crate) const BEGINS: u8 = 1;
 const LASTS: u8 = 2;
 
 /// A kind's zone round one of its actors, and a box outside of which it holds nobody in this tick.
+#[derive(Clone, Copy)]
 struct MovingZone {
     zone: ZoneId,
     owner: ActorId,
@@ -152,6 +153,7 @@ impl<R: Recorder> Turn<'_, R> {
 
     fn sense_zones(&mut self, grid: &ZoneGrid, stirred: &[ActorId], sensed: &mut Vec<Sensed>) {
         let moving = self.moving_zones(grid);
+        let stirring: Vec<MovingZone> = moving.iter().filter(|m| m.stirs).copied().collect();
         // Where a zone's owner stirred, everyone is looked at against it.
         let all: Vec<ActorId> = if moving.iter().any(|m| m.stirs) {
             self.world.actors.iter().map(|(id, _)| id).collect()
@@ -184,7 +186,7 @@ impl<R: Recorder> Turn<'_, R> {
             let look = |key: ZoneKey, found: &mut SmallVec<[ZoneKey; 8]>, crossed: &mut SmallVec<[ZoneKey; 4]>| {
                 if scope.in_zone(key, to, Some(id)) {
                     found.push(key);
-                } else if !self.world.is_inside(id, key) && self.passes_through(key, id) {
+                } else if !a.inside.iter().any(|(k, _)| *k == key) && self.passes_through(key, id) {
                     crossed.push(key);
                 }
             };
@@ -197,15 +199,17 @@ impl<R: Recorder> Turn<'_, R> {
                 found.extend(a.inside.iter().map(|(k, _)| *k).filter(|k| k.1.is_none()));
             }
             let went = if walked { space::length(to.x - from.x, to.y - from.y) } else { 0.0 };
-            for m in moving.iter().filter(|m| m.owner != id) {
-                let key = (m.zone, Some(m.owner));
-                if a.stirs() || m.stirs {
-                    if m.may_hold((to.x, to.y), went) {
-                        look(key, &mut found, &mut crossed);
-                    }
-                } else if self.world.is_inside(id, key) {
-                    found.push(key);
-                }
+            // Of two that both stand nothing changed.
+            let close = if a.stirs() { &moving } else { &stirring };
+            for m in close.iter().filter(|m| m.owner != id && m.may_hold((to.x, to.y), went)) {
+                look((m.zone, Some(m.owner)), &mut found, &mut crossed);
+            }
+            if !a.stirs() {
+                let stands = |k: &ZoneKey| {
+                    let same = |m: &&MovingZone| (m.zone, Some(m.owner)) == *k && m.owner != id;
+                    moving.iter().find(same).is_some_and(|m| !m.stirs)
+                };
+                found.extend(a.inside.iter().map(|(k, _)| *k).filter(|k| k.1.is_some() && stands(k)));
             }
             found.sort();
             found.dedup();
