@@ -45,7 +45,7 @@ fn sure(level: &Level, e: &Expr, depth: u32) -> bool {
         // How many are so: asked of those who are there, by what they all have.
         Over(o) => {
             let asks = matches!(o.what, OverWhat::Count | OverWhat::Some | OverWhat::Every);
-            asks && o.value.is_none() && o.test.as_ref().is_none_or(|t| sure_of_one(t))
+            asks && o.value.is_none() && o.test.as_ref().is_none_or(sure_of_one)
         }
         MachineState(_, None) | InState(_, None, _, None) => true,
         _ => false,
