@@ -43,8 +43,8 @@ impl Session {
         self.analysis.get_or_init(|| {
             let main = &self.sources[0];
             Analysis::of(&main.name, &main.text, &mut |path| {
-                let found = self.sources.iter().find(|s| s.name == path || s.name.ends_with(&format!("/{path}")));
-                found.map(|s| s.text.clone()).ok_or_else(|| "there is no such file".into())
+                let found = mayfly_lang::check::file_at(self.sources.iter().map(|s| s.name.as_str()), path);
+                found.map(|n| self.sources[n].text.clone()).ok_or_else(|| "there is no such file".into())
             })
         })
     }

@@ -1,32 +1,14 @@
 //! Formatting changes nothing but spaces: the same words, the same level, the same run; once is enough.
 
+mod levels;
+
+use levels::levels;
 use mayfly_engine::hash::state_hash;
 use mayfly_lab::headless::{self, Order};
 use mayfly_lang::check::{self, Checked};
 use mayfly_lang::{format, lexer, syntax::Kind};
 use proptest::prelude::*;
 use proptest::test_runner::FileFailurePersistence;
-use std::path::Path;
-
-/// The examples, and the levels of the cascades.
-fn levels() -> Vec<(String, String)> {
-    let here = Path::new(env!("CARGO_MANIFEST_DIR"));
-    let mut all = vec![];
-    for folder in ["../../examples", "tests/cascades"] {
-        for entry in std::fs::read_dir(here.join(folder)).expect("a folder").flatten() {
-            let text = std::fs::read_to_string(entry.path()).unwrap_or_default();
-            let name = entry.file_name().to_string_lossy().into_owned();
-            // A case begins with its level.
-            let level = text.split("--- ").next().unwrap_or_default().to_string();
-            if check::check(&name, &level).level.is_some() {
-                all.push((name, level));
-            }
-        }
-    }
-    all.sort();
-    assert!(all.len() > 30, "{} levels", all.len());
-    all
-}
 
 fn formatted(text: &str) -> String {
     let change = format::format(text).unwrap_or_else(|e| panic!("{e:?}\n{text}"));

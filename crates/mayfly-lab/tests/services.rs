@@ -1,6 +1,9 @@
 //! What an editor asks of a text, over every level there is: names lead to what they mean, and another name changes nothing
 //! else.
 
+mod levels;
+
+use levels::levels;
 use mayfly_engine::hash::state_hash;
 use mayfly_lab::headless::{self, Order};
 use mayfly_lang::analysis::{Analysis, SymbolKind};
@@ -10,27 +13,8 @@ use mayfly_lang::services::complete::complete;
 use mayfly_lang::services::outline;
 use mayfly_lang::services::rename::rename;
 
-use std::path::Path;
-
 fn alone(name: &str, text: &str) -> Analysis {
     Analysis::of(name, text, &mut |_| Err("there is no such file".into()))
-}
-
-/// The examples, and the levels of the cascades.
-fn levels() -> Vec<(String, String)> {
-    let here = Path::new(env!("CARGO_MANIFEST_DIR"));
-    let mut all = vec![];
-    for folder in ["../../examples", "tests/cascades"] {
-        for entry in std::fs::read_dir(here.join(folder)).expect("a folder").flatten() {
-            let text = std::fs::read_to_string(entry.path()).unwrap_or_default();
-            let level = text.split("--- ").next().unwrap_or_default().to_string();
-            all.push((entry.file_name().to_string_lossy().into_owned(), level));
-        }
-    }
-    all.retain(|(name, text)| alone(name, text).level().is_some());
-    all.sort();
-    assert!(all.len() > 30, "{} levels", all.len());
-    all
 }
 
 fn hash(level: &Level) -> u64 {

@@ -81,7 +81,9 @@ impl Layout {
     fn gap(&mut self, gap: &[&Token], next: &Token) -> (String, String) {
         let old: String = gap.iter().map(|t| t.text()).collect();
         let ends: Vec<&str> = gap.iter().filter(|t| t.kind() == K::NEWLINE).map(|t| t.text()).collect();
-        let Some(last) = self.last.clone() else { return (old, String::new()) };
+        // A mark of the encoding before the first word stays.
+        let mark = if old.starts_with('\u{feff}') { "\u{feff}" } else { "" };
+        let Some(last) = self.last.clone() else { return (old, mark.to_string()) };
         if ends.is_empty() {
             let new = if spaced(&last, next, !old.is_empty()) { comment_gap(&old, next) } else { String::new() };
             return (old, new);
@@ -218,5 +220,6 @@ mod tests {
         assert_eq!(formatted(""), "");
         assert_eq!(formatted("  \n \n"), "");
         assert_eq!(formatted("// a"), "// a\n");
+        assert_eq!(formatted("\u{feff}\n var a=1\n"), "\u{feff}var a = 1\n");
     }
 }

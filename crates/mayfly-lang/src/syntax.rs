@@ -188,6 +188,14 @@ impl Kind {
         self >= Self::NAME_EXPR && self != Self::ARGS
     }
 
+    /// Signs behind which an expression may go on in the next line.
+    pub fn goes_on(self) -> bool {
+        use Kind::*;
+        matches!(self, PLUS | MINUS | STAR | SLASH | EQ_EQ | NOT_EQ | LESS | LESS_EQ | GREATER | GREATER_EQ)
+            || matches!(self, PLUS_EQ | MINUS_EQ | STAR_EQ | SLASH_EQ)
+            || matches!(self, COMMA | EQ | FAT_ARROW | ARROW | L_PAREN | L_BRACKET)
+    }
+
     /// Any zone shape node.
     pub fn is_shape(self) -> bool {
         (Self::SHAPE_RECT..=Self::SHAPE_PAREN).contains(&self)

@@ -207,3 +207,19 @@ fn a_name_is_changed_in_all_files_and_private_ones_in_theirs() {
     assert_eq!(again.files[1].text, a.files[1].text);
     assert_eq!(again.checked.errors(), 0);
 }
+
+#[test]
+fn two_files_of_one_name_in_two_folders_are_two_files() {
+    let main = "use \"sub/x.may\"\nuse \"x.may\"\nrule \"m\" { when start; then { log \"{close} {far}\" } }\n";
+    let load = |path: &str| match path {
+        "x.may" => Ok("var close = 1\n".to_string()),
+        "sub/x.may" => Ok("var far = 2\n".to_string()),
+        _ => Err("no file".to_string()),
+    };
+    let a = Analysis::of("levels/main.may", main, &mut |p| load(p));
+    assert_eq!(a.checked.errors(), 0, "{:?}", a.diagnostics());
+    for name in ["close", "far"] {
+        let id = a.symbols.iter().find(|(_, s)| s.name == name).expect("it is declared").0;
+        assert_eq!(rename(&a, id, "other").map(|c| c.len()), Ok(2), "{name}");
+    }
+}

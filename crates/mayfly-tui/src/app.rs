@@ -85,6 +85,8 @@ pub enum Answer {
 pub enum Effect {
     None,
     Quit,
+    /// What waits to be written is written; then one quits, if all of it was.
+    SaveAndQuit,
 }
 
 /// What is written beside the level.
@@ -166,8 +168,8 @@ pub struct App {
     pub dragged: Option<Border>,
     /// Where one stood before each jump, the last one last: the branch, and the moment in it.
     pub jumps: Vec<(String, Moment)>,
-    /// How many inputs of one's own the flight had when it was saved last.
-    pub saved_inputs: usize,
+    /// The inputs of the flight as it was saved last, as one number.
+    pub saved: Option<u64>,
     /// The lines that were entered, the last one last.
     pub entered: Vec<String>,
     /// The size of the last frame, and what lies where on it, for the mouse.
@@ -217,7 +219,7 @@ impl App {
             sizes: Sizes::default(),
             dragged: None,
             jumps: vec![],
-            saved_inputs: 0,
+            saved: None,
             entered: vec![],
             size: (0, 0),
             hits: vec![],

@@ -14,19 +14,21 @@ const MOST: usize = 200;
 impl App {
     /// Remembers where one stood, where one stands elsewhere now.
     pub fn remember(&mut self, stood: (String, Moment)) {
-        let here = (&self.session.course, self.session.moment);
-        if here != (&stood.0, stood.1) && self.jumps.last() != Some(&stood) {
-            self.jumps.push(stood);
-            let extra = self.jumps.len().saturating_sub(MOST);
-            self.jumps.drain(..extra);
+        if (&self.session.course, self.session.moment) != (&stood.0, stood.1) {
+            self.keep_place(stood);
         }
     }
 
     /// Before a jump that is made by something else than a command: a line, the mouse.
     pub fn about_to_jump(&mut self) {
-        let stood = (self.session.course.clone(), self.session.moment);
-        if self.jumps.last() != Some(&stood) {
-            self.jumps.push(stood);
+        self.keep_place((self.session.course.clone(), self.session.moment));
+    }
+
+    fn keep_place(&mut self, place: (String, Moment)) {
+        if self.jumps.last() != Some(&place) {
+            self.jumps.push(place);
+            let extra = self.jumps.len().saturating_sub(MOST);
+            self.jumps.drain(..extra);
         }
     }
 
@@ -56,19 +58,25 @@ impl App {
         self.say(format!("back to tick {}, before the last jump", self.session.moment.tick));
     }
 
-    /// Keys and pokes of the flight.
-    fn inputs(&self) -> usize {
-        self.session.history.inputs().values().map(Vec::len).sum()
+    /// Keys and pokes of the flight as one number: another flight of as many has another one.
+    fn inputs(&self) -> Option<u64> {
+        let inputs = self.session.history.inputs();
+        (!inputs.is_empty()).then(|| mayfly_engine::hash::of_text(&format!("{inputs:?}")))
     }
 
     /// True where the flight has inputs of one's own since it was saved.
     pub fn has_unsaved(&self) -> bool {
-        !self.session.is_replay() && self.inputs() > 0 && self.inputs() != self.saved_inputs
+        let now = self.inputs();
+        !self.session.is_replay() && now.is_some() && now != self.saved
     }
 
     pub(crate) fn save_flight(&mut self) {
         let text = self.session.flight_text();
-        self.saved_inputs = self.inputs();
         self.to_write.push((Writing::Flight, text));
+    }
+
+    /// The flight was written.
+    pub fn flight_is_saved(&mut self) {
+        self.saved = self.inputs();
     }
 }

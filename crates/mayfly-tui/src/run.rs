@@ -80,14 +80,15 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
             match event {
                 Event::Key(k) => {
                     stale = true;
-                    if key(app, &k, Instant::now()) == Effect::Quit {
+                    let effect = key(app, &k, Instant::now());
+                    if quits(app, effect, write) {
                         return leave(app, write);
                     }
                 }
                 Event::Mouse(m) if !app.overlays.is_empty() => {
                     let (changed, effect) = overlay::mouse(app, &m);
                     stale |= changed;
-                    if effect == Effect::Quit {
+                    if quits(app, effect, write) {
                         return leave(app, write);
                     }
                 }
@@ -124,6 +125,18 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
     }
 }
 
+/// True where one quits now: what could not be written keeps one here, and says why.
+fn quits(app: &mut App, effect: Effect, write: Writer) -> bool {
+    match effect {
+        Effect::None => false,
+        Effect::Quit => true,
+        Effect::SaveAndQuit => {
+            write_all(app, write);
+            !app.has_unsaved()
+        }
+    }
+}
+
 /// Writes what is to be kept, and ends; an error where that could not be written.
 fn leave(app: &mut App, write: Writer) -> io::Result<()> {
     app.to_write.extend(app.session.to_keep_at_leaving().map(|text| (Writing::Kept, text)));
@@ -148,8 +161,14 @@ fn write_all(app: &mut App, write: Writer) -> bool {
             continue;
         }
         match write(what, &text) {
-            Ok(said) if said.is_empty() => {}
-            Ok(said) => app.say(said),
+            Ok(said) => {
+                if what == Writing::Flight {
+                    app.flight_is_saved();
+                }
+                if !said.is_empty() {
+                    app.say(said);
+                }
+            }
             Err(why) => app.say_error(why),
         }
     }

@@ -127,6 +127,15 @@ impl App {
             });
             s.back = from;
         }
+        // Here alone: that is told, and not denied.
+        let here = self.session.moment.tick;
+        if found.is_none() && s.next >= live && s.back == 0 && !s.runs_on {
+            self.session.history.scan_worlds(&engine, here, here + 1, |tick, w| {
+                if holds(w) {
+                    found = Some(tick);
+                }
+            });
+        }
         if found.is_none() && s.next >= live && s.back == 0 && !s.runs_on && !self.session.has_ended() {
             self.overlays.push(crate::overlay::Overlay::run_on(text));
             return true;

@@ -168,6 +168,11 @@ fn lists_and_pages_go_by_pages_and_to_their_ends() {
     d.key(KeyCode::Esc);
     d.key(KeyCode::Esc);
     assert!(d.app.overlays.is_empty());
+    // Where there are plain characters alone, signs are shown as they stand there.
+    d.app.theme.ascii = true;
+    d.press("?");
+    let text = d.text();
+    assert!(text.is_ascii(), "{:?} in\n{text}", text.chars().filter(|c| !c.is_ascii()).collect::<String>());
 }
 
 #[test]
@@ -218,6 +223,10 @@ fn a_test_is_sought_both_ways_and_the_level_runs_on_only_when_told() {
     // It was true only before.
     d.says('g', "warmth == 89");
     assert!((20..40).contains(&d.app.session.moment.tick), "tick {}", d.app.session.moment.tick);
+    // Where it is true here and nowhere else, that is said.
+    d.app.go(Moment { tick: 33, at: At::End });
+    d.says('g', "tick == 33");
+    assert!(d.app.overlays.is_empty() && d.app.message.0.contains("true at the end of tick 33"), "{:?}", d.app.message);
     let last = d.app.session.last_tick();
     d.says('g', "warmth == 80");
     assert!(d.text().contains("Not true in this flight") && d.app.session.last_tick() == last);
@@ -253,13 +262,25 @@ fn a_flight_of_ones_own_is_not_left_without_asking() {
     assert_eq!((control(&mut d), control(&mut d)), (Effect::None, Effect::Quit));
     d.app.overlays.clear();
     d.key(KeyCode::Char('q'));
-    assert_eq!(d.key(KeyCode::Enter), Effect::Quit);
+    assert_eq!(d.key(KeyCode::Enter), Effect::SaveAndQuit);
     let flight = d.app.to_write.iter().find(|(w, _)| *w == Writing::Flight).expect("it is written");
     assert!(flight.1.contains("warmth = 3"));
-    // Saved, it is left as it is; with one more key it is not saved any more.
+    // Only what was written is saved: with a full disk one stays, and is asked again.
+    assert_eq!(d.key(KeyCode::Char('q')), Effect::None);
+    d.key(KeyCode::Esc);
+    d.app.flight_is_saved();
     assert_eq!(d.key(KeyCode::Char('q')), Effect::Quit);
     d.says('p', "warmth = 4");
     d.press("n");
+    assert_eq!(d.key(KeyCode::Char('q')), Effect::None);
+    d.key(KeyCode::Esc);
+    // Another flight with as many inputs is another one.
+    d.app.flight_is_saved();
+    d.key(KeyCode::F(5));
+    for line in ["warmth = 7", "warmth = 8"] {
+        d.says('p', line);
+        d.press("n");
+    }
     assert_eq!(d.key(KeyCode::Char('q')), Effect::None);
 }
 

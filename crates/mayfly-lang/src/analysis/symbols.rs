@@ -174,9 +174,7 @@ impl Symbols {
     }
 
     fn add(&mut self, file: u16, kind: SymbolKind, name: &Node, whole: &Node, of: Option<SymbolId>) -> SymbolId {
-        let text = if kind == SymbolKind::Rule { title(&name.text().to_string()) } else { name.word() };
-        let at = span(file, name);
-        self.add_at(file, kind, text, at, whole, of)
+        self.add_at(file, kind, name.word(), span(file, name), whole, of)
     }
 
     fn add_at(

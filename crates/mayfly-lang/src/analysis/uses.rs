@@ -161,12 +161,8 @@ impl Reader<'_> {
                 self.note(at, symbol);
             }
             K::TEXT => {
-                let of_rule = t
-                    .prev_token()
-                    .into_iter()
-                    .chain(parent.iter().flat_map(|p| p.tok(K::IDENT)))
-                    .any(|p| matches!(p.text(), "enable" | "disable") || p.kind() == K::SPACE)
-                    && parent.as_ref().is_some_and(|p| p.kind() == K::STMT && p.has_word("rule"));
+                let switches = |p: &Node| matches!(p.word().as_str(), "enable" | "disable") && p.has_word("rule");
+                let of_rule = parent.as_ref().is_some_and(|p| p.kind() == K::STMT && switches(p));
                 if of_rule {
                     let title = t.text().trim_matches('"');
                     let symbol = self.symbols.only(title, |s| s.kind == S::Rule);

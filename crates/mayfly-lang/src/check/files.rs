@@ -110,6 +110,14 @@ fn add(j: &mut Joined, file: u16, path: &str, load: Load, open: &mut Vec<String>
     }
 }
 
+/// Which of a level's files lies at a path inside its folder, by their names, the level's own first.
+pub fn file_at<'a>(names: impl IntoIterator<Item = &'a str>, path: &str) -> Option<usize> {
+    let mut names = names.into_iter().peekable();
+    let base = names.peek()?.rsplit_once('/').map_or("", |(folder, _)| folder);
+    let wanted = if base.is_empty() { path.to_string() } else { format!("{base}/{path}") };
+    names.position(|n| n == wanted)
+}
+
 /// The path of a file named in the file at `from`, inside the folder; none where it leads out.
 fn inside(from: &str, written: &str) -> Option<String> {
     if written.is_empty() || written.starts_with(['/', '\\']) || written.contains([':', '\\', '\0']) {

@@ -44,7 +44,7 @@ use crate::parser;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::{Ty, TypeNames};
 pub(crate) use calls::{functions, is_built_in};
-pub use files::Load;
+pub use files::{Load, file_at};
 use mayfly_base::code::*;
 use mayfly_base::*;
 use names::Def;

@@ -382,30 +382,7 @@ fn primary(p: &mut Parser) -> Option<usize> {
 
 /// After an operator, a comma, `=`, `=>` or `->` an expression may begin on the next line.
 fn after_joiner(p: &Parser) -> bool {
-    p.last_taken().is_none_or(|t| {
-        matches!(
-            t.kind,
-            PLUS | MINUS
-                | STAR
-                | SLASH
-                | EQ_EQ
-                | NOT_EQ
-                | LESS
-                | LESS_EQ
-                | GREATER
-                | GREATER_EQ
-                | COMMA
-                | EQ
-                | FAT_ARROW
-                | ARROW
-                | PLUS_EQ
-                | MINUS_EQ
-                | STAR_EQ
-                | SLASH_EQ
-                | L_PAREN
-                | L_BRACKET
-        ) || (t.kind == IDENT && is_operator_word(&p.text[t.start..t.end]))
-    })
+    p.last_taken().is_none_or(|t| t.kind.goes_on() || (t.kind == IDENT && is_operator_word(&p.text[t.start..t.end])))
 }
 
 fn is_operator_word(w: &str) -> bool {

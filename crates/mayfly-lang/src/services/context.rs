@@ -180,31 +180,8 @@ fn goes_on(w: &Words, i: usize) -> bool {
 /// True of a token behind which a line goes on.
 fn ends_open(w: &Words, i: usize) -> bool {
     use K::*;
-    let sign = matches!(
-        w.kind(i),
-        COMMA
-            | L_PAREN
-            | L_BRACKET
-            | EQ
-            | FAT_ARROW
-            | ARROW
-            | PLUS
-            | MINUS
-            | STAR
-            | SLASH
-            | EQ_EQ
-            | NOT_EQ
-            | LESS
-            | LESS_EQ
-            | GREATER
-            | GREATER_EQ
-            | PLUS_EQ
-            | MINUS_EQ
-            | STAR_EQ
-            | SLASH_EQ
-            | DOT
-            | COLON
-    );
+    let kind = w.kind(i);
+    let sign = kind.goes_on() || matches!(kind, DOT | COLON);
     sign || matches!(w.text(i), "and" | "or")
 }
 

@@ -130,7 +130,7 @@ fn still_reads(a: &Analysis, changes: &[(u16, Change)]) -> Result<(), RenameErro
     };
     let texts: Vec<String> = (0..a.files.len()).map(changed).collect();
     let checked = check::check_with(&a.files[0].name, &texts[0], &mut |path| {
-        let found = a.files.iter().position(|f| f.name == path || f.name.ends_with(&format!("/{path}")));
+        let found = check::file_at(a.files.iter().map(|f| f.name.as_str()), path);
         found.map(|n| texts[n].clone()).ok_or_else(|| "there is no such file".into())
     });
     if checked.errors() > a.checked.errors() {

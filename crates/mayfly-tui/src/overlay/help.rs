@@ -8,7 +8,7 @@ use crate::commands::{Group, TABLE};
 use crate::theme::Role;
 use mayfly_lang::services::words::{Place, at};
 
-/// Sign, plain sign, what it is.
+/// By section: a word or a sign, and what it is.
 const SIGNS: &[(&str, &[(&str, &str)])] = &[
     (
         "Words",
@@ -45,7 +45,7 @@ const SIGNS: &[(&str, &[(&str, &str)])] = &[
             ("▾", "the moment"),
             ("▂▅█", "how much fired"),
             ("┊", "the live edge: the last tick that was run"),
-            ("\'", "a key"),
+            ("'", "a key"),
             ("⌃", "a poke"),
             ("■", "a stop that was hit"),
             ("✶", "a fault"),
@@ -57,15 +57,15 @@ const SIGNS: &[(&str, &[(&str, &str)])] = &[
         &[
             ("██", "solid ground that hides what is behind it"),
             ("⢸⡇", "ground that hides and does not stop: reeds, bushes"),
-            ("≈", "solid ground that one sees over"),
+            ("≈ ─", "solid ground that one sees over"),
             ("·", "ground to walk on"),
-            ("┌╌┐", "a zone, with its name; a bright one was entered or left in this tick"),
-            ("∙", "where the looked-into one came from"),
+            ("┌╌┐", "a zone, with its name; a bright one has somebody in it"),
+            ("∙", "the edge of a zone, where the theme has no shade for it"),
         ],
     ),
 ];
 
-/// The sections of the language\'s words.
+/// The sections of the language's words.
 const PLACES: &[(Place, &str)] = &[
     (Place::Level, "The language: what a level declares"),
     (Place::Kind, "The language: in a kind"),

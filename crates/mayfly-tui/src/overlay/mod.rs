@@ -64,7 +64,7 @@ pub struct Offers {
     /// Bytes of the line that one of them takes the place of.
     pub range: std::ops::Range<usize>,
     pub at: Option<usize>,
-    /// The line was changed since: they are found anew before they are shown or taken.
+    /// The line was changed since: they are found again before they are shown or taken.
     pub stale: bool,
 }
 
@@ -355,7 +355,7 @@ fn choose(app: &mut App, choice: Choice) -> Effect {
         Choice::Quit => return Effect::Quit,
         Choice::SaveAndQuit => {
             app.save_flight();
-            return Effect::Quit;
+            return Effect::SaveAndQuit;
         }
         Choice::SeekOn(text) => enter::seek_on(app, &text),
         Choice::WhyNot(r) => app.ask_about(Asked::WhyNot(r)),

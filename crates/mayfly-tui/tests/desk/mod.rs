@@ -1,7 +1,5 @@
 //! The application without a terminal of its own: keys, clicks, and what is to be seen.
-//!
-//! Not every test uses all of it.
-#![allow(dead_code)]
+#![allow(dead_code, reason = "each test file uses a part of it")]
 
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseEvent, MouseEventKind};
 use mayfly_lab::session::Session;

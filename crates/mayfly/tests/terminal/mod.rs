@@ -49,7 +49,6 @@ impl Terminal {
     }
 
     /// Quits; where a flight with keys or pokes of one's own is asked about, it is not saved.
-    #[allow(dead_code)]
     pub fn quit(&self) {
         self.tmux(&["send-keys", "q"]);
         let end = Instant::now() + Duration::from_secs(20);
