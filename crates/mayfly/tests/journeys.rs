@@ -54,10 +54,9 @@ fn the_demo_runs_pauses_and_tells_its_keys() {
     t.keys(&["Space"]).see(&["paused at the live edge"]);
     // The help begins with signs and words; keys are found by typing, and Esc gives all back, then closes.
     t.keys(&["?"]).see(&["heard by nobody", "the firing order of one tick"]);
-    t.typed("selected rung")
-        .see(&["why the selected rung"])
-        .contains("heard by nobody")
-        .then(|| panic!("not narrowed"));
+    // The picture is looked at until the whole word was taken: half of it still finds more.
+    t.typed("selected rung").see(&["why the selected rung"]);
+    t.gone("heard by nobody");
     t.keys(&["Escape"]).see(&["heard by nobody"]);
     t.keys(&["NPage", "NPage", "NPage"]).see(&["step forward"]);
     t.keys(&["Escape"]).gone("step forward");
