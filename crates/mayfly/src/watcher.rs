@@ -4,12 +4,13 @@
 //! replaces it. Each second the files are also looked at by themselves, so that a folder that was made again, or a link
 //! that leads elsewhere, is noticed.
 //!
-//! Invariant: a text is sent only when it is whole and differs from the last one that was sent; only folders in which
+//! Invariant: a text is sent only when it is whole and differs from the one that the application has, and none is
+//! missed that was written since the application read its own; only folders in which
 //! a file of the level lies are watched.
 
 use crate::files;
 use anyhow::Result;
-use mayfly_lang::check::Checked;
+use mayfly_lang::diagnostic::Source;
 use mayfly_tui::run::News;
 use mayfly_tui::terminal;
 use notify::{Event, EventKind, RecommendedWatcher, RecursiveMode, Watcher};
@@ -61,8 +62,8 @@ pub fn signals(send: Sender<News>) -> Result<()> {
 /// A text as it was sent last.
 type Texts = Option<Vec<String>>;
 
-fn texts(c: &Checked) -> Vec<String> {
-    c.sources.iter().map(|s| s.text.clone()).collect()
+fn texts(sources: &[Source]) -> Vec<String> {
+    sources.iter().map(|s| s.text.clone()).collect()
 }
 
 /// The files of a level as they lie on the disk now: where, when written, how long.
@@ -79,9 +80,9 @@ struct Files {
 }
 
 impl Files {
-    fn take(&mut self, checked: &Checked) {
+    fn take(&mut self, sources: &[Source]) {
         let folder = self.path.parent().map(Path::to_path_buf).unwrap_or_default();
-        let used = checked.sources.iter().skip(1).map(|s| folder.join(&s.name));
+        let used = sources.iter().skip(1).map(|s| folder.join(&s.name));
         self.all = std::iter::once(self.path.clone()).chain(used).collect();
     }
 
@@ -135,9 +136,10 @@ impl Files {
     }
 }
 
-/// Watches a level's files while the application lives.
-pub fn file(path: &Path, send: Sender<News>) {
+/// Watches a level's files while the application lives; `shown` are the texts that it began with.
+pub fn file(path: &Path, shown: &[Source], send: Sender<News>) {
     let path = path.to_path_buf();
+    let mut last: Texts = Some(texts(shown));
     let unwatched = send.clone();
     let (wake, woken) = mpsc::channel::<()>();
     let watcher = notify::recommended_watcher(move |event: notify::Result<Event>| {
@@ -147,14 +149,11 @@ pub fn file(path: &Path, send: Sender<News>) {
     })
     .ok();
     let mut files = Files { path, all: vec![], watched: BTreeSet::new(), watcher, told: false };
+    files.take(shown);
     let work = move || {
-        let mut last: Texts = None;
-        if let Ok(checked) = files::check(&files.path) {
-            files.take(&checked);
-            last = Some(texts(&checked));
-        }
         files.watch_and_say(&send);
-        let mut stamp = files.stamp();
+        // Nothing was looked at yet: the first look reads, since a save may have come before the watch stood.
+        let mut stamp = Stamp::new();
         loop {
             let woke = match woken.recv_timeout(LOOK) {
                 Ok(()) => {
@@ -168,14 +167,16 @@ pub fn file(path: &Path, send: Sender<News>) {
                     false
                 }
             };
-            if !woke && files.stamp() == stamp {
+            // Taken before the text is read: what is written while it is read differs at the next look.
+            let now = files.stamp();
+            if !woke && now == stamp {
                 continue;
             }
+            stamp = now;
             if !take_change(&mut files, &mut last, &send) {
                 return;
             }
             files.watch_and_say(&send);
-            stamp = files.stamp();
         }
     };
     // A text that is nested as deep as may be is read here as well as on the first thread.
@@ -191,8 +192,8 @@ fn take_change(files: &mut Files, last: &mut Texts, send: &Sender<News>) -> bool
         Ok(text) if text.is_empty() => true,
         Ok(text) => {
             let checked = files::check_text(&files.path, &text);
-            files.take(&checked);
-            let now = Some(texts(&checked));
+            files.take(&checked.sources);
+            let now = Some(texts(&checked.sources));
             if now == *last {
                 return true;
             }
@@ -203,5 +204,33 @@ fn take_change(files: &mut Files, last: &mut Texts, send: &Sender<News>) -> bool
             *last = None;
             send.send(News::Lost(format!("{e:#}"))).is_ok()
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const WAIT: Duration = Duration::from_secs(20);
+
+    fn room(title: &str) -> String {
+        format!("level \"{title}\" {{ rate 10 }}\nvar a = 0\n")
+    }
+
+    #[test]
+    fn a_save_between_opening_and_watching_is_not_missed() {
+        let dir = tempfile::tempdir().expect("a folder");
+        let path = dir.path().join("room.may");
+        std::fs::write(&path, room("Shown")).expect("the level is written");
+        let shown = files::check(&path).expect("the level is read").sources;
+        std::fs::write(&path, room("Saved")).expect("the level is written");
+        let (send, news) = mpsc::channel();
+        file(&path, &shown, send);
+        let Ok(News::Text(now)) = news.recv_timeout(WAIT) else { panic!("the save was missed") };
+        assert_eq!(now.sources[0].text, room("Saved"));
+        // What is shown already is no news: the next one is the next save.
+        std::fs::write(&path, room("Third")).expect("the level is written");
+        let Ok(News::Text(now)) = news.recv_timeout(WAIT) else { panic!("the second save was missed") };
+        assert_eq!(now.sources[0].text, room("Third"));
     }
 }

@@ -109,6 +109,7 @@ fn show(checked: Checked, name: &str, path: Option<&Path>, flight: Option<&Fligh
         bail!("the application needs a terminal; `mayfly fly LEVEL` runs a level without one");
     }
     let mut session = Session::new(checked.sources, level);
+    let shown = session.sources.clone();
     let mut said = vec![];
     let mut wrong = String::new();
     if let Some(path) = path {
@@ -149,7 +150,7 @@ fn show(checked: Checked, name: &str, path: Option<&Path>, flight: Option<&Fligh
     let (send, news) = mpsc::channel();
     watcher::signals(send.clone())?;
     if let Some(path) = path {
-        watcher::file(path, send.clone());
+        watcher::file(path, &shown, send.clone());
     }
     let mut write = |what: Writing, text: &str| keep(path, what, text);
     let done = run::run(app, &news, &mut write);
