@@ -292,29 +292,31 @@ impl NodeExt for Node {
     }
 
     fn bytes(&self) -> std::ops::Range<usize> {
-        // From both ends inward: what lies between is not looked at. A broken text has nodes with nothing in them.
-        let (Some(first), Some(last)) = (own_token(self, false), own_token(self, true)) else {
-            let at = self.text_range().start().into();
-            return at..at;
-        };
-        first.text_range().start().into()..last.text_range().end().into()
+        // A broken text has nodes with nothing in them.
+        let range: std::ops::Range<usize> = self.text_range().into();
+        match (trivia_at(&self.green(), false), trivia_at(&self.green(), true)) {
+            (Ok(before), Ok(after)) => range.start + before..range.end - after,
+            _ => range.start..range.start,
+        }
     }
 }
 
-/// The first or the last token of a node that is no trivia.
-fn own_token(n: &Node, from_end: bool) -> Option<Token> {
-    let mut child = if from_end { n.last_child_or_token() } else { n.first_child_or_token() };
-    while let Some(c) = child {
-        let found = match &c {
-            rowan::NodeOrToken::Token(t) => Some(t.clone()).filter(|t| !t.kind().is_trivia()),
-            rowan::NodeOrToken::Node(n) => own_token(n, from_end),
-        };
-        if found.is_some() {
-            return found;
+/// How many bytes of trivia lie at a node's beginning or end, looked at from that end inward; the error is
+/// the length of a node in which there is nothing else. The bare tree is asked: no node is made for it.
+fn trivia_at(n: &rowan::GreenNodeData, from_end: bool) -> Result<usize, usize> {
+    let mut children = n.children();
+    let mut trivia = 0;
+    while let Some(child) = if from_end { children.next_back() } else { children.next() } {
+        match child {
+            rowan::NodeOrToken::Token(t) if !<Mayfly as rowan::Language>::kind_from_raw(t.kind()).is_trivia() => return Ok(trivia),
+            rowan::NodeOrToken::Token(t) => trivia += usize::from(t.text_len()),
+            rowan::NodeOrToken::Node(n) => match trivia_at(n, from_end) {
+                Ok(inner) => return Ok(trivia + inner),
+                Err(all) => trivia += all,
+            },
         }
-        child = if from_end { c.prev_sibling_or_token() } else { c.next_sibling_or_token() };
     }
-    None
+    Err(trivia)
 }
 
 #[cfg(test)]

@@ -8,7 +8,7 @@
 use super::Checker;
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
-use crate::lexer;
+use crate::lexer::Lexeme;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::visit;
 use mayfly_base::code::*;
@@ -86,7 +86,7 @@ impl Checker {
             super::complementary::complementary(&self.level),
             rounded(&self.level),
             super::unguarded::unguarded(&self.level),
-            super::suspects::all(&self.level, &self.used, &names, &words(&self.text)),
+            super::suspects::all(&self.level, &self.used, &names, &words(&self.text, &self.tokens)),
         ];
         self.diagnostics.extend(found.into_iter().flatten());
     }
@@ -201,9 +201,9 @@ fn given(level: &Level) -> FxHashSet<(KindId, FieldId)> {
 }
 
 /// How often each name stands in the text, inside texts too.
-fn words(text: &str) -> FxHashMap<&str, u32> {
+fn words<'t>(text: &'t str, tokens: &[Lexeme]) -> FxHashMap<&'t str, u32> {
     let mut out: FxHashMap<&str, u32> = FxHashMap::default();
-    for t in lexer::lex(text) {
+    for t in tokens {
         let token = &text[t.start..t.end];
         match t.kind {
             K::IDENT => *out.entry(token).or_default() += 1,

@@ -40,6 +40,7 @@ mod walks;
 
 use crate::diagnostic::{Diagnostic, Fix, Severity, Source};
 use crate::level::*;
+use crate::lexer::Lexeme;
 use crate::parser;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::{Ty, TypeNames};
@@ -113,6 +114,7 @@ fn read(name: &str, text: &str, load: files::Load, types: Option<FxHashMap<Span,
             }
         }
         let tree = parsed.tree();
+        c.tokens = parsed.tokens;
         c.text.clone_from(&joined.text);
         c.run(&tree);
         c.name_rules(&tree);
@@ -234,6 +236,8 @@ pub(crate) struct Checker {
     pub used: findings::Used,
     /// The joined text, for a quick look whether a word stands in it at all.
     pub text: String,
+    /// Its tokens.
+    pub tokens: Vec<Lexeme>,
     /// The type of each expression by its place, where that is asked for.
     pub types: Option<FxHashMap<Span, Ty>>,
 }
@@ -289,6 +293,7 @@ impl Checker {
             by_hand: false,
             used: findings::Used::default(),
             text: String::new(),
+            tokens: Vec::new(),
             types: None,
         }
     }

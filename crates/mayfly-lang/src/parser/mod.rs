@@ -52,6 +52,8 @@ impl SyntaxError {
 pub struct Parse {
     green: GreenNode,
     pub errors: Vec<SyntaxError>,
+    /// The tokens of the text, trivia too.
+    pub(crate) tokens: Vec<Lexeme>,
 }
 
 impl Parse {
@@ -174,7 +176,7 @@ impl<'t> Parser<'t> {
     }
 
     fn done(self) -> Parse {
-        Parse { green: self.builder.finish(), errors: self.errors }
+        Parse { green: self.builder.finish(), errors: self.errors, tokens: self.tokens }
     }
 
     fn index(&self, n: usize) -> Option<usize> {
