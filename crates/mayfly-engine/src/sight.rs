@@ -61,6 +61,14 @@ pub(crate) fn line_meets(a: (f64, f64), b: (f64, f64), c: (f64, f64), size: (f64
     from < to
 }
 
+/// What hides one from another.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Between {
+    /// An opaque tile in that cell.
+    Tile((i64, i64), TileId),
+    Actor(ActorId),
+}
+
 impl Scope<'_> {
     /// True where `a` sees `b` now.
     pub fn sees(&self, a: ActorId, b: ActorId) -> bool {
@@ -88,17 +96,29 @@ impl Scope<'_> {
     /// True where nothing opaque stands between an actor and a place, their own cells apart. `opaque`: who can stand
     /// between, where that is known.
     fn is_clear(&self, a: ActorId, to: Point, b: Option<ActorId>, hiding: Option<&[ActorId]>) -> bool {
+        self.hidden_by(a, to, b, hiding).is_none()
+    }
+
+    /// What stands between an actor and a place in its area: the first opaque tile on the line, else an opaque actor.
+    pub fn between(&self, a: ActorId, to: Point, b: Option<ActorId>) -> Option<Between> {
+        self.hidden_by(a, to, b, None)
+    }
+
+    fn hidden_by(&self, a: ActorId, to: Point, b: Option<ActorId>, hiding: Option<&[ActorId]>) -> Option<Between> {
         let x = &self.world.actors[a.index()];
         let (p, q) = ((x.at.x, x.at.y), (to.x, to.y));
         let own = [x.at.cell(), to.cell()];
         let opaque = |c: (i64, i64)| {
-            self.world.tile(self.program, x.at.area, c).is_some_and(|t| self.program.tiles[t.index()].opaque)
+            self.world.tile(self.program, x.at.area, c).filter(|t| self.program.tiles[t.index()].opaque)
         };
-        if self.program.tiles.iter().any(|t| t.opaque)
-            && space::cells_between(p, q)
-                .any(|c| !own.contains(&c) && opaque(c) && line_meets(p, q, (c.0 as f64, c.1 as f64), (1.0, 1.0)))
-        {
-            return false;
+        if self.program.tiles.iter().any(|t| t.opaque) {
+            for c in space::cells_between(p, q).filter(|c| !own.contains(c)) {
+                if let Some(t) = opaque(c)
+                    && line_meets(p, q, (c.0 as f64, c.1 as f64), (1.0, 1.0))
+                {
+                    return Some(Between::Tile(c, t));
+                }
+            }
         }
         let hides = |id: ActorId| {
             let o = &self.world.actors[id.index()];
@@ -110,10 +130,11 @@ impl Scope<'_> {
                 && !own.contains(&o.at.cell())
                 && line_meets(p, q, (o.at.x, o.at.y), o.size)
         };
-        match hiding {
-            Some(list) => !list.iter().any(|id| hides(*id)),
-            None => !self.world.living().any(|(id, o)| o.opaque && hides(id)),
-        }
+        let found = match hiding {
+            Some(list) => list.iter().copied().find(|id| hides(*id)),
+            None => self.world.living().find(|(id, o)| o.opaque && hides(*id)).map(|(id, _)| id),
+        };
+        found.map(Between::Actor)
     }
 
     /// The first tangible actor on a straight way, but for `from` itself.

@@ -6,6 +6,7 @@
 //! Invariant: everything here can be asked of any moment of a flight, and asking changes nothing.
 
 pub mod about;
+pub mod around;
 pub mod cascade;
 pub mod cascade_text;
 pub mod compare;

@@ -383,6 +383,16 @@ impl Session {
         self.now = Now { tick, cascade, records, before, world: end.clone(), end, at: At::End };
     }
 
+    /// Asks something of the end of another tick, and stands where it stood again.
+    pub fn as_of<T>(&mut self, tick: u64, ask: impl FnOnce(&mut Self) -> T) -> T {
+        let (now, moment) = (self.now.clone(), self.moment);
+        self.read_tick(tick);
+        self.moment = Moment { tick, at: At::End };
+        let said = ask(self);
+        (self.now, self.moment) = (now, moment);
+        said
+    }
+
     /// The cascade of any tick, without going there.
     pub fn cascade_of(&mut self, tick: u64) -> Cascade {
         if tick == self.now.tick {

@@ -130,7 +130,7 @@ impl Session {
         }
         let tick = match step_size {
             StepSize::Tick => Some(self.moment.tick - 1),
-            _ => self.last_judged(self.moment.tick - 1),
+            _ => self.last_evaluated(self.moment.tick - 1),
         };
         let Some(tick) = tick else {
             self.go(Moment { tick: 0, at: At::Start });
@@ -150,7 +150,7 @@ impl Session {
     }
 
     /// The last tick up to that one in which anything was evaluated.
-    pub fn last_judged(&self, tick: u64) -> Option<u64> {
+    pub fn last_evaluated(&self, tick: u64) -> Option<u64> {
         self.index.evaluated.values().filter_map(|l| Index::last(Some(l), tick)).max()
     }
 
@@ -160,7 +160,7 @@ impl Session {
         if forward {
             self.index.evaluated.values().filter_map(|l| Index::next(Some(l), here)).min()
         } else {
-            here.checked_sub(1).and_then(|t| self.last_judged(t))
+            here.checked_sub(1).and_then(|t| self.last_evaluated(t))
         }
     }
 

@@ -42,14 +42,18 @@ pub fn by_needs(
     me: Option<ActorId>,
     locals: &[Value],
 ) -> Result<Value, Fault> {
-    let steps = Cell::new(0);
     let mut frame = locals.to_vec();
     frame.resize(frame.len().max(needs.frame), Value::None);
+    within(engine, world, me, |scope| scope.eval(e, &mut frame))
+}
+
+/// Asks something of a world, with a `self`.
+pub fn within<T>(engine: &Engine, world: &World, me: Option<ActorId>, ask: impl FnOnce(&Scope) -> T) -> T {
+    let steps = Cell::new(0);
     let known = RefCell::default();
     // Who only asks draws nothing.
     let (program, may_draw) = (&engine.program, false);
-    Scope { program, world, me, rule: None, steps: &steps, deep: 0, draws: None, may_draw, known: &known }
-        .eval(e, &mut frame)
+    ask(&Scope { program, world, me, rule: None, steps: &steps, deep: 0, draws: None, may_draw, known: &known })
 }
 
 /// A defined value.

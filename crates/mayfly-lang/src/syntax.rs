@@ -308,7 +308,9 @@ fn trivia_at(n: &rowan::GreenNodeData, from_end: bool) -> Result<usize, usize> {
     let mut trivia = 0;
     while let Some(child) = if from_end { children.next_back() } else { children.next() } {
         match child {
-            rowan::NodeOrToken::Token(t) if !<Mayfly as rowan::Language>::kind_from_raw(t.kind()).is_trivia() => return Ok(trivia),
+            rowan::NodeOrToken::Token(t) if !<Mayfly as rowan::Language>::kind_from_raw(t.kind()).is_trivia() => {
+                return Ok(trivia);
+            }
             rowan::NodeOrToken::Token(t) => trivia += usize::from(t.text_len()),
             rowan::NodeOrToken::Node(n) => match trivia_at(n, from_end) {
                 Ok(inner) => return Ok(trivia + inner),

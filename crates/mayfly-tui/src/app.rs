@@ -6,6 +6,8 @@
 //! Invariant: nothing here draws, sleeps or reads a file; the session alone says what is true.
 
 use crate::commands::Command;
+use crate::flight::map::view::MapState;
+use crate::flight::quiet::LastTick;
 use crate::keys::Keys;
 use crate::overlay::Overlay;
 use crate::pen::Hit;
@@ -31,13 +33,14 @@ use std::time::{Duration, Instant};
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Pane {
     Map,
+    Log,
     Cascade,
     Watches,
     Why,
 }
 
 impl Pane {
-    pub const ALL: [Self; 4] = [Self::Map, Self::Cascade, Self::Watches, Self::Why];
+    pub const ALL: [Self; 5] = [Self::Map, Self::Log, Self::Cascade, Self::Watches, Self::Why];
 }
 
 /// Speeds of running: how they are called, and how many times the level's own rate; 0: as fast as it goes.
@@ -129,6 +132,8 @@ pub struct App {
     pub only_fired: bool,
     pub only_changed: bool,
     pub watch_at: usize,
+    pub log_at: usize,
+    pub map: MapState,
     pub why_scroll: u16,
     pub asked: Option<Asked>,
     pub answer: Option<(Moment, Option<u32>, Answer)>,
@@ -168,6 +173,8 @@ pub struct App {
     pub dragged: Option<Border>,
     /// Where one stood before each jump, the last one last: the branch, and the moment in it.
     pub jumps: Vec<(String, Moment)>,
+    /// What stands where the moment's own tick is quiet.
+    pub last_tick: Option<LastTick>,
     /// The inputs of the flight as it was saved last, as one number.
     pub saved: Option<u64>,
     /// The lines that were entered, the last one last.
@@ -194,6 +201,8 @@ impl App {
             only_fired: false,
             only_changed: false,
             watch_at: 0,
+            log_at: 0,
+            map: MapState::default(),
             why_scroll: 0,
             asked: None,
             answer: None,
@@ -219,6 +228,7 @@ impl App {
             sizes: Sizes::default(),
             dragged: None,
             jumps: vec![],
+            last_tick: None,
             saved: None,
             entered: vec![],
             size: (0, 0),
@@ -378,6 +388,7 @@ impl App {
                 let text = self.session.now.cascade.text(self.theme.ascii);
                 self.to_write.push((Writing::Clipboard, text));
             }
+            Command::Fold if self.focus == Pane::Log => self.follow_log(),
             Command::Fold => {
                 if let Some(n) = self.selected_rung()
                     && !self.toggled.remove(&n)
@@ -386,15 +397,27 @@ impl App {
                 }
             }
             Command::NextPane | Command::PreviousPane => {
-                let i = Pane::ALL.iter().position(|p| *p == self.focus).unwrap_or(0);
-                self.focus = Pane::ALL[(i + if command == Command::NextPane { 1 } else { 3 }) % 4];
+                let all = self.panes();
+                let i = all.iter().position(|p| *p == self.focus).unwrap_or(0);
+                let by = if command == Command::NextPane { 1 } else { all.len() - 1 };
+                self.focus = all[(i + by) % all.len()];
             }
+            Command::Centre => self.centre_map(),
+            Command::NextArea => self.next_area(),
+            Command::Layer => self.next_layer(),
+            Command::Left => self.move_cursor(-1, 0),
+            Command::Right => self.move_cursor(1, 0),
+            Command::FarLeft => self.move_cursor(-10, 0),
+            Command::FarRight => self.move_cursor(10, 0),
             Command::Up => self.move_in_pane(-1),
             Command::Down => self.move_in_pane(1),
             Command::PageUp => self.move_in_pane(-10),
             Command::PageDown => self.move_in_pane(10),
             Command::ZoomIn if self.zooms_lanes() => self.lane_scale = (self.lane_scale / 2).max(1),
             Command::ZoomOut if self.zooms_lanes() => self.lane_scale = (self.lane_scale * 2).min(1 << 20),
+            Command::ZoomIn | Command::ZoomOut if self.focus == Pane::Map => {
+                self.scale_map(command == Command::ZoomIn);
+            }
             Command::ZoomIn => self.zoom = (self.zoom + 1).min(16),
             Command::ZoomOut => self.zoom -= 1,
             Command::OtherCourse => {

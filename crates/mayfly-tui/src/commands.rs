@@ -43,6 +43,13 @@ pub enum Command {
     FirstCause,
     NextPane,
     PreviousPane,
+    Centre,
+    NextArea,
+    Layer,
+    Left,
+    Right,
+    FarLeft,
+    FarRight,
     Up,
     Down,
     PageUp,
@@ -371,13 +378,44 @@ pub const TABLE: &[Row] = &[
         Group::Look,
     ),
     row(Command::OnlyFired, "only what fired", "rungs that did not fire are left out", &["h"], 0, "", Group::Look),
-    row(Command::Fold, "fold or unfold", "what the selected rung wrote, sent and said", &["Enter"], 0, "", Group::Look),
+    row(
+        Command::Fold,
+        "open",
+        "folds a rung or opens it; a line of the log leads to what made it",
+        &["Enter"],
+        0,
+        "",
+        Group::Look,
+    ),
+    row(
+        Command::Layer,
+        "paint over the map",
+        "who notices the cell at the cursor, what one sees, paths, where anybody went",
+        &["v"],
+        0,
+        "",
+        Group::Look,
+    ),
+    row(Command::NextArea, "next area", "the map shows another area of the level", &["V"], 0, "", Group::Look),
+    row(
+        Command::Centre,
+        "centre the map",
+        "it follows the driven actor or the selected rung again",
+        &["z"],
+        0,
+        "",
+        Group::Look,
+    ),
+    row(Command::Left, "left", "moves the cursor of the map, a cell", &["←"], 0, "", Group::Screen),
+    row(Command::Right, "right", "the other way round", &["→"], 0, "", Group::Screen),
+    row(Command::FarLeft, "far left", "moves the cursor of the map, ten cells", &["Shift+←"], 0, "", Group::Screen),
+    row(Command::FarRight, "far right", "the other way round", &["Shift+→"], 0, "", Group::Screen),
     row(Command::NextPane, "next pane", "keys for lists go there", &["Tab"], 0, "", Group::Screen),
     row(Command::PreviousPane, "previous pane", "the other way round", &["Shift+Tab"], 0, "", Group::Screen),
     row(Command::Up, "up", "one line up in this pane", &["↑"], 0, "", Group::Screen),
     row(Command::Down, "down", "one line down in this pane", &["↓"], 0, "", Group::Screen),
-    row(Command::PageUp, "page up", "ten lines up", &["PgUp"], 0, "", Group::Screen),
-    row(Command::PageDown, "page down", "ten lines down", &["PgDn"], 0, "", Group::Screen),
+    row(Command::PageUp, "page up", "ten lines up", &["PgUp", "Shift+↑"], 0, "", Group::Screen),
+    row(Command::PageDown, "page down", "ten lines down", &["PgDn", "Shift+↓"], 0, "", Group::Screen),
     row(
         Command::Wider,
         "larger pane",
@@ -388,11 +426,19 @@ pub const TABLE: &[Row] = &[
         Group::Screen,
     ),
     row(Command::Narrower, "smaller pane", "it gives room to its neighbour", &["{"], 0, "", Group::Screen),
-    row(Command::ZoomIn, "closer", "the timeline shows fewer ticks, round the moment", &["+"], 0, "", Group::Screen),
+    row(
+        Command::ZoomIn,
+        "closer",
+        "the timeline shows fewer ticks, the lanes too; the map larger cells",
+        &["+"],
+        0,
+        "",
+        Group::Screen,
+    ),
     row(
         Command::ZoomOut,
         "wider",
-        "the timeline shows more ticks, up to the whole flight",
+        "the timeline shows more ticks, the lanes too; the map smaller cells",
         &["-"],
         0,
         "",
@@ -445,7 +491,14 @@ impl Command {
             Self::WatchDown => app.focus == Pane::Watches && app.watch_at + 1 < s.watches.len(),
             Self::Wider | Self::Narrower => !app.is_folded && !app.comparing,
             Self::OnlyChanged => !s.watches.is_empty(),
+            Self::Fold if app.focus == Pane::Log => !crate::flight::log::entries(app).is_empty(),
             Self::Fold => app.focus != Pane::Watches && app.selected_rung().is_some(),
+            Self::Left | Self::Right | Self::FarLeft | Self::FarRight => app.focus == Pane::Map,
+            Self::NextArea => s.engine.program.maps.len() > 1,
+            Self::Centre => app.map.middle.is_some() || app.map.cursor.is_some() || app.map.area.is_some(),
+            Self::ZoomIn if app.focus == Pane::Map => app.scales(true).is_some(),
+            Self::ZoomOut if app.focus == Pane::Map => app.scales(false).is_some(),
+            Self::ZoomOut if app.zooms_lanes() => true,
             Self::FirstCause | Self::FirstEffect => app.selected_rung().is_some(),
             Self::Courses => !s.courses.is_empty(),
             Self::ThenAndNow => s.then.is_some(),
@@ -490,7 +543,14 @@ pub fn key_name(key: &KeyEvent) -> String {
         KeyCode::F(n) => format!("F{n}"),
         _ => String::new(),
     };
-    if key.modifiers.contains(KeyModifiers::CONTROL) { format!("Ctrl+{name}") } else { name }
+    let arrow = matches!(key.code, KeyCode::Up | KeyCode::Down | KeyCode::Left | KeyCode::Right);
+    if key.modifiers.contains(KeyModifiers::CONTROL) {
+        format!("Ctrl+{name}")
+    } else if arrow && key.modifiers.contains(KeyModifiers::SHIFT) {
+        format!("Shift+{name}")
+    } else {
+        name
+    }
 }
 
 /// The command of a key in this state.

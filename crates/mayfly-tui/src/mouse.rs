@@ -46,6 +46,12 @@ pub fn take(app: &mut App, m: &MouseEvent) -> bool {
             let Some(pane) = pane_at(app, m) else { return false };
             app.focus = pane;
             let under = |(r, _): &&(Rect, Hit)| r.contains((m.column, m.row).into());
+            if pane == Pane::Map
+                && let Some(cell) = app.shown_view().and_then(|v| v.cell_at(m.column, m.row))
+            {
+                app.map.cursor = Some(cell);
+                app.map.area = Some(app.map_area());
+            }
             if let Some((_, hit)) = app.hits.iter().rev().find(under).copied() {
                 take_hit(app, hit);
             }
@@ -76,6 +82,14 @@ fn take_hit(app: &mut App, hit: Hit) {
         Hit::Watch(i) => {
             app.watch_at = i;
             app.asked = Some(Asked::Watch(i));
+        }
+        Hit::Log(i) => {
+            app.log_at = i;
+            app.follow_log();
+        }
+        Hit::Tick(tick) => {
+            app.about_to_jump();
+            app.go(Moment { tick, at: At::End });
         }
         Hit::Actor(a) => app.ask_about(Asked::Actor(a)),
         Hit::Overlay | Hit::Entry(_) => {}

@@ -37,6 +37,14 @@ impl Command {
             Self::WatchDown => "this is the last watch".into(),
             Self::Unwatch | Self::OnlyChanged => format!("nothing is watched: {} adds a watch", key(Self::Watch)),
             Self::Wider | Self::Narrower => "one pane is shown: there is no border to move".into(),
+            Self::Fold if app.focus == Pane::Log => "the log is empty".into(),
+            Self::Left | Self::Right | Self::FarLeft | Self::FarRight => {
+                format!("the keys are not in the map: {} goes there", key(Self::NextPane))
+            }
+            Self::NextArea => "this level has one area only".into(),
+            Self::Centre => "the map follows already".into(),
+            Self::ZoomIn if app.focus == Pane::Map => "the cells are as large as they get".into(),
+            Self::ZoomOut if app.focus == Pane::Map => "the cells are as small as they get".into(),
             Self::Fold | Self::FirstCause | Self::FirstEffect | Self::Why => match app.visible_rungs().is_empty() {
                 true => "nothing was evaluated in this tick".into(),
                 false => "nothing is selected: arrows select a rung of the cascade".into(),

@@ -43,6 +43,10 @@ pub fn draw(app: &mut App, frame: &mut Frame) {
     app.is_folded = layout(area.width, area.height) == Layout::Folded;
     app.ask();
     app.ask_comparison();
+    app.recall_last();
+    app.prepare_map();
+    let body = Rect { y: 4, height: area.height.saturating_sub(5 + app.sizes.drawer(area)), ..area };
+    app.sizes.map_first = app.map_columns(body);
     crate::overlay::prepare(app);
     let theme = app.theme;
     let buf = frame.buffer_mut();
@@ -70,8 +74,9 @@ fn folded(app: &App, pen: &mut Pen, body: Rect) {
     let line = pen.theme.glyph("─", "-").repeat(body.width as usize);
     pen.say(body.x, body.y, body.width, &line, Role::Line);
     let mut at = body.x + 1;
-    for p in Pane::ALL {
+    for p in app.panes() {
         let (name, facts) = match p {
+            Pane::Log => ("Log", String::new()),
             Pane::Map => ("Map", String::new()),
             Pane::Cascade => ("Cascade", flight::cascade::short_facts(app)),
             Pane::Watches => ("Watches", flight::watches::short_facts(app)),
@@ -92,6 +97,7 @@ fn folded(app: &App, pen: &mut Pen, body: Rect) {
     }
     match app.focus {
         Pane::Map => flight::map::draw(app, pen, inner),
+        Pane::Log => flight::log::draw(app, pen, Rect { y: inner.y + 1, height: inner.height - 1, ..inner }),
         Pane::Cascade => flight::cascade::draw(app, pen, inner),
         Pane::Watches => flight::watches::draw(app, pen, inner),
         Pane::Why => flight::why::draw(app, pen, inner),
@@ -113,22 +119,60 @@ fn hint(pen: &mut Pen, area: Rect) {
     }
 }
 
+/// What a pane has for itself, below its title.
+pub fn inner(area: Rect) -> Rect {
+    Rect { x: area.x + 1, y: area.y + 1, width: area.width.saturating_sub(2), height: area.height.saturating_sub(1) }
+}
+
+/// The map's pane, and the log's below it where both have room.
+fn with_log(app: &App, area: Rect) -> Vec<(Pane, Rect)> {
+    let log = log_rows(area.height);
+    if log == 0 {
+        return vec![(Pane::Map, area)];
+    }
+    // Rows that the map does not fill are the log's.
+    let upper = Rect { height: area.height - log, ..area };
+    let view = app.map_view(inner(upper));
+    let used =
+        view.clip.bottom().saturating_sub(upper.y) + flight::map::view::rows_below(inner(upper).height, view.height);
+    let upper = Rect { height: used.clamp(8.min(upper.height), upper.height), ..upper };
+    let lower = Rect { y: upper.bottom(), height: area.height - upper.height, ..area };
+    vec![(Pane::Map, upper), (Pane::Log, lower)]
+}
+
+/// Rows of the log at least, in a column of that height; 0 where it has no room beside the map.
+pub fn log_rows(height: u16) -> u16 {
+    if height < 18 { 0 } else { 5 }
+}
+
+impl App {
+    /// The panes that the keys can go to.
+    pub fn panes(&self) -> Vec<Pane> {
+        let shown: Vec<Pane> = if self.is_folded {
+            Pane::ALL.to_vec()
+        } else {
+            let area = Rect { x: 0, y: 0, width: self.size.0, height: self.size.1 };
+            places(self, area).into_iter().map(|(p, _)| p).collect()
+        };
+        Pane::ALL.into_iter().filter(|p| shown.contains(p)).collect()
+    }
+}
+
 fn pane(app: &App, pen: &mut Pen, which: Pane, area: Rect) {
-    let inner = Rect {
-        x: area.x + 1,
-        y: area.y + 1,
-        width: area.width.saturating_sub(2),
-        height: area.height.saturating_sub(1),
-    };
+    let inner = inner(area);
     let focus = app.focus == which;
     match which {
         Pane::Map => {
-            pen.title(area, "Map", "", focus);
+            pen.title(area, "Map", &flight::map::facts(app, inner), focus);
             flight::map::draw(app, pen, inner);
             // A flight that was opened says more than a hint, and needs the room.
             if app.is_new && inner.height > 24 && app.session.last_tick() == 0 {
                 hint(pen, inner);
             }
+        }
+        Pane::Log => {
+            pen.title(area, "Log", &flight::log::facts(app), focus);
+            flight::log::draw(app, pen, inner);
         }
         Pane::Cascade if app.comparing => {
             pen.title(area, "Then and now", &flight::compare::facts(app), focus);
@@ -163,22 +207,24 @@ pub fn places(app: &App, area: Rect) -> Vec<(Pane, Rect)> {
             let left = app.sizes.left(area, body.width / 2);
             let right = Rect { x: left + 1, width: body.width - left - 1, ..body };
             let upper = app.sizes.upper(top);
-            vec![
-                (Pane::Map, Rect { width: left, height: top, ..body }),
+            let mut out = with_log(app, Rect { width: left, height: top, ..body });
+            out.extend([
                 (Pane::Cascade, Rect { height: upper, ..right }),
                 (Pane::Watches, Rect { y: body.y + upper, height: top - upper, ..right }),
                 why,
-            ]
+            ]);
+            out
         }
         Layout::Three => {
             let (map, cascade) = app.sizes.thirds(body.width);
             let watches = body.width - map - cascade;
-            vec![
-                (Pane::Map, Rect { width: map, height: top, ..body }),
+            let mut out = with_log(app, Rect { width: map, height: top, ..body });
+            out.extend([
                 (Pane::Cascade, Rect { x: body.x + map + 1, width: cascade - 1, height: top, ..body }),
                 (Pane::Watches, Rect { x: body.x + map + cascade + 1, width: watches - 1, height: top, ..body }),
                 why,
-            ]
+            ]);
+            out
         }
     }
 }

@@ -57,7 +57,12 @@ impl App {
                 }
             }
             Pane::Why => self.why_scroll = (i64::from(self.why_scroll) + by).clamp(0, 200) as u16,
-            Pane::Map | Pane::Cascade => {
+            Pane::Map => self.move_cursor(0, by),
+            Pane::Log => {
+                let n = crate::flight::log::entries(self).len();
+                self.log_at = moved(self.log_at, n);
+            }
+            Pane::Cascade => {
                 let rungs: Vec<u32> = self.visible_rungs();
                 if rungs.is_empty() {
                     return;

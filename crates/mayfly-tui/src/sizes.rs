@@ -24,6 +24,8 @@ pub enum Border {
 /// By how much each differs from what it is at first, in columns or rows.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Sizes {
+    /// Columns of the map at first: what the level needs; 0 before any level was seen.
+    pub map_first: u16,
     map: i16,
     cascade: i16,
     drawer: i16,
@@ -52,7 +54,8 @@ impl Sizes {
 
     /// The columns of the map and of the cascade side by side, each with its border.
     pub fn thirds(&self, width: u16) -> (u16, u16) {
-        let map = moved(width * 44 / 100, self.map, COLUMNS, width.saturating_sub(2 * COLUMNS));
+        let first = if self.map_first == 0 { width * 44 / 100 } else { self.map_first };
+        let map = moved(first, self.map, COLUMNS, width.saturating_sub(2 * COLUMNS));
         // The watches keep their width while the map changes.
         let first = i32::from(width * 74 / 100) - i32::from(map);
         let first = u16::try_from(first).unwrap_or(COLUMNS);
@@ -90,13 +93,15 @@ impl Sizes {
             Pane::Watches if two => self.upper -= by,
             Pane::Watches => self.cascade -= by,
             Pane::Why => self.drawer += by,
+            // The log has the rows that the map leaves.
+            Pane::Log => self.map += by,
         }
         self.settle(area);
     }
 
     /// What lies beyond the bounds is not kept, so that the way back begins at once.
     fn settle(&mut self, area: Rect) {
-        let first = Self::default();
+        let first = Self { map_first: self.map_first, ..Self::default() };
         let drawer = self.drawer(area);
         self.drawer = drawer as i16 - first.drawer(area) as i16;
         let top = area.height.saturating_sub(5 + drawer);

@@ -242,6 +242,11 @@ impl Theme {
         bold.fg([c.text, c.amber, c.moss, c.clay, c.blue, c.heather, c.dim][colour as usize % 7])
     }
 
+    /// The style of a tile in one of the language's colours: never as heavy as an actor's.
+    pub fn tile(&self, colour: u32) -> Style {
+        self.look(colour).remove_modifier(Modifier::BOLD)
+    }
+
     /// The ground of a zone; none where the theme has no such shades, and dots must do.
     pub fn zone_ground(&self, busy: bool, on_water: bool) -> Option<Style> {
         let c = self.colours().filter(|_| matches!(self.palette, Palette::Dusk | Palette::Noon))?;

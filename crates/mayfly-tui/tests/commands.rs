@@ -79,6 +79,12 @@ fn states() -> Vec<(&'static str, Desk)> {
     }
     d.press("t");
     all.push(("with then and now", d));
+    let yard = "kind person { steered }\nplace me: person at (2, 2)\narea attic map \"\"\"\n....\n....\n\"\"\"";
+    let mut d = Desk::of(yard);
+    d.app.focus = Pane::Map;
+    d.app.update(Command::Right);
+    d.app.update(Command::Right);
+    all.push(("in the map of a level with two areas", d));
     let mut d = Desk::of("rule \"over\" { when after 1s; then { win \"done\" } }");
     d.says('g', "3s");
     all.push(("after the end", d));
@@ -112,6 +118,10 @@ fn every_command_that_applies_does_something_in_every_state() {
                     | Command::PageUp
                     | Command::PageDown
                     | Command::ZoomIn
+                    | Command::Left
+                    | Command::Right
+                    | Command::FarLeft
+                    | Command::FarRight
                     | Command::Why
                     | Command::Leave
                     | Command::Fold

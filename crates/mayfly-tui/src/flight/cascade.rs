@@ -3,7 +3,6 @@
 //! Invariant: what has not happened yet at the moment is dim; the moment's rung is the brightest.
 
 use crate::app::App;
-use crate::commands::Command;
 use crate::pen::{Hit, Pen};
 use crate::theme::Role;
 use mayfly_lab::cascade::{Cascade, Done, Group, Line, Mark, Origin, Rung};
@@ -42,12 +41,21 @@ enum Row<'a> {
 pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let c = &app.session.now.cascade;
     let area = Rect { y: area.y + 1, height: area.height.saturating_sub(1), ..area };
-    if c.groups.is_empty() {
-        return nothing(app, pen, area, c);
+    // While the level runs, ticks pass too quickly to be read one by one: the last firings roll.
+    if app.running && super::quiet::firings(app, pen, area, c.tick, Some(area.height as usize)) > 0 {
+        return;
     }
-    let unfold = unfolds_all(app, c, area.height);
+    if app.is_quiet() {
+        return quiet(app, pen, area, c);
+    }
+    let unfold = lines_of(app, c) <= area.height as usize;
     let turn = app.session.turn_here();
-    let rows = rows(app, c, unfold, turn.as_ref());
+    let until = match app.session.moment.at {
+        At::Start => None,
+        At::Record(i) => Some(i),
+        At::End => Some(u32::MAX),
+    };
+    let rows = rows(app, c, unfold, turn.as_ref(), until);
     let is_selected = |r: &Row| matches!(r, Row::Rung(r, _) if Some(r.number) == app.selected);
     let at = rows.iter().position(is_selected).unwrap_or(0);
     let height = area.height as usize;
@@ -61,73 +69,57 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     }
 }
 
-/// What a tick without judgements has to show.
-fn nothing(app: &App, pen: &mut Pen, area: Rect, c: &Cascade) {
+/// What stands where nothing was evaluated in the moment's tick.
+fn quiet(app: &App, pen: &mut Pen, area: Rect, c: &Cascade) {
     let mut y = area.y;
     for l in c.before.iter().take(area.height.saturating_sub(3) as usize) {
         effect(pen, Rect { y, height: 1, ..area }, l, 2, true);
         y += 1;
     }
-    let text = if app.session.moment.at == At::Start {
+    let text = if c.tick == 0 && app.session.moment.at == At::Start {
         "Before the first tick."
     } else {
         "Nothing was evaluated in this tick."
     };
     pen.say(area.x, y, area.width, text, Role::Dim);
     y += 2;
-    // What fired before stays in sight, dim, with how long ago.
-    let Some(before) = c.tick.checked_sub(1) else { return };
-    let room = area.bottom().saturating_sub(y + 1) as usize;
-    let fired = app.session.last_firings(before, room.min(MOST_PAST));
-    let Some((last, _)) = fired.first() else { return };
-    let rate = app.session.level.rate;
-    let ago = |t: u64| format!("{:>8} ago", mayfly_base::time::show(rate.micros(c.tick - t), Some(2)));
-    let key = app.keys.of_command(Command::AlongBack);
-    let last = format!("tick {last}");
-    pen.run(
-        area.x,
-        y,
-        area.width,
-        &[
-            ("Fired last, at ", Role::Dim),
-            (&last, Role::Text),
-            (": ", Role::Dim),
-            (&key, Role::Key),
-            (" goes there", Role::Dim),
-        ],
-    );
-    let glyph = pen.theme.glyph("◆", "*");
-    for (i, (tick, rule)) in fired.iter().enumerate() {
-        let name = app.session.engine.program.rule_name(*rule);
-        let row =
-            [(&*ago(*tick), Role::Line), ("  ", Role::Dim), (glyph, Role::Dim), (" ", Role::Dim), (&*name, Role::Dim)];
-        pen.run(area.x, y + 1 + i as u16, area.width, &row);
+    let mut until = c.tick;
+    if let Some(last) = app.last_tick.as_ref().filter(|_| y < area.bottom()) {
+        super::quiet::heading(app, pen, Rect { y, height: 1, ..area }, last);
+        let room = area.bottom().saturating_sub(y + 1);
+        // The firings before it keep a few lines.
+        let most = if room > 12 { room - 6 } else { room };
+        let unfold = lines_of(app, &last.cascade) <= most as usize;
+        let rows = rows(app, &last.cascade, unfold, None, None);
+        let shown = rows.len().min(most as usize);
+        let hits = pen.hits.len();
+        for (i, row) in rows.iter().take(shown).enumerate() {
+            draw_row(app, pen, Rect { y: y + 1 + i as u16, height: 1, ..area }, row);
+        }
+        // Its rungs are those of another tick: a click goes there.
+        pen.hits.truncate(hits);
+        pen.hits.push((Rect { y, height: shown as u16 + 1, ..area }, Hit::Tick(last.tick)));
+        y += 2 + shown as u16;
+        until = last.tick.saturating_sub(1);
     }
+    let below = Rect { y, height: area.bottom().saturating_sub(y), ..area };
+    super::quiet::firings(app, pen, below, until, None);
 }
-
-/// Firings before a quiet tick that are shown at most.
-const MOST_PAST: usize = 12;
 
 fn is_shown(app: &App, r: &Rung) -> bool {
     app.shows(r)
 }
 
-/// Rungs stand open where all of them fit; else the selected one alone.
-fn unfolds_all(app: &App, c: &Cascade, height: u16) -> bool {
-    let lines: usize = c
-        .groups
-        .iter()
-        .map(|g| 2 + g.rungs.iter().filter(|r| is_shown(app, r)).map(|r| 1 + r.lines.len()).sum::<usize>())
-        .sum();
-    lines <= height as usize
+/// Lines of a cascade with every rung open: they stand open where all of them fit, else the selected one alone.
+fn lines_of(app: &App, c: &Cascade) -> usize {
+    let rungs = |g: &Group| g.rungs.iter().filter(|r| is_shown(app, r)).map(|r| 1 + r.lines.len()).sum::<usize>();
+    c.groups.iter().map(|g| 2 + rungs(g)).sum()
 }
 
-fn rows<'a>(app: &App, c: &'a Cascade, unfold: bool, turn: Option<&'a TurnHere>) -> Vec<Row<'a>> {
-    let until = match app.session.moment.at {
-        At::Start => 0,
-        At::Record(i) => i,
-        At::End => u32::MAX,
-    };
+/// The rows of a cascade. `until`: the record at which the moment stands; what comes after it is yet to be, and without
+/// one nothing of it is of this tick.
+fn rows<'a>(app: &App, c: &'a Cascade, unfold: bool, turn: Option<&'a TurnHere>, until: Option<u32>) -> Vec<Row<'a>> {
+    let past = |at: u32| until.is_some_and(|u| at <= u);
     let mut out = vec![];
     let mut round = 0;
     for l in c.before.iter().take(3) {
@@ -147,16 +139,17 @@ fn rows<'a>(app: &App, c: &'a Cascade, unfold: bool, turn: Option<&'a TurnHere>)
         out.push(Row::Event(g, g.round != round));
         round = g.round;
         for r in rungs {
-            out.push(Row::Rung(r, r.at <= until));
-            let open = (unfold || Some(r.number) == app.selected) != app.toggled.contains(&r.number);
+            out.push(Row::Rung(r, past(r.at)));
+            let chosen = until.is_some() && Some(r.number) == app.selected;
+            let open = (unfold || chosen) != (until.is_some() && app.toggled.contains(&r.number));
             // A loop in which the moment stands is opened at its turn.
             if let Some(t) = turn.filter(|t| t.rung == r.number) {
                 let before = r.lines.iter().take_while(|l| !matches!(l.what, Done::Turns { .. }));
-                out.extend(before.map(|l| Row::Effect(l, l.at <= until)));
+                out.extend(before.map(|l| Row::Effect(l, past(l.at))));
                 out.push(Row::Turn(t.turn, r));
-                out.extend(t.lines.iter().map(|l| Row::Effect(l, l.at <= until)));
+                out.extend(t.lines.iter().map(|l| Row::Effect(l, past(l.at))));
             } else if open {
-                out.extend(r.lines.iter().map(|l| Row::Effect(l, l.at <= until)));
+                out.extend(r.lines.iter().map(|l| Row::Effect(l, past(l.at))));
             }
         }
     }
@@ -213,7 +206,7 @@ fn event(pen: &mut Pen, area: Rect, g: &Group, first: bool) {
 }
 
 fn rung(app: &App, pen: &mut Pen, area: Rect, r: &Rung, past: bool) {
-    if Some(r.number) == app.selected {
+    if Some(r.number) == app.selected && !app.is_quiet() {
         let style = pen.style(Role::Selected);
         pen.tint(area.x, area.y, area.width, style);
     }

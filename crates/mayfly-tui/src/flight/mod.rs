@@ -3,8 +3,10 @@
 pub mod cascade;
 pub mod compare;
 pub mod lanes;
+pub mod log;
 pub mod machine;
 pub mod map;
+pub mod quiet;
 pub mod tiles;
 pub mod watches;
 pub mod why;

@@ -35,7 +35,26 @@ pub fn title(app: &App) -> (&'static str, String) {
         },
         Answer::Watch(i) => ("Why", app.session.watches.get(*i).map_or(String::new(), |w| w.text.clone())),
         Answer::About(name, _) => ("Why", name.clone()),
-        Answer::Nothing => ("Why", String::new()),
+        Answer::Nothing => match (last(app), &app.last_tick) {
+            (Some(w), Some(l)) => {
+                ("Why", format!("{} {}  {} at tick {}, {}", w.label, w.title, w.mark.word(), l.tick, app.ago(l.tick)))
+            }
+            _ => ("Why", String::new()),
+        },
+    }
+}
+
+/// The last firing before a quiet tick.
+fn last(app: &App) -> Option<&Why> {
+    app.last_tick.as_ref().filter(|_| app.is_quiet()).and_then(|l| l.why.as_ref())
+}
+
+/// The role of what is no longer so.
+fn past(role: Role) -> Role {
+    match role {
+        Role::Text | Role::Strong => Role::Dim,
+        Role::Dim => Role::Faint,
+        other => other,
     }
 }
 
@@ -57,6 +76,11 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         },
         Answer::Watch(i) => writers(&app.session, *i),
         Answer::About(_, said) => about(said),
+        // What fired last stays, dim, where nothing is evaluated now.
+        Answer::Nothing if last(app).is_some() => {
+            let lines = last(app).map_or(vec![], |w| why(w, area.width));
+            lines.into_iter().map(|l| l.into_iter().map(|(t, r)| (t, past(r))).collect()).collect()
+        }
         Answer::Nothing => vec![vec![
             ("Select a rung of the cascade to see why it fired or did not; ".into(), Role::Dim),
             ("r".into(), Role::Key),
