@@ -136,14 +136,22 @@ fn beside(app: &App, pen: &mut Pen, view: &View, id: ActorId, (x, y): (i32, i32)
     }
 }
 
-/// Where somebody was removed in this tick.
+/// Where somebody was removed in this tick: in its cell, beside whoever stands there now.
 fn went(app: &App, pen: &mut Pen, view: &View) {
     let s = &app.session;
+    let taken = places(app, view);
     for r in &s.now.records {
         let Rec::Removed { actor, .. } = r else { continue };
         let Some(a) = s.now.before.actor(*actor).filter(|a| a.at.area == view.area) else { continue };
-        if s.now.world.actor(*actor).is_none() {
-            on_floor(pen, view, a.at.cell(), pen.theme.glyph("†", "t"), Role::Held);
+        if s.now.world.actor(*actor).is_some() {
+            continue;
+        }
+        let (x, y) = view.at(a.at.x, a.at.y);
+        let right = (1..=view.columns / 2).map(|n| (x + n, y));
+        let below = (1..=view.rows / 2).map(|n| (x, y + n));
+        let free = |at: &(i32, i32)| view.holds(*at) && !taken.contains(at);
+        if let Some((x, y)) = [(x, y)].into_iter().chain(right).chain(below).find(free) {
+            pen.say(x as u16, y as u16, 1, pen.theme.glyph("†", "t"), Role::Held);
         }
     }
 }
