@@ -22,12 +22,12 @@ pub struct Said {
     pub fact: Fact,
 }
 
-fn said(label: &'static str, text: impl Into<String>) -> Said {
+pub(crate) fn said(label: &'static str, text: impl Into<String>) -> Said {
     Said { label, fact: Fact { text: text.into(), good: None } }
 }
 
 /// Several things in one line.
-fn listed(items: Vec<String>, none: &str) -> String {
+pub(crate) fn listed(items: Vec<String>, none: &str) -> String {
     if items.is_empty() { none.into() } else { items.join("   ") }
 }
 

@@ -158,7 +158,17 @@ fn read(
     use ExprKind as K;
     let mut down = |list: &[&Expr]| list.iter().for_each(|x| read(engine, world, sources, x, me, locals, out));
     match &e.kind {
-        K::Const(_) | K::Myself | K::Called(_) | K::Draw(..) => {}
+        // A constant by its name has a value that one does not see.
+        K::Const(v) => {
+            let name = source(sources, e.span);
+            let shown = v.show(&Named(&engine.program, world), None);
+            let is_name =
+                name.starts_with(|c: char| c.is_alphabetic()) && name.chars().all(|c| c.is_alphanumeric() || c == '_');
+            if is_name && name != shown && matches!(v, Value::Number(_) | Value::Duration(_) | Value::Text(_)) {
+                push(engine, world, e, me, locals, name, out);
+            }
+        }
+        K::Myself | K::Called(_) | K::Draw(..) => {}
         K::Binary(_, a, b) | K::And(a, b) | K::Or(a, b) | K::Per(a, b) => down(&[a, b]),
         K::Not(a) | K::Negate(a) => down(&[a]),
         K::Between(a, b, c) | K::If(a, b, c) => down(&[a, b, c]),
@@ -178,7 +188,17 @@ fn read(
             let facts = distance_of(engine, world, e, me, locals);
             out.extend(facts);
         }
-        _ => push(engine, world, e, me, locals, source(sources, e.span), out),
+        _ => {
+            push(engine, world, e, me, locals, source(sources, e.span), out);
+            // What is asked of a list, a set or a tally is seen with what is in it.
+            e.walk(&mut |x| {
+                let is_place = matches!(x.kind, K::Var(_) | K::Field(..) | K::Local(_)) && !std::ptr::eq(x, e);
+                let holds = |v: Value| matches!(v, Value::List(_) | Value::Set(_) | Value::Tally(_));
+                if is_place && crate::values::of(engine, world, x, me, locals).is_ok_and(holds) {
+                    push(engine, world, x, me, locals, source(sources, x.span), out);
+                }
+            });
+        }
     }
 }
 

@@ -10,8 +10,9 @@ use crate::headless::{FaultAt, Line, Listener};
 use crate::stops::Stops;
 use crate::writers::{Writer, Writers};
 use mayfly_base::*;
+use mayfly_engine::Happening;
 use mayfly_engine::program::Program;
-use mayfly_engine::record::{Motion, Rec, Recorder, Target};
+use mayfly_engine::record::{Motion, Rec, Recorder, SwitchedWhat, Target};
 use mayfly_engine::world::{MachineKey, World};
 use rustc_hash::FxHashMap;
 use std::collections::BTreeMap;
@@ -66,6 +67,12 @@ pub struct Index {
     pub went: FxHashMap<MachineKey, Vec<Went>>,
     /// Whoever was spawned: when, and by which rule.
     pub spawned: BTreeMap<ActorId, (u64, Option<RuleId>)>,
+    /// When somebody came into a zone of the level, or left it, where a rule waits for that.
+    pub crossed: FxHashMap<ZoneId, Ticks>,
+    /// What became of each timer, in order.
+    pub timers: FxHashMap<TimerId, Vec<TimerStep>>,
+    /// What was switched on and off, in order.
+    pub switched: Vec<Switching>,
     /// The rule that is being carried out.
     acting: Option<RuleId>,
     pub log: FirstLast<Line>,
@@ -110,6 +117,37 @@ pub struct Went {
     pub from: StateId,
     pub to: StateId,
     /// The transition that was taken, or the rule that said `go`.
+    pub rule: Option<RuleId>,
+}
+
+/// Something that became of a timer.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct TimerStep {
+    pub tick: u64,
+    pub at: u32,
+    pub what: TimerDid,
+    /// Ticks that were left before it, and are after it.
+    pub left: (u64, u64),
+    /// The rule that did it; by hand where there is none, or in its own time where it ended.
+    pub rule: Option<RuleId>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum TimerDid {
+    Started,
+    /// Started while it ran.
+    Restarted,
+    Stopped,
+    Ended,
+}
+
+/// Something that was switched.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Switching {
+    pub tick: u64,
+    pub at: u32,
+    pub what: SwitchedWhat,
+    pub on: bool,
     pub rule: Option<RuleId>,
 }
 
@@ -165,6 +203,12 @@ impl Indexing<'_> {
             self.index.evaluated_count += 1;
         }
         match &r {
+            Rec::Event { what: Happening::TimerEnds(t), .. } => {
+                self.index.acting = None;
+                // A repeating one has begun again by then.
+                let left = if world.timers[t.index()].running { world.timer_left(*t) } else { 0 };
+                self.index.timer(*t, tick, at, |_| (TimerDid::Ended, left), None);
+            }
             Rec::Round(_) | Rec::Event { .. } | Rec::Poked(_) | Rec::Closed => self.index.acting = None,
             Rec::Evaluated { rule, .. } | Rec::GoesOn { rule, .. } => self.index.acting = Some(*rule),
             Rec::WentTo { machine, of, from, to } => {
@@ -173,6 +217,27 @@ impl Indexing<'_> {
                 if list.len() < MOST {
                     list.push(Went { tick, at, from: *from, to: *to, rule: self.index.acting });
                 }
+            }
+            Rec::TimerSet { timer, running, left, .. } => {
+                let rule = self.index.acting;
+                self.index.timer(
+                    *timer,
+                    tick,
+                    at,
+                    |was| match (running, was) {
+                        (true, true) => (TimerDid::Restarted, *left),
+                        (true, false) => (TimerDid::Started, *left),
+                        (false, _) => (TimerDid::Stopped, *left),
+                    },
+                    rule,
+                );
+            }
+            Rec::Switched { what, on, .. } => {
+                let list = &mut self.index.switched;
+                if list.len() >= MOST {
+                    list.drain(..MOST / 2);
+                }
+                list.push(Switching { tick, at, what: *what, on: *on, rule: self.index.acting });
             }
             Rec::Spawned { actor, .. } => {
                 let spawned = &mut self.index.spawned;
@@ -207,6 +272,9 @@ impl Indexing<'_> {
                 }
             }
             Rec::Saved { .. } => self.index.saved = true,
+            Rec::Event { what: Happening::Enters(_, z, None) | Happening::Leaves(_, z, None), .. } => {
+                add(self.index.crossed.entry(*z).or_default(), tick);
+            }
             Rec::Sent { message, .. } => add(self.index.sent.entry(*message).or_default(), tick),
             _ => {}
         }
@@ -225,15 +293,40 @@ impl Indexing<'_> {
 }
 
 impl Index {
+    fn timer(
+        &mut self,
+        timer: TimerId,
+        tick: u64,
+        at: u32,
+        did: impl FnOnce(bool) -> (TimerDid, u64),
+        rule: Option<RuleId>,
+    ) {
+        let list = self.timers.entry(timer).or_default();
+        // What was left follows from the step before: a timer counts every tick while it runs.
+        let was = list.last().map_or(0, |s| match s.what {
+            TimerDid::Stopped => s.left.1,
+            _ => s.left.1.saturating_sub(tick - s.tick),
+        });
+        let ran = list.last().is_some_and(|s| s.what != TimerDid::Stopped) && was > 0;
+        let (what, left) = did(ran);
+        if list.len() >= MOST {
+            list.drain(..MOST / 2);
+        }
+        list.push(TimerStep { tick, at, what, left: (was, left), rule });
+    }
+
     /// Forgets everything from `tick` on.
     pub fn cut(&mut self, tick: u64) {
         let by_rule = self.evaluated.0.iter_mut().chain(&mut self.fired.0).chain(&mut self.went_on.0);
         let lists = by_rule.chain(self.written.values_mut()).chain(self.sent.values_mut());
+        let lists = lists.chain(self.crossed.values_mut());
         for list in lists {
             list.truncate(list.partition_point(|t| *t < tick));
         }
         self.writers.cut(tick);
         self.went.values_mut().for_each(|l| l.truncate(l.partition_point(|w| w.tick < tick)));
+        self.timers.values_mut().for_each(|l| l.truncate(l.partition_point(|s| s.tick < tick)));
+        self.switched.truncate(self.switched.partition_point(|s| s.tick < tick));
         self.spawned.retain(|_, (t, _)| *t < tick);
         self.digests.truncate(self.digests.partition_point(|(t, _)| *t < tick));
         self.log.cut(|l| l.tick < tick);

@@ -6,6 +6,7 @@
 //! Invariant: everything here can be asked of any moment of a flight, and asking changes nothing.
 
 pub mod about;
+pub mod about_level;
 pub mod around;
 pub mod cascade;
 pub mod cascade_text;
@@ -14,12 +15,14 @@ pub mod courses;
 pub mod digest;
 pub mod explain;
 pub mod export;
+pub mod findings;
 pub mod first_last;
 pub mod flight;
 pub mod headless;
 pub mod here;
 pub mod index;
 pub mod kept;
+pub(crate) mod limits;
 pub mod lower;
 pub mod machines;
 mod ops;
@@ -32,6 +35,7 @@ pub mod session;
 pub mod step;
 pub mod stops;
 mod sure;
+pub mod things;
 pub mod turns;
 pub mod values;
 pub mod watch;

@@ -48,6 +48,7 @@ impl Session {
             return Reloaded::Broken(errors);
         };
         let mut new = Self::new(checked.sources, level);
+        new.findings = checked.diagnostics;
         // The same flight in words is read again in the new text.
         let flight = crate::flight::in_words(&self.level, &self.engine, &self.history);
         let (inputs, mut lost) = flight.resolve(&new.level, &mut Arc::make_mut(&mut new.engine).program);
@@ -72,6 +73,7 @@ impl Session {
     /// A recorded flight of this level, to be flown.
     pub fn to_replay(&self, flight: &crate::flight::Flight) -> Refly {
         let mut new = Self::new(self.sources.to_vec(), self.level.clone());
+        new.findings.clone_from(&self.findings);
         let (inputs, lost) = new.begin_replay(flight);
         Refly { new, inputs, ticks: flight.ticks().max(1), lost, opens: true }
     }

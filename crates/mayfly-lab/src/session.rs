@@ -121,6 +121,8 @@ pub struct Session {
     is_replay: bool,
     /// The text, looked into; see [`Session::analysis`].
     pub(crate) analysis: Arc<std::sync::OnceLock<mayfly_lang::analysis::Analysis>>,
+    /// What was found wrong with the text by reading it.
+    pub findings: Vec<Diagnostic>,
     /// What is wrong with a text that was not taken over.
     pub problems: Vec<Diagnostic>,
     /// The sources that the problems are about.
@@ -166,6 +168,7 @@ impl Session {
             kept_at_end: false,
             is_replay: false,
             analysis: Arc::default(),
+            findings: vec![],
             problems: vec![],
             problem_sources: vec![],
         };
@@ -177,6 +180,11 @@ impl Session {
     /// The text of the file in which a place stands.
     pub fn source(&self, span: Span) -> &str {
         self.sources.get(span.file as usize).map_or("", |s| &s.text)
+    }
+
+    /// A stretch of the text in one line.
+    pub fn text_of(&self, span: Span) -> String {
+        crate::explain::source(&self.sources, span)
     }
 
     /// The last closed tick.

@@ -1,17 +1,18 @@
 //! Stepping: two directions, four step sizes, and the ways to a tick, a time, a next occurrence.
 //!
-//! In the gears finer than a tick a step goes to the next tick in which there is something to stop at;
+//! In the sizes smaller than a tick a step goes to the next tick in which there is something to stop at;
 //! at the live edge the flight is run on for it.
 //!
 //! Invariant: a step back undoes a step forward exactly.
 
 use crate::index::Index;
 use crate::session::{At, Moment, Session, StepSize};
+use crate::things::Thing;
 use mayfly_base::RuleId;
-use mayfly_engine::{Rec, Target};
+use mayfly_engine::{Happening, Rec, Target};
 
-/// Ticks that a step in a fine step size runs on at the live edge, looking for something to stop at.
-const LOOK_AHEAD: u64 = 2_000;
+/// Seconds that a smaller step runs the level on at the live edge, looking for something to stop at.
+const LOOK_AHEAD: u64 = 1;
 
 /// What happened to a step that could not be made.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -74,13 +75,14 @@ impl Session {
             self.go(Moment { at, ..self.moment });
             return Step::Made;
         }
+        let most = LOOK_AHEAD * u64::from(self.level.rate.0);
         let mut looked = 0;
         loop {
             if self.moment.tick >= self.last_tick() {
                 if self.has_ended() {
                     return Step::Ended;
                 }
-                if looked >= LOOK_AHEAD {
+                if looked >= most {
                     return Step::Nothing(looked);
                 }
                 if step_size == StepSize::Tick {
@@ -90,7 +92,7 @@ impl Session {
                 // The live edge: run on without looking until something was evaluated.
                 let evaluated = self.index.evaluated_count;
                 let mut ended = false;
-                while !ended && self.index.evaluated_count == evaluated && looked < LOOK_AHEAD {
+                while !ended && self.index.evaluated_count == evaluated && looked < most {
                     ended = !self.advance();
                     looked += 1;
                 }
@@ -212,6 +214,46 @@ impl Session {
         self.along(here, forward, in_tick, |s, tick, forward| {
             let list = s.index.written.get(&target);
             if forward { Index::next(list, tick) } else { tick.checked_sub(1).and_then(|t| Index::last(list, t)) }
+        })
+    }
+
+    /// To the next or the previous occurrence of anything: a rule evaluated, a value written, a timer set or ended, a message
+    /// sent, a zone entered or left, a state changed. False where there is none that way.
+    pub fn along_thing(&mut self, thing: Thing, forward: bool) -> bool {
+        let fits = move |r: &Rec| match (thing, r) {
+            (Thing::Timer(t), Rec::TimerSet { timer, .. }) => *timer == t,
+            (Thing::Timer(t), Rec::Event { what: Happening::TimerEnds(x), .. }) => *x == t,
+            (Thing::Message(m), Rec::Sent { message, .. }) => *message == m,
+            (Thing::Machine(key), Rec::WentTo { machine, of, .. }) => (*machine, *of) == key,
+            (
+                Thing::Zone((z, of)),
+                Rec::Event { what: Happening::Enters(_, x, o) | Happening::Leaves(_, x, o), .. },
+            ) => (*x, *o) == (z, of),
+            _ => false,
+        };
+        match thing {
+            Thing::Rule(r) => return self.along_rule(r, forward),
+            Thing::Value(t) => return self.along_write(t, forward),
+            _ => {}
+        }
+        let here = self.moment;
+        let in_tick = |s: &Self| -> Vec<At> {
+            let records = s.now.records.iter().enumerate();
+            records.filter(|(_, r)| fits(r)).map(|(i, _)| At::Record(i as u32)).collect()
+        };
+        self.along(here, forward, in_tick, |s, tick, forward| {
+            let ticks: Vec<u64> = match thing {
+                Thing::Timer(t) => s.index.timers.get(&t)?.iter().map(|s| s.tick).collect(),
+                Thing::Machine(key) => s.index.went.get(&key)?.iter().map(|w| w.tick).collect(),
+                Thing::Message(m) => s.index.sent.get(&m)?.clone(),
+                Thing::Zone((z, None)) => s.index.crossed.get(&z)?.clone(),
+                _ => return None,
+            };
+            if forward {
+                Index::next(Some(&ticks), tick)
+            } else {
+                tick.checked_sub(1).and_then(|t| Index::last(Some(&ticks), t))
+            }
         })
     }
 

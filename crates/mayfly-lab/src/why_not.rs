@@ -103,7 +103,7 @@ impl Session {
             title: self.engine.program.rule_name(rule),
             doc: l.doc,
             awaits,
-            limits: self.limits(rule),
+            limits: self.limits(rule).into_iter().chain(self.unnoticed(rule, &candidate, me)).collect(),
             clauses,
             about: named.join(" and "),
             here,
@@ -128,63 +128,6 @@ impl Session {
             _ if r.note.is_empty() => r.mark.word().to_string(),
             _ => format!("{}: {}", r.mark.word(), r.note),
         }
-    }
-
-    fn limits(&self, rule: RuleId) -> Vec<Fact> {
-        let (w, r) = (&self.now.world, &self.engine.program.rules[rule.index()]);
-        let mut out = vec![];
-        let bad = |text: String| Fact { text, good: Some(false) };
-        if w.rules.get(rule.index()).is_some_and(|r| !r.on) {
-            out.push(bad("it is switched off".into()));
-        }
-        if let Some(test) = &r.limits.awake
-            && crate::values::of(&self.engine, w, test, None, &[]) != Ok(Value::Flag(true))
-        {
-            out.push(bad(format!("it is asleep: not {}", source(&self.sources, test.span))));
-        }
-        let machine = match &r.part {
-            Some(Part::Transition { machine, from: Some(s), .. }) => Some((*machine, *s)),
-            Some(Part::In(s)) => Some((self.engine.program.states[s.index()].machine, *s)),
-            _ => None,
-        };
-        if let Some((machine, state)) = machine {
-            for ((_, of), now) in w.machines.iter().filter(|((m, _), _)| *m == machine).take(3) {
-                let p = &self.engine.program;
-                let name = Words::new(p, w).machine(*of, state);
-                let is = now.since(state).is_some();
-                let text = if is {
-                    format!("{name} is {} since tick {}", p.states[state.index()].name, now.since(state).unwrap_or(0))
-                } else {
-                    format!("{name} is {}, not {}", p.states[now.state.index()].name, p.states[state.index()].name)
-                };
-                out.push(Fact { text, good: Some(is) });
-            }
-        }
-        let whose = |a: Option<ActorId>| {
-            a.map_or(String::new(), |a| format!(" for {}", Words::new(&self.engine.program, w).actor(a)))
-        };
-        for (key, n) in w.uses.iter().filter(|(k, _)| k.0 == rule) {
-            let most = r.limits.at_most.get(key.1 as usize).map_or(0, |(m, _)| *m);
-            if *n >= most {
-                let text = if most == 1 { "`once` is used up".into() } else { format!("`at most {most}` is used up") };
-                out.push(bad(format!("{text}{}", whose(key.3))));
-            }
-        }
-        for (key, until) in w.rests.iter().filter(|(k, until)| k.0 == rule && **until > w.tick) {
-            out.push(bad(format!("it rests{} until tick {until}", whose(key.3))));
-        }
-        let waiting = w.runs.iter().filter(|r| r.rule == rule).count();
-        if waiting > 0 {
-            out.push(Fact {
-                text: format!(
-                    "{waiting} earlier run{} of it still wait{}",
-                    if waiting == 1 { "" } else { "s" },
-                    if waiting == 1 { "s" } else { "" }
-                ),
-                good: Some(false),
-            });
-        }
-        out
     }
 
     /// The tick from which a rule's `every` and `after` count: the entry of its state, its actor's creation, or
@@ -500,7 +443,11 @@ impl Session {
                 None if !in_sight => {
                     format!("{whom} is not in {who}'s sight, which looks {}", DIRECTIONS[seer.facing as usize % 4])
                 }
-                None => format!("something opaque stands between {who} and {whom}"),
+                None => {
+                    let between = crate::values::within(&self.engine, w, None, |s| s.between(x, seen.at, Some(y)));
+                    let what = between.map_or("something opaque".into(), |b| words.between(b));
+                    format!("{what} stands between {who} and {whom}")
+                }
             };
             facts.insert(0, Fact { text, good: Some(false) });
         }

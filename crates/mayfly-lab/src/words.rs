@@ -32,6 +32,19 @@ impl<'a> Words<'a> {
         self.names().zone(z, of)
     }
 
+    /// Whom an event or a zone is about: `person`, `tagged cover`.
+    pub fn set(&self, set: &mayfly_base::code::WhoSet) -> String {
+        use mayfly_base::code::WhoSet as W;
+        match set {
+            W::Any => "any actor".into(),
+            W::Myself => "itself".into(),
+            W::Actor(a) => self.actor(*a),
+            W::Kind(k) => self.program.kinds[k.index()].name.clone(),
+            W::Tag(t) => format!("tagged {}", self.program.tags[t.index()]),
+            W::Held(_) => "whom a variable names".into(),
+        }
+    }
+
     /// A value, texts in quotes.
     pub fn value(&self, v: &Value) -> String {
         match v {

@@ -215,27 +215,35 @@ fn root(place: &Place) -> &Place {
     place
 }
 
-/// The rules and routines that send a message, by their names.
-pub fn senders(level: &Level, program: &Program, message: MessageId) -> Vec<String> {
-    let sends = |b: &Block| {
+/// The rules and routines that have an action which `does` it, by their names, in order of declaration.
+pub fn doers(level: &Level, program: &Program, does: impl Fn(&Action) -> bool) -> Vec<String> {
+    let any = |b: &Block| {
         let mut found = false;
         mayfly_lang::visit::stmts(b, &mut |s| {
-            if let StmtKind::Do(Action::Send { message: e, .. }) = &s.kind {
-                // A message that a variable holds may be any.
-                found |= match &e.kind {
-                    ExprKind::Const(Value::Message(m)) => *m == message,
-                    _ => true,
-                };
+            if let StmtKind::Do(a) = &s.kind {
+                found |= does(a);
             }
         });
         found
     };
     let mut names = vec![];
     for (i, r) in level.rules.iter().enumerate() {
-        if r.elses.iter().chain([&r.then]).chain(&r.otherwise).any(sends) {
+        if r.elses.iter().chain([&r.then]).chain(&r.otherwise).any(&any) {
             names.push(program.rule_name(RuleId::at(i)));
         }
     }
-    names.extend(level.routines.iter().filter(|r| sends(&r.body)).map(|r| format!("routine {}", r.name)));
+    names.extend(level.routines.iter().filter(|r| any(&r.body)).map(|r| format!("routine {}", r.name)));
     names
+}
+
+/// The rules and routines that send a message, by their names.
+pub fn senders(level: &Level, program: &Program, message: MessageId) -> Vec<String> {
+    doers(level, program, |a| match a {
+        // A message that a variable holds may be any.
+        Action::Send { message: e, .. } => match &e.kind {
+            ExprKind::Const(Value::Message(m)) => *m == message,
+            _ => true,
+        },
+        _ => false,
+    })
 }

@@ -26,6 +26,25 @@ pub fn lex(text: &str) -> Vec<Lexeme> {
     out
 }
 
+/// The end of the declaration that begins at a byte: behind the brace that closes its block, or at the end of its line where
+/// no block begins in it.
+pub fn declaration_end(text: &str, start: usize) -> usize {
+    let (mut at, mut depth) = (start, 0u32);
+    while at < text.len() {
+        let (kind, len) = next(&text[at..]);
+        match (kind, depth) {
+            (NEWLINE, 0) => return at,
+            (L_BRACE, _) => depth += 1,
+            (R_BRACE, 0) => return at,
+            (R_BRACE, 1) => return at + len,
+            (R_BRACE, _) => depth -= 1,
+            _ => {}
+        }
+        at += len;
+    }
+    text.len()
+}
+
 /// True where a text token has its closing quotes.
 pub fn is_closed(kind: Kind, token: &str) -> bool {
     match kind {

@@ -6,6 +6,7 @@
 //! Invariant: nothing here draws, sleeps or reads a file; the session alone says what is true.
 
 use crate::commands::Command;
+use crate::flight::links::Names;
 use crate::flight::map::view::MapState;
 use crate::flight::quiet::LastTick;
 use crate::keys::Keys;
@@ -22,9 +23,9 @@ use mayfly_lab::export::Export;
 use mayfly_lab::reload::Refly;
 use mayfly_lab::session::{At, Moment, Session};
 use mayfly_lab::step::Step;
+use mayfly_lab::things::Thing;
 use mayfly_lab::why::Why;
 use mayfly_lab::why_not::WhyNot;
-use mayfly_lab::words::Words;
 use ratatui::layout::Rect;
 use std::collections::BTreeSet;
 use std::time::{Duration, Instant};
@@ -52,8 +53,8 @@ pub const SPEEDS: [(&str, f64); 8] =
 pub enum Asked {
     WhyNot(RuleId),
     Watch(usize),
-    Actor(ActorId),
-    Machine(MachineKey),
+    /// Anything but a rule.
+    Thing(Thing),
 }
 
 /// What the drawer shows.
@@ -78,7 +79,7 @@ pub enum Answer {
     Why(Box<Why>),
     WhyNot(Box<WhyNot>),
     Watch(usize),
-    /// Of an actor or a machine: its name, and what is to be said.
+    /// Of anything but a rule: its name, and what is to be said.
     About(String, Vec<Said>),
     Nothing,
 }
@@ -133,8 +134,13 @@ pub struct App {
     pub only_changed: bool,
     pub watch_at: usize,
     pub log_at: usize,
+    /// How the list of rules is sorted.
+    pub rules_sort: usize,
     pub map: MapState,
     pub why_scroll: u16,
+    /// The name in the drawer that is chosen.
+    pub link_at: Option<usize>,
+    pub names: Names,
     pub asked: Option<Asked>,
     pub answer: Option<(Moment, Option<u32>, Answer)>,
     pub zoom: u32,
@@ -202,8 +208,11 @@ impl App {
             only_changed: false,
             watch_at: 0,
             log_at: 0,
+            rules_sort: 0,
             map: MapState::default(),
             why_scroll: 0,
+            link_at: None,
+            names: Names::default(),
             asked: None,
             answer: None,
             zoom: 0,
@@ -254,18 +263,10 @@ impl App {
             let answer = match &self.asked {
                 Some(Asked::WhyNot(r)) => Answer::WhyNot(Box::new(self.session.why_not(*r))),
                 Some(Asked::Watch(i)) => Answer::Watch(*i),
-                Some(Asked::Actor(a)) => {
-                    let a = *a;
-                    let name =
-                        self.session.now.world.actors.get(a.index()).map_or("gone".into(), |x| x.name.to_string());
-                    Answer::About(name, self.session.about_actor(a))
-                }
-                Some(Asked::Machine(key)) => {
-                    let key = *key;
-                    let state = self.session.now.world.machines.get(&key).map(|m| m.state);
-                    let words = Words::new(&self.session.engine.program, &self.session.now.world);
-                    let name = state.map_or("gone".into(), |s| words.machine(key.1, s));
-                    Answer::About(name, self.session.about_machine(key))
+                Some(Asked::Thing(thing)) => {
+                    let thing = *thing;
+                    let name = format!("{}  {}", self.session.thing_name(thing), thing.sort());
+                    Answer::About(name, self.session.about(thing))
                 }
                 None => match key.1.and_then(|n| self.session.why(n)) {
                     Some(w) => Answer::Why(Box::new(w)),
@@ -273,6 +274,7 @@ impl App {
                 },
             };
             self.answer = Some((key.0, key.1, answer));
+            self.link_at = None;
         }
         self.answer.as_ref().map_or(&Answer::Nothing, |(_, _, a)| a)
     }
@@ -382,6 +384,7 @@ impl App {
             Command::NextMachine => self.next_machine(),
             Command::Pin => self.pin(),
             Command::Inspect => self.overlays.push(Overlay::inspect(self)),
+            Command::Find => self.overlays.push(Overlay::find(self)),
             Command::ShowText => self.overlays.push(Overlay::text(self)),
             Command::Filter => self.overlays.push(Overlay::filter(self)),
             Command::Copy => {
@@ -389,6 +392,10 @@ impl App {
                 self.to_write.push((Writing::Clipboard, text));
             }
             Command::Fold if self.focus == Pane::Log => self.follow_log(),
+            Command::Fold if self.focus == Pane::Why => {
+                let at = self.link_at.unwrap_or(0);
+                self.follow_link(at);
+            }
             Command::Fold => {
                 if let Some(n) = self.selected_rung()
                     && !self.toggled.remove(&n)
@@ -447,7 +454,9 @@ impl App {
             Step::Made => {}
             Step::AtStart => self.say("this is the beginning of the flight"),
             Step::Ended => self.say(format!("the level has ended at tick {}", self.session.last_tick())),
-            Step::Nothing(n) => self.say(format!("nothing was evaluated in {}", mayfly_lab::words::ticks(*n))),
+            Step::Nothing(n) => {
+                self.say(format!("ran {} on: nothing was evaluated in them", mayfly_lab::words::ticks(*n)));
+            }
         }
     }
 
@@ -500,6 +509,9 @@ impl App {
             && let Some(w) = self.session.watches.get(self.watch_at).cloned()
         {
             (w.target.is_some_and(|t| self.session.along_write(t, forward)), format!("{} was not written", w.text))
+        } else if let Some(Asked::Thing(thing)) = self.asked {
+            let name = self.session.thing_name(thing);
+            (self.session.along_thing(thing, forward), format!("nothing became of {name}"))
         } else {
             let of_rung = self.selected_rung().and_then(|n| self.session.now.cascade.rung(n)).map(|r| r.rule);
             let Some(rule) = self.asked_rule().or(of_rung) else {

@@ -13,6 +13,11 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
     let bar = pen.style(Role::Bar);
     pen.tint(area.x, area.y, area.width, bar);
     let s = &app.session;
+    let found = match s.findings.len() {
+        0 => String::new(),
+        1 => "  1 finding (!)".into(),
+        n => format!("  {n} findings (!)"),
+    };
     let wrong = match s.problems.len() {
         0 => String::new(),
         1 => "  1 problem on disk (!)".into(),
@@ -22,7 +27,13 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
         area.x + 1,
         area.y,
         area.width / 2,
-        &[("mayfly", Role::Key), ("  ", Role::Dim), (&s.level.title, Role::Strong), (&wrong, Role::Fault)],
+        &[
+            ("mayfly", Role::Key),
+            ("  ", Role::Dim),
+            (&s.level.title, Role::Strong),
+            (&wrong, Role::Fault),
+            (&found, Role::Held),
+        ],
     );
     let live = s.is_live();
     let ended = s.history.live().ended.as_ref().filter(|_| live);

@@ -7,6 +7,7 @@ use mayfly_base::*;
 use mayfly_engine::{Rec, Target};
 use mayfly_lab::index::Index;
 use mayfly_lab::session::{At, Moment};
+use mayfly_lab::things::Thing;
 use mayfly_lab::watch::Watch;
 
 /// Columns before the moment in which something must have happened to get a lane unasked.
@@ -15,6 +16,25 @@ const LANES_BACK: u64 = 60;
 const MOST_LANES: usize = 8;
 
 impl App {
+    /// Scrolls the drawer so that a row of it is seen.
+    pub(crate) fn reveal_row(&mut self, row: usize) {
+        let height = self.drawer_rows();
+        let from = self.why_scroll as usize;
+        if row < from {
+            self.why_scroll = row as u16;
+        } else if row >= from + height {
+            self.why_scroll = (row + 1 - height) as u16;
+        }
+    }
+
+    /// Rows of what the drawer says.
+    fn drawer_rows(&self) -> usize {
+        let whole = ratatui::layout::Rect { x: 0, y: 0, width: self.size.0, height: self.size.1 };
+        let places = crate::screen::places(self, whole);
+        let height = places.iter().find(|(p, _)| *p == Pane::Why).map_or(8, |(_, r)| r.height);
+        (height.saturating_sub(1 + u16::from(height > 9)) as usize).max(1)
+    }
+
     pub(crate) fn turn_drawer(&mut self, to: Drawer) {
         self.drawer = if self.drawer == to { Drawer::Why } else { to };
         self.why_scroll = 0;
@@ -29,7 +49,7 @@ impl App {
     /// The drawer answers a question of its own until Esc.
     pub(crate) fn ask_about(&mut self, what: Asked) {
         self.running = false;
-        if let Asked::Machine(key) = what {
+        if let Asked::Thing(Thing::Machine(key)) = what {
             self.machine = Some(key);
         }
         self.drawer = Drawer::Why;
@@ -46,8 +66,8 @@ impl App {
         let s = &self.session;
         let lives = |k: &mayfly_engine::world::MachineKey| s.now.world.machines.contains_key(k);
         let asked = match self.asked {
-            Some(Asked::Machine(k)) => Some(k),
-            Some(Asked::Actor(a)) => s.machine_keys().into_iter().find(|(_, of)| *of == Some(a)),
+            Some(Asked::Thing(Thing::Machine(k))) => Some(k),
+            Some(Asked::Thing(Thing::Actor(a))) => s.machine_keys().into_iter().find(|(_, of)| *of == Some(a)),
             _ => None,
         };
         let of_rung = self
@@ -72,7 +92,7 @@ impl App {
         let keys = self.session.machine_keys();
         let at = self.machine_here().and_then(|k| keys.iter().position(|x| *x == k));
         self.machine = at.map(|i| keys[(i + 1) % keys.len()]);
-        if let Some(Asked::Machine(_)) = self.asked {
+        if let Some(Asked::Thing(Thing::Machine(_))) = self.asked {
             self.asked = None;
             self.answer = None;
         }

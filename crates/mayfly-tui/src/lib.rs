@@ -28,3 +28,4 @@ pub mod sizes;
 pub mod terminal;
 pub mod theme;
 mod timeline;
+mod wrapping;

@@ -11,6 +11,7 @@ use crate::sizes::Border;
 use crate::timeline::Scale;
 use crossterm::event::{MouseButton, MouseEvent, MouseEventKind};
 use mayfly_lab::session::{At, Moment};
+use mayfly_lab::things::Thing;
 use ratatui::layout::Rect;
 
 /// One event of the mouse; true where anything changed.
@@ -83,6 +84,7 @@ fn take_hit(app: &mut App, hit: Hit) {
             app.watch_at = i;
             app.asked = Some(Asked::Watch(i));
         }
+        Hit::Link(n) => return app.follow_link(n),
         Hit::Log(i) => {
             app.log_at = i;
             app.follow_log();
@@ -91,7 +93,7 @@ fn take_hit(app: &mut App, hit: Hit) {
             app.about_to_jump();
             app.go(Moment { tick, at: At::End });
         }
-        Hit::Actor(a) => app.ask_about(Asked::Actor(a)),
+        Hit::Actor(a) => app.ask_about(Asked::Thing(Thing::Actor(a))),
         Hit::Overlay | Hit::Entry(_) => {}
     }
     app.why_scroll = 0;

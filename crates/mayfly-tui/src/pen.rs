@@ -15,6 +15,8 @@ use unicode_width::UnicodeWidthStr;
 pub enum Hit {
     Rung(u32),
     Watch(usize),
+    /// A name in the drawer.
+    Link(usize),
     /// A line of the log.
     Log(usize),
     /// A tick to go to.
@@ -68,30 +70,6 @@ const PLAIN: &[(&str, &str)] = &[
     ("½", "1/2"),
     ("≥", ">="),
 ];
-
-/// A text in lines of at most `width` columns, parted between words; a word that is longer is parted itself.
-pub fn wrapped(text: &str, width: usize) -> Vec<String> {
-    let width = width.max(4);
-    let mut out = vec![];
-    let mut line = String::new();
-    for word in text.split_inclusive(' ') {
-        if !line.is_empty() && line.width() + word.trim_end().width() > width {
-            out.push(std::mem::take(&mut line).trim_end().to_string());
-        }
-        for c in word.chars() {
-            let wide = unicode_width::UnicodeWidthChar::width(c).unwrap_or(0);
-            if line.width() + wide > width && c != ' ' {
-                out.push(std::mem::take(&mut line));
-            }
-            line.push(c);
-        }
-    }
-    let last = line.trim_end();
-    if !last.is_empty() || out.is_empty() {
-        out.push(last.to_string());
-    }
-    out
-}
 
 impl Pen<'_> {
     pub fn style(&self, role: Role) -> Style {

@@ -37,6 +37,7 @@ impl Command {
             Self::WatchDown => "this is the last watch".into(),
             Self::Unwatch | Self::OnlyChanged => format!("nothing is watched: {} adds a watch", key(Self::Watch)),
             Self::Wider | Self::Narrower => "one pane is shown: there is no border to move".into(),
+            Self::Fold if app.focus == Pane::Why => "the drawer has no name to follow".into(),
             Self::Fold if app.focus == Pane::Log => "the log is empty".into(),
             Self::Left | Self::Right | Self::FarLeft | Self::FarRight => {
                 format!("the keys are not in the map: {} goes there", key(Self::NextPane))
@@ -58,7 +59,7 @@ impl Command {
             Self::Pin => "nothing is selected that can have a lane: a rung, or a watch".into(),
             Self::ShowText => "nothing is selected that has a text: a rung, or a watch".into(),
             Self::Copy => "nothing was evaluated in this tick, so there is nothing to copy".into(),
-            Self::Problems => "nothing is wrong with the text".into(),
+            Self::Problems => "nothing was found wrong, and nothing failed".into(),
             Self::Stops => format!("there is no stop: {} puts one", key(Self::Stop)),
             Self::ZoomOut => "the whole flight is shown".into(),
             Self::JumpBack => format!("no jump was made yet: {} goes to a tick or a test", key(Self::GoTo)),

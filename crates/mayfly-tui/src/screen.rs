@@ -41,6 +41,7 @@ pub fn draw(app: &mut App, frame: &mut Frame) {
     let area = frame.area();
     app.size = (area.width, area.height);
     app.is_folded = layout(area.width, area.height) == Layout::Folded;
+    crate::flight::links::Names::refresh(app);
     app.ask();
     app.ask_comparison();
     app.recall_last();

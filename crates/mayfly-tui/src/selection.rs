@@ -7,6 +7,7 @@ use mayfly_base::*;
 use mayfly_lab::cascade::{Mark, Rung};
 use mayfly_lab::cascade_text::line_text;
 use mayfly_lab::session::StepSize;
+use mayfly_lab::things::Thing;
 use mayfly_lab::watch::Watch;
 
 impl App {
@@ -56,7 +57,7 @@ impl App {
                     self.answer = None;
                 }
             }
-            Pane::Why => self.why_scroll = (i64::from(self.why_scroll) + by).clamp(0, 200) as u16,
+            Pane::Why => self.move_in_drawer(by),
             Pane::Map => self.move_cursor(0, by),
             Pane::Log => {
                 let n = crate::flight::log::entries(self).len();
@@ -124,7 +125,7 @@ impl App {
             let of = of.and_then(|a| w.actor(a)).map_or(String::new(), |a| format!("{}.", a.name));
             return (format!("go {of}{name} to "), false);
         }
-        if let Some(Asked::Actor(a)) = self.asked
+        if let Some(Asked::Thing(Thing::Actor(a))) = self.asked
             && let Some(a) = w.actor(a)
         {
             return (format!("move {} to ", a.name), false);

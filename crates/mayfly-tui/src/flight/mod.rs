@@ -3,6 +3,7 @@
 pub mod cascade;
 pub mod compare;
 pub mod lanes;
+pub mod links;
 pub mod log;
 pub mod machine;
 pub mod map;

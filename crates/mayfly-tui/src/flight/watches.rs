@@ -54,7 +54,7 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let seen: Vec<(usize, Seen)> = all.into_iter().zip(shown).filter_map(|(s, is)| is.then_some(s)).collect();
     if seen.is_empty() {
         let text = if !wanted.is_empty() {
-            "No watch has these letters: f finds others."
+            "No watch has these letters: F shows others."
         } else if app.session.watches.is_empty() {
             "Nothing is watched: w adds a variable or an expression."
         } else {

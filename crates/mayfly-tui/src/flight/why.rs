@@ -2,19 +2,27 @@
 //!
 //! Invariant: it shows the answer that the application keeps; it asks nothing itself.
 
-use crate::app::{Answer, App, Drawer};
-use crate::pen::Pen;
+use super::links;
+use crate::app::{Answer, App, Asked, Drawer, Pane};
+use crate::pen::{Hit, Pen};
 use crate::theme::Role;
+use crate::wrapping::{Pieces, wrap, wrapped};
+use mayfly_base::{RuleId, Span};
 use mayfly_lab::cascade::Mark;
 use mayfly_lab::explain::ClauseSeen;
 use mayfly_lab::session::Session;
+use mayfly_lab::things::Thing;
 use mayfly_lab::why::{Link, LinkKind, Why};
 use mayfly_lab::why_not::WhyNot;
 use ratatui::layout::Rect;
+use ratatui::style::Modifier;
 use unicode_width::UnicodeWidthStr;
 
 /// A line of pieces, each with its role.
-type Said = Vec<(String, Role)>;
+type Said = Pieces;
+
+/// The drawer is parted in two where it is as wide as this.
+const TWO_COLUMNS: u16 = 110;
 
 fn answer(app: &App) -> &Answer {
     app.answer.as_ref().map_or(&Answer::Nothing, |(_, _, a)| a)
@@ -64,11 +72,112 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         Drawer::Machine => return super::machine::draw(app, pen, area),
         Drawer::Why => {}
     }
+    let left = Rect { width: column(app, area.width), ..area };
+    let top = area.y + u16::from(area.height > 8);
+    let height = area.bottom().saturating_sub(top) as usize;
+    let (rows, _) = links::linked(app, lines(app, left.width));
+    let from = (app.why_scroll as usize).min(rows.len().saturating_sub(height));
+    let focus = app.focus == Pane::Why;
+    for (i, row) in rows.iter().skip(from).take(height).enumerate() {
+        let y = top + i as u16;
+        let mut x = area.x;
+        for (text, role, link) in row {
+            let begins = x;
+            let mut style = pen.style(*role);
+            if focus && link.is_some() {
+                style = style.add_modifier(Modifier::UNDERLINED);
+            }
+            if focus && link.is_some() && *link == app.link_at {
+                style = style.patch(pen.style(Role::Selected)).add_modifier(Modifier::BOLD);
+            }
+            x = pen.put(x, y, left.right().saturating_sub(x), text, style);
+            if let Some(n) = link {
+                pen.hits.push((Rect { x: begins, y, width: x - begins, height: 1 }, Hit::Link(*n)));
+            }
+        }
+    }
+    if from + height < rows.len() {
+        let more = format!(" {} more below ", rows.len() - from - height);
+        pen.say_right(left.right(), area.bottom() - 1, left.width, &more, Role::Dim);
+    }
+    if left.width < area.width {
+        let x = left.right() + 2;
+        own_text(app, pen, Rect { x, y: top, width: area.right().saturating_sub(x), height: height as u16 });
+    }
+}
+
+/// Columns of what is said; the rest is the rule's own text.
+fn column(app: &App, width: u16) -> u16 {
+    if width >= TWO_COLUMNS && rule_shown(app).is_some() { width * 62 / 100 } else { width }
+}
+
+/// The columns that the last frame gave to what is said.
+pub fn width(app: &App) -> u16 {
+    let whole = Rect { x: 0, y: 0, width: app.size.0, height: app.size.1 };
+    let place = crate::screen::places(app, whole).into_iter().find(|(p, _)| *p == Pane::Why).map_or(whole, |(_, r)| r);
+    column(app, place.width.saturating_sub(2))
+}
+
+/// The rule that the drawer is about, and the clause that held it back.
+fn rule_shown(app: &App) -> Option<(RuleId, Option<Span>)> {
+    let failed = |list: &[ClauseSeen]| list.iter().find(|c| c.held == Some(false)).map(|c| c.span);
+    let of_why = |w: &Why| {
+        let rung = app.session.now.cascade.rungs().find(|r| format!("{}.{}", r.round, r.number) == w.label);
+        rung.map(|r| (r.rule, failed(&w.clauses)))
+    };
+    match answer(app) {
+        Answer::Why(w) => of_why(w),
+        Answer::WhyNot(w) => match &w.here {
+            Some(here) => app.asked_rule().map(|r| (r, failed(&here.clauses))),
+            None => app.asked_rule().map(|r| (r, failed(&w.clauses))),
+        },
+        _ => None,
+    }
+}
+
+/// The rule's own lines, with the place that held it back marked.
+fn own_text(app: &App, pen: &mut Pen, area: Rect) {
+    let Some((rule, failed)) = rule_shown(app) else { return };
+    let Some(span) = app.session.level.rules.get(rule.index()).map(|r| r.span) else { return };
+    let text = app.session.source(span);
+    let line_at = |byte: u32| mayfly_base::span::line_column(text, byte as usize).0;
+    let end = mayfly_lang::lexer::declaration_end(text, span.start as usize);
+    let (first, last) = (line_at(span.start), line_at(end.saturating_sub(1).max(span.start as usize) as u32));
+    let marked = failed.map(|f| line_at(f.start));
+    let lines: Vec<&str> = text.lines().skip(first - 1).take(last + 1 - first).collect();
+    let height = area.height as usize;
+    // The marked line is seen, wherever in a long rule it stands.
+    let from = match marked {
+        Some(m) if lines.len() > height => (m - first).saturating_sub(height / 2).min(lines.len() - height),
+        _ => 0,
+    };
+    let indent =
+        lines.iter().filter(|l| !l.trim().is_empty()).map(|l| l.len() - l.trim_start().len()).min().unwrap_or(0);
+    let mut y = area.y;
+    for (i, line) in lines.iter().enumerate().skip(from) {
+        let n = first + i;
+        let is_marked = marked == Some(n);
+        let (sign, role) = if is_marked { ("✗", Role::Held) } else { (" ", Role::Dim) };
+        let line = line.get(indent..).unwrap_or_else(|| line.trim_start());
+        for (part, piece) in wrapped(&pen.plain(line), area.width.saturating_sub(8) as usize).into_iter().enumerate() {
+            if y >= area.bottom() {
+                return;
+            }
+            let number = if part == 0 { format!("{n:>4} ") } else { " ".repeat(5) };
+            let sign = if part == 0 { sign } else { " " };
+            pen.run(area.x, y, area.width, &[(&number, Role::Faint), (sign, role), (" ", Role::Dim), (&piece, role)]);
+            y += 1;
+        }
+    }
+}
+
+/// What the drawer says, in rows of that width.
+pub fn lines(app: &App, width: u16) -> Vec<Said> {
     let mut lines: Vec<Said> = match answer(app) {
-        Answer::Why(w) => why(w, area.width),
+        Answer::Why(w) => why(w, width),
         Answer::WhyNot(w) => match &w.here {
             Some(here) => {
-                let mut lines = why(here, area.width);
+                let mut lines = why(here, width);
                 lines.extend(history(w));
                 lines
             }
@@ -78,34 +187,39 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         Answer::About(_, said) => about(said),
         // What fired last stays, dim, where nothing is evaluated now.
         Answer::Nothing if last(app).is_some() => {
-            let lines = last(app).map_or(vec![], |w| why(w, area.width));
+            let lines = last(app).map_or(vec![], |w| why(w, width));
             lines.into_iter().map(|l| l.into_iter().map(|(t, r)| (t, past(r))).collect()).collect()
         }
         Answer::Nothing => vec![vec![
             ("Select a rung of the cascade to see why it fired or did not; ".into(), Role::Dim),
             ("r".into(), Role::Key),
-            (" lists every rule.".into(), Role::Dim),
+            (" lists every rule, ".into(), Role::Dim),
+            ("f".into(), Role::Key),
+            (" finds anything.".into(), Role::Dim),
         ]],
     };
+    let about = match (&app.asked, rule_shown(app)) {
+        (_, Some((r, _))) => Some(Thing::Rule(r)),
+        (Some(Asked::Thing(t)), _) => Some(*t),
+        (Some(Asked::Watch(i)), _) => app.session.watches.get(*i).and_then(|w| w.target).map(Thing::Value),
+        _ => None,
+    };
+    for d in about.map(|t| app.session.findings_of(t)).unwrap_or_default() {
+        let line = app.session.line_of_finding(d);
+        lines.push(vec![label("finding"), (format!("! {} (line {line})", d.message), Role::Held)]);
+    }
     if app.is_folded {
         let (name, facts) = title(app);
         lines.insert(0, vec![(format!("{name} "), Role::Strong), (facts, Role::Text)]);
         lines.insert(1, vec![]);
     }
-    let top = area.y + u16::from(area.height > 8);
-    let height = area.bottom().saturating_sub(top) as usize;
-    let from = (app.why_scroll as usize).min(lines.len().saturating_sub(height));
-    for (i, line) in lines.iter().skip(from).take(height).enumerate() {
-        let pieces: Vec<(&str, Role)> = line.iter().map(|(t, r)| (t.as_str(), *r)).collect();
-        pen.run(area.x, top + i as u16, area.width, &pieces);
-    }
-    if from + height < lines.len() {
-        pen.say_right(area.right(), area.bottom() - 1, 12, " more below", Role::Dim);
-    }
+    let mut out = vec![];
+    lines.iter().for_each(|l| wrap(l, width as usize, &mut out));
+    out
 }
 
 fn label(word: &str) -> (String, Role) {
-    (format!("{word:<9}"), Role::Dim)
+    (format!("{word:<10}"), Role::Dim)
 }
 
 fn clause(c: &ClauseSeen) -> Said {
@@ -131,12 +245,12 @@ fn clause(c: &ClauseSeen) -> Said {
 fn links(word: &str, list: &[Link], width: u16, join: &str) -> Vec<Said> {
     let mut out: Vec<Said> = vec![];
     let mut line: Said = vec![label(word)];
-    let mut used = 9;
+    let mut used = 10;
     for (i, l) in list.iter().enumerate() {
         let w = l.text.width() + join.width();
         if used + w > width as usize && line.len() > 1 {
             out.push(std::mem::replace(&mut line, vec![label("")]));
-            used = 9;
+            used = 10;
         }
         if i > 0 {
             line.push((join.to_string(), Role::Line));
@@ -246,15 +360,7 @@ fn writers(s: &Session, i: usize) -> Vec<Said> {
         out.push(vec![label("about"), (w.doc.clone(), Role::Text)]);
     }
     let Some(target) = w.target else {
-        let mut reads = vec![];
-        w.expr.walk(&mut |e| {
-            if let Some(t) = mayfly_lab::watch::target_of(e) {
-                reads.push(mayfly_lab::words::Words::new(&s.engine.program, &s.now.world).target(t, &[]));
-            }
-        });
-        reads.dedup();
-        let text = if reads.is_empty() { "the state of the level".to_string() } else { reads.join(", ") };
-        out.push(vec![label("follows"), ("from ".into(), Role::Dim), (text, Role::Text)]);
+        out.extend(about(&s.about_computed(&w.expr)));
         return out;
     };
     match s.writer(target) {

@@ -6,6 +6,7 @@ use super::{Entry, Kind, Offers, Overlay};
 use crate::app::App;
 use crate::pen::{Hit, Pen};
 use crate::theme::Role;
+use crate::wrapping::wrap;
 use ratatui::layout::Rect;
 use unicode_width::UnicodeWidthStr;
 
@@ -33,7 +34,8 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         pen.tint(frame.x, y, frame.width, if pen.theme.palette == crate::theme::Palette::None { ground } else { bar });
     }
     pen.hits.push((frame, Hit::Overlay));
-    pen.title(Rect { height: 1, ..frame }, top.title, top.hint, true);
+    let hint = top.sorted.map_or(top.hint.to_string(), |s| format!("{}; {s}", top.hint));
+    pen.title(Rect { height: 1, ..frame }, top.title, &hint, true);
     let line = pen.theme.glyph("─", "-").repeat(frame.width as usize);
     pen.say(frame.x, frame.bottom() - 1, frame.width, &line, Role::Line);
     let inner = Rect { x: frame.x + 2, y: frame.y + 1, width: frame.width - 4, height: frame.height - 2 };
@@ -100,38 +102,6 @@ impl Overlay {
         }
         out
     }
-}
-
-/// One line as several, the last piece wrapped under itself.
-fn wrap(line: &[(String, Role)], width: usize, out: &mut Vec<Vec<(String, Role)>>) {
-    let total: usize = line.iter().map(|(t, _)| t.width()).sum();
-    let Some(((last, role), before)) = line.split_last().filter(|_| total > width) else {
-        out.push(line.to_vec());
-        return;
-    };
-    // A description stands behind its name, or, where the name takes most of the room, under it.
-    let mut indent: usize = before.iter().map(|(t, _)| t.width()).sum();
-    let mut row = before.to_vec();
-    if indent > 0 && width.saturating_sub(indent) < 24 {
-        out.push(std::mem::take(&mut row));
-        indent = 6.min(width / 4);
-        row.push((" ".repeat(indent), *role));
-    }
-    let room = width.saturating_sub(indent).max(8);
-    let mut piece = String::new();
-    for word in last.split(' ') {
-        if !piece.is_empty() && piece.width() + 1 + word.width() > room {
-            row.push((std::mem::take(&mut piece), *role));
-            out.push(std::mem::take(&mut row));
-            row.push((" ".repeat(indent), *role));
-        }
-        if !piece.is_empty() {
-            piece.push(' ');
-        }
-        piece.push_str(word);
-    }
-    row.push((piece, *role));
-    out.push(row);
 }
 
 /// What fits the word under way: name, one line about it, value.

@@ -133,6 +133,7 @@ impl Overlay {
             typed: String::new(),
             proposed: false,
             cursor: None,
+            sorted: None,
             kind: Kind::Page { lines, from: 0, finds: true },
         }
     }

@@ -10,8 +10,12 @@ use crate::commands::{Command, Group, TABLE};
 use crate::theme::Role;
 use mayfly_base::{ActorId, RuleId};
 use mayfly_lab::export::Export;
+use mayfly_lab::index::Index;
+use mayfly_lab::things::{Found, Thing};
+use mayfly_lang::diagnostic::{Diagnostic, Severity, Source};
 use nucleo_matcher::pattern::{CaseMatching, Normalization, Pattern};
 use nucleo_matcher::{Config, Matcher};
+use std::cmp::Reverse;
 
 impl Kind {
     /// An empty line, before anything is proposed.
@@ -28,6 +32,7 @@ impl Overlay {
             typed: String::new(),
             proposed: false,
             cursor: None,
+            sorted: None,
             kind: Kind::line(LineFor::GoTo),
         }
     }
@@ -39,6 +44,7 @@ impl Overlay {
             typed,
             proposed: true,
             cursor: None,
+            sorted: None,
             kind: Kind::line(LineFor::Watch),
         }
     }
@@ -51,6 +57,7 @@ impl Overlay {
             typed,
             proposed,
             cursor: None,
+            sorted: None,
             kind: Kind::line(LineFor::Poke),
         }
     }
@@ -62,6 +69,7 @@ impl Overlay {
             typed,
             proposed: true,
             cursor: None,
+            sorted: None,
             kind: Kind::line(LineFor::Stop),
         }
     }
@@ -121,6 +129,7 @@ impl Overlay {
             typed: app.session.course.clone(),
             proposed: true,
             cursor: None,
+            sorted: None,
             kind: Kind::line(LineFor::NameCourse),
         }
     }
@@ -133,6 +142,7 @@ impl Overlay {
             typed: app.filter[usize::from(watches)].clone(),
             proposed: true,
             cursor: None,
+            sorted: None,
             kind: Kind::line(LineFor::Filter),
         }
     }
@@ -152,33 +162,34 @@ impl Overlay {
         Self::list("Branches", "Enter goes on with one; F3 names the present one", entries)
     }
 
+    /// Actors and machines first, whoever is steered before all; then all else that can be asked about.
     pub fn inspect(app: &App) -> Self {
         let s = &app.session;
         let (p, w) = (&s.engine.program, &s.now.world);
-        let words = mayfly_lab::words::Words::new(p, w);
-        let mut entries: Vec<Entry> = vec![];
-        for (m, of) in s.machine_keys() {
-            if let Some(now) = w.machines.get(&(m, of)) {
-                entries.push(Entry {
-                    text: words.machine(of, now.state),
-                    note: p.states[now.state.index()].name.clone(),
-                    choice: Choice::Machine((m, of)),
-                });
-            }
-        }
-        let mut actors: Vec<(ActorId, Entry)> = w
-            .living()
-            .filter(|(_, a)| !a.is_zone)
-            .map(|(id, a)| {
-                let note = mayfly_base::Value::Point(a.at).show(&mayfly_engine::names::Named(p, w), Some(1));
-                (id, Entry { text: a.name.to_string(), note, choice: Choice::Actor(id) })
-            })
-            .collect();
-        // Whoever is driven is asked about most.
-        actors.sort_by_key(|(id, _)| !p.kinds[w.actors[id.index()].kind.index()].steered);
-        let mut all: Vec<Entry> = actors.into_iter().map(|(_, e)| e).collect();
-        all.append(&mut entries);
-        Self::list("Look into", "an actor or a machine: why it is as it is", all)
+        let steered = |a: ActorId| p.kinds[w.actors[a.index()].kind.index()].steered;
+        let mut all: Vec<Found> =
+            s.things().into_iter().filter(|f| !matches!(f.thing, Thing::Rule(_) | Thing::Value(_))).collect();
+        // A machine is there by its own name once, and by each of its states when one looks for anything.
+        let mut seen: Vec<Thing> = vec![];
+        all.retain(|f| {
+            let new = !seen.contains(&f.thing);
+            seen.push(f.thing);
+            new
+        });
+        all.sort_by_key(|f| match f.thing {
+            Thing::Actor(a) if steered(a) => 0,
+            Thing::Actor(_) => 1,
+            Thing::Machine(_) => 2,
+            Thing::Zone(_) => 3,
+            _ => 4,
+        });
+        Self::list("Look into", "what it is, why it is so, who sets it", all.into_iter().map(entry_of).collect())
+    }
+
+    /// Everything that one sees or knows.
+    pub fn find(app: &App) -> Self {
+        let all = app.session.things().into_iter().map(entry_of).collect();
+        Self::list("Find", "a name, a text that is told, a state: Enter says what it is", all)
     }
 
     /// The text round the selected thing.
@@ -197,17 +208,26 @@ impl Overlay {
         };
         let lines = text.lines().enumerate().map(line).collect();
         Self {
-            title: "Its text",
+            title: "Source",
             hint: "arrows scroll, Esc closes; what you save in your editor is flown at once",
             typed: String::new(),
             proposed: false,
             cursor: None,
+            sorted: None,
             kind: Kind::Page { lines, from: first.saturating_sub(6), finds: false },
         }
     }
 
     fn list(title: &'static str, hint: &'static str, entries: Vec<Entry>) -> Self {
-        Self { title, hint, typed: String::new(), proposed: false, cursor: None, kind: Kind::List { entries, at: 0 } }
+        Self {
+            title,
+            hint,
+            typed: String::new(),
+            proposed: false,
+            cursor: None,
+            sorted: None,
+            kind: Kind::List { entries, at: 0 },
+        }
     }
 
     pub fn palette(app: &App) -> Self {
@@ -224,7 +244,7 @@ impl Overlay {
                 choice: Choice::Do(r.command),
             })
             .collect();
-        entries.extend(rule_entries(app).into_iter().map(|e| Entry { text: format!("why not: {}", e.text), ..e }));
+        entries.extend(rule_entries(app, 0).into_iter().map(|e| Entry { text: format!("why not: {}", e.text), ..e }));
         for v in &app.session.level.vars {
             entries.push(Entry {
                 text: format!("watch: {}", v.name),
@@ -236,25 +256,73 @@ impl Overlay {
     }
 
     pub fn rules(app: &App) -> Self {
-        Self::list("Rules", "Enter says why one did not fire at this moment", rule_entries(app))
+        let sort = app.rules_sort % SORTS.len();
+        let mut list =
+            Self::list("Rules", "Enter: why, or why not, at this moment; Tab sorts", rule_entries(app, sort));
+        list.sorted = Some(SORTS[sort]);
+        list
     }
 
+    /// Errors of the text on disk, faults of the flight, and findings: Enter shows one whole, with its lines.
     pub fn problems(app: &App) -> Self {
         let s = &app.session;
-        let mut lines = vec![];
-        for d in &s.problems {
-            for l in d.print(&s.problem_sources, false).lines() {
-                let role = if l.starts_with("error") { Role::Fault } else { Role::Text };
-                lines.push(vec![(l.to_string(), role)]);
-            }
-            lines.push(vec![]);
+        let line = |d: &Diagnostic, sources: &[Source]| format!("line {}", d.place(sources).0);
+        let mut entries: Vec<Entry> = vec![];
+        for (i, d) in s.problems.iter().enumerate() {
+            let sign = if d.severity == Severity::Error { "error" } else { "finding" };
+            entries.push(Entry {
+                text: format!("{sign}  {}", d.message),
+                note: format!("on disk, {}", line(d, &s.problem_sources)),
+                choice: Choice::Problem(i),
+            });
+        }
+        let faults = s.index.faults.iter().rev();
+        entries.extend(faults.map(|f| Entry {
+            text: format!("fault  {}", f.fault.text),
+            note: format!(
+                "tick {}{}",
+                f.tick,
+                f.rule.map_or(String::new(), |r| { format!(", {}", s.engine.program.rule_name(r)) })
+            ),
+            choice: Choice::Tick(f.tick),
+        }));
+        entries.extend(s.findings.iter().enumerate().map(|(i, d)| Entry {
+            text: format!("finding  {}", d.message),
+            note: line(d, &s.sources),
+            choice: Choice::Finding(i),
+        }));
+        Self::list("Findings and faults", "Enter shows one whole; a fault leads to its tick", entries)
+    }
+
+    /// One of them whole, and the text round it.
+    pub fn diagnostic(d: &Diagnostic, sources: &[Source]) -> Self {
+        let mut lines: Vec<Vec<(String, Role)>> = vec![];
+        for l in d.print(sources, false).lines() {
+            let role = match l {
+                l if l.starts_with("error") => Role::Fault,
+                l if l.starts_with("finding") => Role::Held,
+                _ => Role::Text,
+            };
+            lines.push(vec![(l.to_string(), role)]);
+        }
+        lines.push(vec![]);
+        let text = sources.get(d.span.file as usize).map_or("", |s| s.text.as_str());
+        let n = d.place(sources).0;
+        let from = n.saturating_sub(8);
+        for (i, l) in text.lines().enumerate().skip(from).take(20) {
+            let here = i + 1 == n;
+            lines.push(vec![
+                (format!("{:>5}  ", i + 1), if here { Role::Fired } else { Role::Faint }),
+                (l.to_string(), if here { Role::Text } else { Role::Dim }),
+            ]);
         }
         Self {
-            title: "Problems",
-            hint: "the text on disk has these; the old run stays until it is mended",
+            title: "Finding",
+            hint: "arrows scroll, Esc closes",
             typed: String::new(),
             proposed: false,
             cursor: None,
+            sorted: None,
             kind: Kind::Page { lines, from: 0, finds: false },
         }
     }
@@ -265,6 +333,13 @@ impl Overlay {
         if self.typed.trim().is_empty() {
             return entries.iter().collect();
         }
+        let mut held: Vec<((u8, usize), &Entry)> =
+            entries.iter().filter_map(|e| fit(&e.text, &self.typed).map(|f| (f, e))).collect();
+        if !held.is_empty() {
+            held.sort_by_key(|(f, _)| *f);
+            return held.into_iter().map(|(_, e)| e).collect();
+        }
+        // Only where nothing holds the letters, those that have them in order.
         let mut matcher = Matcher::new(Config::DEFAULT);
         let pattern = Pattern::parse(&self.typed, CaseMatching::Ignore, Normalization::Smart);
         let mut buf = vec![];
@@ -279,16 +354,73 @@ impl Overlay {
     }
 }
 
-/// Every rule, with what it did so far.
-fn rule_entries(app: &App) -> Vec<Entry> {
-    let p = &app.session.engine.program;
-    let w = &app.session.now.world;
+fn entry_of(f: Found) -> Entry {
+    Entry { text: f.name, note: f.note, choice: Choice::About(f.thing) }
+}
+
+/// How well an entry fits what is typed, the smaller the better; none where it does not hold it.
+fn fit(text: &str, typed: &str) -> Option<(u8, usize)> {
+    let (text, typed) = (text.to_lowercase(), typed.trim().to_lowercase());
+    if text == typed {
+        return Some((0, 0));
+    }
+    if text.starts_with(&typed) {
+        return Some((1, text.len()));
+    }
+    if let Some(at) = text.find(&typed) {
+        // At a word's beginning, or in the midst of one.
+        let begins = !text[..at].ends_with(|c: char| c.is_alphanumeric());
+        return Some((if begins { 2 } else { 3 }, at));
+    }
+    typed.split_whitespace().all(|w| text.contains(w)).then_some((4, text.len()))
+}
+
+/// How the rules are sorted.
+const SORTS: [&str; 4] = ["as written", "by name", "fired last first", "fired most first"];
+
+/// Every rule, with what it did so far: those of the level first, then the parts of each machine.
+fn rule_entries(app: &App, sort: usize) -> Vec<Entry> {
+    let s = &app.session;
+    let (p, w) = (&s.engine.program, &s.now.world);
     // A poke is a rule by hand, which the world counts nothing of.
-    let counted = w.rules.iter().enumerate().filter(|(r, _)| !p.rules[*r].is_by_hand());
-    counted
-        .map(|(r, s)| {
-            let note = format!("{} fired  {} held  {} spent", s.fired, s.held, s.spent);
-            Entry { text: p.rule_in_full(RuleId::at(r)), note, choice: Choice::WhyNot(RuleId::at(r)) }
-        })
-        .collect()
+    let mut all: Vec<RuleId> =
+        (0..p.rules.len()).map(RuleId::at).filter(|r| !p.rules[r.index()].is_by_hand()).collect();
+    let ticks = |list: Option<&Vec<u64>>| list.map_or(0, |l| l.partition_point(|t| *t <= s.moment.tick));
+    let fired = |r: &RuleId| {
+        // What enters, leaves and loops is counted by the flight alone.
+        let counted = w.rules.get(r.index()).map_or(0, |c| c.fired);
+        counted.max(ticks(s.index.fired.get(r)) as u64)
+    };
+    let last = |r: &RuleId| Index::last(s.index.fired.get(r), s.moment.tick);
+    // The level's own first, then those of kinds, then the parts of machines.
+    let rank = |r: &RuleId| (p.rules[r.index()].part.is_some(), p.rules[r.index()].owner.is_some());
+    match sort {
+        0 => all.sort_by_key(|r| (rank(r), *r)),
+        1 => all.sort_by_key(|r| (rank(r), p.rule_in_full(*r).to_lowercase())),
+        2 => all.sort_by_key(|r| (Reverse(last(r)), *r)),
+        _ => all.sort_by_key(|r| (Reverse(fired(r)), *r)),
+    }
+    let entry = |r: RuleId| {
+        let counts = w.rules.get(r.index());
+        let (held, spent) = counts.map_or((0, 0), |c| (c.held, c.spent));
+        let when = match (&p.rules[r.index()].part, s.level.rules.get(r.index())) {
+            (Some(_), Some(l)) => l.whens.first(),
+            _ => None,
+        };
+        let when = when.map_or(String::new(), |w| {
+            let word = if matches!(w.event, mayfly_base::code::Event::After(_)) { "after" } else { "when" };
+            match s.text_of(w.span) {
+                text if text.is_empty() => text,
+                text => format!("  {word} {text}"),
+            }
+        });
+        let mark = if s.findings_of(Thing::Rule(r)).is_empty() { "" } else { "  !" };
+        let at = last(&r).map_or(String::new(), |t| format!("  last at {t}"));
+        Entry {
+            text: format!("{}{when}{mark}", p.rule_in_full(r)),
+            note: format!("{} fired  {held} held  {spent} spent{at}", fired(&r)),
+            choice: Choice::WhyNot(r),
+        }
+    };
+    all.into_iter().map(entry).collect()
 }

@@ -16,9 +16,10 @@ use crate::theme::Role;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 pub use draw::draw;
 use enter::entered;
-use mayfly_base::{ActorId, RuleId};
-use mayfly_engine::world::MachineKey;
+use mayfly_base::RuleId;
 use mayfly_lab::export::Export;
+use mayfly_lab::session::{At, Moment};
+use mayfly_lab::things::Thing;
 use ratatui_textarea::{CursorMove, TextArea};
 
 /// What an entry of a list does.
@@ -29,8 +30,11 @@ pub enum Choice {
     Watch(String),
     Stop(usize),
     Course(usize),
-    Actor(ActorId),
-    Machine(MachineKey),
+    About(Thing),
+    Tick(u64),
+    /// Of the text on disk, and of the one that is flown.
+    Problem(usize),
+    Finding(usize),
     Export(Export),
     Quit,
     SaveAndQuit,
@@ -87,6 +91,8 @@ pub struct Overlay {
     pub proposed: bool,
     /// Where one types in it, in characters; none: at its end.
     pub cursor: Option<usize>,
+    /// How a list is sorted that Tab sorts otherwise.
+    pub sorted: Option<&'static str>,
     pub kind: Kind,
 }
 
@@ -152,6 +158,13 @@ pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
             let at = (*at).min(found.saturating_sub(1));
             let choice = top.found().get(at).map_or(Choice::None, |e| e.choice.clone());
             return choose(app, choice);
+        }
+        (Kind::List { .. }, KeyCode::Tab) if top.sorted.is_some() => {
+            app.rules_sort += 1;
+            let mut next = Overlay::rules(app);
+            (next.typed, next.cursor) = (top.typed, top.cursor);
+            app.overlays.push(next);
+            return Effect::None;
         }
         (Kind::List { at, .. }, KeyCode::Delete) => {
             let at = (*at).min(found.saturating_sub(1));
@@ -373,8 +386,22 @@ fn choose(app: &mut App, choice: Choice) -> Effect {
             let text = app.session.export(what, app.theme.ascii);
             app.to_write.push((Writing::Export(what), text));
         }
-        Choice::Actor(a) => app.ask_about(Asked::Actor(a)),
-        Choice::Machine(key) => app.ask_about(Asked::Machine(key)),
+        Choice::Tick(tick) => {
+            app.about_to_jump();
+            app.go(Moment { tick, at: At::End });
+        }
+        Choice::Problem(i) => {
+            let s = &app.session;
+            let page = s.problems.get(i).map(|d| Overlay::diagnostic(d, &s.problem_sources));
+            app.overlays.extend(page);
+        }
+        Choice::Finding(i) => {
+            let s = &app.session;
+            let page = s.findings.get(i).map(|d| Overlay::diagnostic(d, &s.sources));
+            app.overlays.extend(page);
+        }
+        Choice::About(Thing::Rule(r)) => app.ask_about(Asked::WhyNot(r)),
+        Choice::About(thing) => app.ask_about(Asked::Thing(thing)),
         Choice::Stop(i) => {
             if let Some(s) = app.session.stops.all.get_mut(i) {
                 s.is_on = !s.is_on;

@@ -109,6 +109,7 @@ fn show(checked: Checked, name: &str, path: Option<&Path>, flight: Option<&Fligh
         bail!("the application needs a terminal; `mayfly fly LEVEL` runs a level without one");
     }
     let mut session = Session::new(checked.sources, level);
+    session.findings = checked.diagnostics;
     let shown = session.sources.clone();
     let mut said = vec![];
     let mut wrong = String::new();

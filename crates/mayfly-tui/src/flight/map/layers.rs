@@ -10,6 +10,7 @@ use crate::theme::Role;
 use mayfly_base::*;
 use mayfly_engine::space;
 use mayfly_lab::around::Sense;
+use mayfly_lab::things::Thing;
 use mayfly_lab::words::Words;
 
 /// What lies over the map.
@@ -60,7 +61,7 @@ impl App {
         let sees =
             |a: ActorId| w.actor(a).is_some_and(|x| x.at.area == area && !p.kinds[x.kind.index()].sights.is_empty());
         let asked = match self.asked {
-            Some(Asked::Actor(a)) => Some(a),
+            Some(Asked::Thing(Thing::Actor(a))) => Some(a),
             _ => None,
         };
         let under = self.map.cursor.map(|c| self.session.around(area, c).actors).unwrap_or_default();

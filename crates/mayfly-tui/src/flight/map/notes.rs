@@ -5,8 +5,9 @@
 use super::actors::{look_of, state_word};
 use super::layers;
 use crate::app::{App, Pane};
-use crate::pen::{Pen, wrapped};
+use crate::pen::Pen;
 use crate::theme::Role;
+use crate::wrapping::wrapped;
 use mayfly_base::*;
 use mayfly_engine::program::Op;
 use mayfly_lab::words::Words;

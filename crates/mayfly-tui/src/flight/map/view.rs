@@ -11,6 +11,7 @@ use mayfly_base::*;
 use mayfly_engine::space;
 use mayfly_engine::world::World;
 use mayfly_lab::around::OnCell;
+use mayfly_lab::things::Thing;
 use ratatui::layout::Rect;
 use std::collections::BTreeMap;
 
@@ -130,7 +131,7 @@ impl App {
     pub fn followed(&self) -> Option<ActorId> {
         let s = &self.session;
         let asked = match self.asked {
-            Some(Asked::Actor(a)) => Some(a),
+            Some(Asked::Thing(Thing::Actor(a))) => Some(a),
             _ => None,
         };
         let of_rung = || {
