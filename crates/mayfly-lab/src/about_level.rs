@@ -20,6 +20,8 @@ use mayfly_engine::world::ZoneKey;
 
 /// Steps of a timer, and writes, that are told.
 const MOST_STEPS: usize = 5;
+/// Cells of a zone that are counted one by one.
+const MOST_CELLS: u64 = 1_000_000;
 
 impl Session {
     /// What is to be said of anything but a rule.
@@ -58,7 +60,11 @@ impl Session {
         let info = &p.zones[z.index()];
         let shape = w.shape(p, z);
         let o = of.and_then(|a| w.actor(a)).map_or((0.0, 0.0), |a| (a.at.x, a.at.y));
-        let cells = space::area_of(shape, o, None);
+        // A zone of a size that cannot be counted at once is told by its box.
+        let cells = match space::area_of(shape, o, None) {
+            n if n > MOST_CELLS => n,
+            _ => space::cells_within(shape, o, None).len() as u64,
+        };
         let whom = info.notices.iter().map(|s| words.set(s)).collect::<Vec<_>>();
         let whom = if whom.is_empty() { "everybody".into() } else { whom.join(", ") };
         let area = &p.maps[info.area.index()].name;

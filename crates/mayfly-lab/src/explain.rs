@@ -187,19 +187,33 @@ fn read(
             push(engine, world, e, me, locals, name, out);
             let facts = distance_of(engine, world, e, me, locals);
             out.extend(facts);
+            contents(engine, world, sources, e, me, locals, out);
         }
         _ => {
             push(engine, world, e, me, locals, source(sources, e.span), out);
-            // What is asked of a list, a set or a tally is seen with what is in it.
-            e.walk(&mut |x| {
-                let is_place = matches!(x.kind, K::Var(_) | K::Field(..) | K::Local(_)) && !std::ptr::eq(x, e);
-                let holds = |v: Value| matches!(v, Value::List(_) | Value::Set(_) | Value::Tally(_));
-                if is_place && crate::values::of(engine, world, x, me, locals).is_ok_and(holds) {
-                    push(engine, world, x, me, locals, source(sources, x.span), out);
-                }
-            });
+            contents(engine, world, sources, e, me, locals, out);
         }
     }
+}
+
+/// What is asked of a list, a set or a tally is seen with what is in it.
+fn contents(
+    engine: &Engine,
+    world: &World,
+    sources: &[Source],
+    e: &Expr,
+    me: Option<ActorId>,
+    locals: &[Value],
+    out: &mut Vec<(String, String)>,
+) {
+    use ExprKind as K;
+    e.walk(&mut |x| {
+        let is_place = matches!(x.kind, K::Var(_) | K::Field(..) | K::Local(_)) && !std::ptr::eq(x, e);
+        let holds = |v: Value| matches!(v, Value::List(_) | Value::Set(_) | Value::Tally(_));
+        if is_place && crate::values::of(engine, world, x, me, locals).is_ok_and(holds) {
+            push(engine, world, x, me, locals, source(sources, x.span), out);
+        }
+    });
 }
 
 fn push(

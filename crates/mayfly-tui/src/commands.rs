@@ -331,7 +331,7 @@ pub const TABLE: &[Row] = &[
     row(
         Command::Problems,
         "findings and faults",
-        "what reading found wrong, what failed in the flight, errors of the text on disk",
+        "what reading found wrong, what failed in the flight, errors of the text",
         &["!"],
         0,
         "",

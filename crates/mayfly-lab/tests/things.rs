@@ -1,0 +1,198 @@
+//! Whatever has a name can be found and is told: each answer is held against a small flight, at several moments of it.
+
+use mayfly_base::*;
+use mayfly_lab::about::Said;
+use mayfly_lab::session::{At, Moment, Session};
+use mayfly_lab::things::Thing;
+use mayfly_lang::check;
+
+const LEVEL: &str = r#"
+level "Landing" { rate 20; seed 7 }
+tiles { '#' piles solid opaque; '_' boards; 'r' reeds opaque }
+map """
+##########
+#________#
+#___r____#
+#________#
+##########
+"""
+message bell(pitch: number)
+message unheard()
+timer flood = 4s
+clock tide { minute 60; hour 24; speed 1 minute per 1s }
+const LAMP_GOAL = 3
+kind person { steered; var oil = 3 }
+kind owl { sight all reach 8; var alert = false }
+kind lamp { var lit = false }
+place keeper: person at (1, 1)
+place hoot: owl at (8, 3)
+place dozy: owl at (8, 1) { enabled false }
+place lamp at (4, 1)
+zone jetty = rect (3, 1) 2 x 1 for person
+var lamps_lit = 0
+var seen: set of number = {}
+define ready = lamps_lit >= LAMP_GOAL and keeper.oil > 0
+rule "light" { when person touches lamp as l; if not l.lit; then { l.lit = true; lamps_lit += 1; send bell(lamps_lit); start flood } }
+rule "again" { when every 1s; then { start flood } }
+rule "stop it" { when hears bell(p); if p == 2; then { stop flood } }
+rule "ends" { when flood ends; then { tell "The water is over the sill." } }
+rule "jetty" { when person enters jetty; then { enable rule "quiet" } }
+rule "quiet" { off; when every 2s; then { log "quiet" } }
+rule "off" { when after 1s; then { disable rule "again" } }
+rule "slow" { when every 500ms; then { wait 3s; log "slow" } }
+rule "goal" { when start; if lamps_lit >= LAMP_GOAL; if seen has 3; then { win "lit" } }
+rule "watching" { when hoot sees keeper; then { log "seen" } }
+"#;
+
+fn session(text: &str) -> Session {
+    let c = check::check("landing.may", text);
+    let errors: Vec<String> = c.diagnostics.iter().map(|d| format!("{} {}", d.code, d.message)).collect();
+    Session::new(c.sources, c.level.unwrap_or_else(|| panic!("{errors:#?}")))
+}
+
+fn thing(s: &Session, name: &str) -> Thing {
+    let all = s.things();
+    all.iter().find(|f| f.name == name).unwrap_or_else(|| panic!("{name}: {all:#?}")).thing
+}
+
+fn told(said: &[Said]) -> String {
+    said.iter().map(|s| format!("{}: {}\n", s.label, s.fact.text)).collect()
+}
+
+fn about(s: &mut Session, name: &str) -> String {
+    let t = thing(s, name);
+    told(&s.about(t))
+}
+
+#[test]
+fn a_timer_tells_who_started_it_with_how_much_left_and_when_it_ended() {
+    let mut s = session(LEVEL);
+    s.run_ticks(150, || true);
+    let text = about(&mut s, "flood");
+    // "again" starts it at 20; "off" switches "again" off in tick 20, so that it ends at 100.
+    assert!(text.contains("started 1, restarted while it ran 0, stopped 0, ended 1"), "{text}");
+    assert!(text.contains("tick 100: ended") && text.contains("tick 20: started by again with 4s"), "{text}");
+    assert!(text.contains("set by: light   again   stop it") && text.contains("needed by: ends"), "{text}");
+    // In the past nothing of it is known that was yet to come.
+    s.go(Moment { tick: 60, at: At::End });
+    let text = about(&mut s, "flood");
+    assert!(text.contains("2s left") && text.contains("ended 0"), "{text}");
+    let flood = thing(&s, "flood");
+    assert!(s.along_thing(flood, true) && s.moment.tick == 100);
+    assert!(s.along_thing(flood, false) && s.moment.tick == 20);
+    assert!(!s.along_thing(flood, false), "nothing became of it before");
+}
+
+#[test]
+fn a_timer_that_is_started_again_and_stopped_says_how_much_was_left() {
+    let mut s = session(&LEVEL.replace("disable rule \"again\"", "log \"no\""));
+    s.run_ticks(45, || true);
+    let text = about(&mut s, "flood");
+    assert!(text.contains("tick 40: restarted by again with 4s, when 3s was left"), "{text}");
+    s.poke("stop flood").expect("a poke");
+    s.run_ticks(2, || true);
+    let text = about(&mut s, "flood");
+    assert!(text.contains("stopped by hand with"), "{text}");
+}
+
+#[test]
+fn zones_messages_clocks_tiles_and_values_are_told() {
+    let mut s = session(LEVEL);
+    s.poke("move keeper to (3, 1)").expect("a poke");
+    s.run_ticks(30, || true);
+    let text = about(&mut s, "jetty");
+    assert!(text.contains("zone of 2 cells, from (3, 1) to (4, 1)") && text.contains("for person"), "{text}");
+    assert!(text.contains("inside: keeper since tick") && text.contains("needed by: jetty"), "{text}");
+    let text = about(&mut s, "bell");
+    assert!(text.contains("sent by: light") && text.contains("heard by: stop it"), "{text}");
+    assert!(text.contains("in 1 tick so far"), "touching the lamp sent it:\n{text}");
+    let text = about(&mut s, "unheard");
+    assert!(text.contains("no rule sends it") && text.contains("nobody"), "{text}");
+    let text = about(&mut s, "tide");
+    assert!(text.contains("clock, shows hour 0, minute 1"), "{text}");
+    let text = about(&mut s, "reeds");
+    assert!(text.contains("open, hides what is behind it") && text.contains("lies on: 1 cell now"), "{text}");
+    let text = about(&mut s, "lamps_lit");
+    assert!(text.contains("1 × by light, +1 in all"), "{text}");
+}
+
+#[test]
+fn a_computed_value_is_told_part_by_part_with_the_write_that_turned_it() {
+    let mut s = session(LEVEL);
+    s.poke("lamps_lit = 3").expect("a poke");
+    s.run_ticks(5, || true);
+    let text = about(&mut s, "ready");
+    assert!(text.contains("is: true"), "{text}");
+    assert!(text.contains("part: lamps_lit >= LAMP_GOAL   lamps_lit = 3, LAMP_GOAL = 3"), "both sides:\n{text}");
+    assert!(text.contains("part: keeper.oil > 0   keeper.oil = 3"), "{text}");
+    assert!(text.contains("turned by: the write of lamps_lit"), "{text}");
+}
+
+#[test]
+fn why_not_names_who_switched_it_off_which_run_waits_and_who_is_disabled() {
+    let mut s = session(LEVEL);
+    s.run_ticks(30, || true);
+    let limits = |s: &mut Session, rule: &str| -> String {
+        let r = s.rule_named(rule).expect("a rule");
+        s.why_not(r).limits.iter().map(|f| format!("{}\n", f.text)).collect()
+    };
+    let text = limits(&mut s, "again");
+    assert!(text.contains("it is switched off since tick 20, by off"), "{text}");
+    let text = limits(&mut s, "quiet");
+    assert!(text.contains("off from the start") && text.contains("switched on by jetty"), "{text}");
+    let text = limits(&mut s, "slow");
+    assert!(text.contains("a run waits since tick 10, until tick 70") && text.contains("`again skip`"), "{text}");
+    let goal = s.rule_named("goal").expect("a rule");
+    let shown: Vec<String> = s.why_not(goal).clauses.iter().map(|c| c.shown()).collect();
+    assert_eq!(shown[0], "lamps_lit = 0, LAMP_GOAL = 3");
+    assert!(shown[1].contains("seen = {}"), "what is in the set is seen: {shown:?}");
+}
+
+#[test]
+fn whoever_stands_between_is_named_with_its_place() {
+    let mut s = session(LEVEL);
+    s.poke("move keeper to (1, 3)").expect("a poke");
+    s.poke("move hoot to (7, 1)").expect("a poke");
+    s.run_ticks(2, || true);
+    let r = s.rule_named("watching").expect("a rule");
+    let facts: Vec<String> = s.why_not(r).awaits.iter().flat_map(|(_, f)| f.iter().map(|f| f.text.clone())).collect();
+    assert!(facts[0].contains("reeds at (4, 2) stands between hoot and keeper"), "{facts:?}");
+    // The same of a cell: who notices it, and what hides it.
+    let on = s.around(AreaId::MAIN, (1, 3));
+    let words = mayfly_lab::words::Words::new(&s.engine.program, &s.now.world);
+    let said: Vec<String> = on.noticed_by.iter().map(|n| words.noticing(n)).collect();
+    assert_eq!(said, ["hoot does not see it: reeds at (4, 2) stands between"], "dozy is disabled");
+    assert_eq!(on.actors.len(), 1);
+    // A field holds the cells in reach, those that are hidden too.
+    let hoot = s.now.world.living().find(|(_, a)| a.name.as_ref() == "hoot").map(|(id, _)| id).expect("hoot");
+    let field = s.field_of(hoot, (0, 0, 9, 4));
+    let hidden = |c: (i64, i64)| field.iter().find(|(x, _)| *x == c).map(|(_, b)| b.is_some());
+    assert_eq!((hidden((1, 3)), hidden((7, 3))), (Some(true), Some(false)));
+}
+
+#[test]
+fn texts_and_states_are_found_and_everything_that_is_found_can_be_told() {
+    let mut s = session(LEVEL);
+    s.run_ticks(120, || true);
+    let all = s.things();
+    let by_text = all.iter().find(|f| f.name.contains("The water is over the sill")).expect("a text");
+    assert_eq!(by_text.thing, Thing::Rule(s.rule_named("ends").expect("a rule")));
+    assert!(all.iter().any(|f| f.name == "keeper.oil" && f.note.contains('3')));
+    for f in &all {
+        let said = s.about(f.thing);
+        assert_eq!(said.is_empty(), matches!(f.thing, Thing::Rule(_)), "{f:?}");
+        assert!(!s.thing_name(f.thing).is_empty(), "{f:?}");
+        s.along_thing(f.thing, false);
+    }
+}
+
+#[test]
+fn another_tick_is_asked_about_without_going_there() {
+    let mut s = session(LEVEL);
+    s.run_ticks(50, || true);
+    let before = (s.moment, mayfly_engine::hash::state_hash(&s.now.world));
+    let at = s.as_of(20, |s| (s.moment.tick, s.now.cascade.fired, s.why(1).map(|w| w.title)));
+    assert_eq!((at.0, at.2.is_some()), (20, true));
+    assert!(at.1 > 0);
+    assert_eq!(before, (s.moment, mayfly_engine::hash::state_hash(&s.now.world)));
+}
