@@ -98,7 +98,7 @@ fn a_timer_that_is_started_again_and_stopped_says_how_much_was_left() {
 #[test]
 fn zones_messages_clocks_tiles_and_values_are_told() {
     let mut s = session(LEVEL);
-    s.poke("move keeper to (3, 1)").expect("a poke");
+    s.poke("move keeper to (4, 1)").expect("a poke");
     s.run_ticks(30, || true);
     let text = about(&mut s, "jetty");
     assert!(text.contains("zone of 2 cells, from (3, 1) to (4, 1)") && text.contains("for person"), "{text}");
