@@ -127,6 +127,25 @@ impl Session {
         &all[..all.partition_point(|w| w.tick < until)]
     }
 
+    /// Where a transition hears a message that one rule alone sends: what keeps that rule from firing.
+    fn only_sender(&mut self, rule: RuleId) -> Vec<Fact> {
+        let heard = self.level.rules.get(rule.index()).and_then(|r| {
+            r.whens.iter().find_map(|w| match &w.event {
+                mayfly_base::code::Event::Hears { message: mayfly_base::code::Heard::One(m), .. } => Some(*m),
+                _ => None,
+            })
+        });
+        let Some(m) = heard else { return vec![] };
+        let senders = crate::writers::senders(&self.level, &self.engine.program, m);
+        let [only] = senders.as_slice() else { return vec![] };
+        let Some(sender) = self.rule_named(only).filter(|r| *r != rule) else { return vec![] };
+        let w = self.why_not(sender);
+        let failed = w.clauses.iter().find(|c| c.held == Some(false));
+        let reason = failed.map(|c| format!("not {} ({})", c.text, c.shown()));
+        let reason = reason.or(w.limits.iter().find(|f| f.good == Some(false)).map(|f| f.text.clone()));
+        reason.map(|r| Fact { text: format!("{only} is held now: {r}"), good: Some(false) }).into_iter().collect()
+    }
+
     /// Why a machine is in its state, and what each way out of it awaits.
     pub fn about_machine(&mut self, key: MachineKey) -> Vec<Said> {
         let Some(now) = self.now.world.machines.get(&key).cloned() else {
@@ -151,7 +170,9 @@ impl Session {
         for t in transitions_from(&self.engine.program, key.0, now.state) {
             let Some(rule) = t.rule else { continue };
             let w = self.why_not_for(rule, key.1);
-            let mut facts: Vec<Fact> = w.awaits.iter().flat_map(|(_, f)| f.iter().take(1).cloned()).collect();
+            // Of a message also who sends it: that is the next thing one asks.
+            let mut facts: Vec<Fact> = w.awaits.iter().flat_map(|(_, f)| f.iter().take(2).cloned()).collect();
+            facts.extend(self.only_sender(rule));
             facts.extend(
                 w.clauses
                     .iter()

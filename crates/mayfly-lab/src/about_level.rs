@@ -308,7 +308,7 @@ impl Session {
     }
 
     /// The variables that an expression reads, through computed values too.
-    fn reads(&self, e: &Expr, depth: u32, out: &mut Vec<Target>) {
+    pub(crate) fn reads(&self, e: &Expr, depth: u32, out: &mut Vec<Target>) {
         e.walk(&mut |x| {
             if let Some(t) = target_of(x).filter(|t| !out.contains(t)) {
                 out.push(t);

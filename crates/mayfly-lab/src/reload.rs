@@ -31,6 +31,8 @@ pub struct Refly {
     pub lost: Vec<String>,
     /// It is a recorded flight that is opened.
     pub opens: bool,
+    /// One of one's own that is taken up again: it goes on as if it had never been left.
+    pub is_own: bool,
 }
 
 impl Session {
@@ -67,7 +69,14 @@ impl Session {
             new.history.seed = self.history.seed;
         }
         new.begin_again();
-        Reloaded::Begun(Box::new(Refly { new, inputs, ticks: self.history.live_tick().max(1), lost, opens: false }))
+        Reloaded::Begun(Box::new(Refly {
+            new,
+            inputs,
+            ticks: self.history.live_tick().max(1),
+            lost,
+            opens: false,
+            is_own: false,
+        }))
     }
 
     /// A recorded flight of this level, to be flown.
@@ -75,7 +84,7 @@ impl Session {
         let mut new = Self::new(self.sources.to_vec(), self.level.clone());
         new.findings.clone_from(&self.findings);
         let (inputs, lost) = new.begin_replay(flight);
-        Refly { new, inputs, ticks: flight.ticks().max(1), lost, opens: true }
+        Refly { new, inputs, ticks: flight.ticks().max(1), lost, opens: true, is_own: false }
     }
 }
 
@@ -105,6 +114,7 @@ impl Refly {
 
     /// Takes the place of the old flight, which stays beside it as the one of then.
     pub fn finish(self, session: &mut Session) -> u64 {
+        let is_own = self.is_own;
         let mut old = std::mem::replace(session, self.new);
         if self.opens {
             session.read_stops(&old.stops_text());
@@ -112,6 +122,7 @@ impl Refly {
             let watches: String = watches.map(|t| format!("{t}\n")).collect();
             session.read_watches(&watches);
             session.end_replay();
+            session.set_replay(!is_own);
             return session.history.live_tick();
         }
         old.then = None;

@@ -110,6 +110,8 @@ pub struct Session {
     pub course_from: u64,
     /// The flight of the text before the last edit.
     pub then: Option<Box<Session>>,
+    /// A branch that this one is compared with, by its name, where it is no text before the last edit.
+    pub beside: Option<(String, Box<Session>)>,
     names: Arc<Names>,
     pub stops: Stops,
     /// Marks and watches that do not fit the present text: kept for one that they fit again.
@@ -161,6 +163,7 @@ impl Session {
             course: "the first".into(),
             course_from: 0,
             then: None,
+            beside: None,
             names,
             stops: Stops::default(),
             unfit_stops: vec![],
@@ -326,6 +329,11 @@ impl Session {
         let played = !self.is_replay && self.history.live_tick() > 1 && !self.kept_at_end;
         (played && self.keeps())
             .then(|| format!("{}\n", crate::kept::to_json(&self.engine.program, self.history.live())))
+    }
+
+    /// Whether nothing of one's own was done in the flight.
+    pub(crate) fn set_replay(&mut self, is_replay: bool) {
+        self.is_replay = is_replay;
     }
 
     /// True of a recorded flight in which nothing was done since it was opened.

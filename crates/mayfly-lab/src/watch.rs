@@ -14,6 +14,9 @@ use mayfly_engine::{Engine, Rec, Target};
 
 /// Ticks of the flight that are run again for a new watch's history.
 const LOOK_BACK: u64 = 20_000;
+/// What is watched unasked: lines in all, and machines among them.
+const MOST_DEFAULTS: usize = 32;
+const MOST_MACHINES: usize = 6;
 
 #[derive(Clone, Debug)]
 pub struct Watch {
@@ -40,6 +43,8 @@ pub struct Seen {
     pub shown_before: String,
     pub shown: String,
     pub changed: bool,
+    /// Every value that it had in this tick up to the moment, where it had several.
+    pub steps: Vec<String>,
     /// Who wrote it last, and in which tick.
     pub writer: Option<(String, u64)>,
     pub target: Option<Target>,
@@ -88,22 +93,48 @@ pub fn target_of(e: &Expr) -> Option<Target> {
 }
 
 impl Session {
-    /// What is watched at first: the level's variables, defines and timers, and what the steered have.
+    /// What is watched at first, in groups: the level's variables and defines, what the steered have, timers and clocks, and
+    /// machines. Where a level has none of these, where its actors are.
     pub fn watch_defaults(&mut self) {
-        let mut texts: Vec<String> = self
-            .level
-            .listed
-            .iter()
-            .map(|l| match l {
-                mayfly_lang::level::Listed::Var(v) => self.level.vars[v.index()].name.clone(),
-                mayfly_lang::level::Listed::Define(d) => self.level.defines[d.index()].name.clone(),
-            })
-            .collect();
-        for a in self.level.actors.iter().filter(|a| self.level.kinds[a.kind.index()].steered) {
-            texts.extend(self.level.kinds[a.kind.index()].fields.iter().map(|f| format!("{}.{}", a.name, f.name)));
+        use mayfly_lang::level::Listed;
+        let l = &self.level;
+        let name = |listed: &Listed| match listed {
+            Listed::Var(v) => l.vars[v.index()].name.clone(),
+            Listed::Define(d) => l.defines[d.index()].name.clone(),
+        };
+        let mut groups: Vec<(String, Vec<String>)> = vec![(String::new(), l.listed.iter().map(name).collect())];
+        for a in l.actors.iter().filter(|a| l.kinds[a.kind.index()].steered) {
+            let fields = l.kinds[a.kind.index()].fields.iter().map(|f| format!("{}.{}", a.name, f.name));
+            groups.push((a.name.clone(), fields.collect()));
         }
-        texts.extend(self.level.timers.iter().map(|t| format!("{}.left", t.name)));
-        texts.truncate(24);
+        let timers = l.timers.iter().map(|t| format!("{}.left", t.name));
+        let clocks = l.clocks.iter().flat_map(|c| {
+            let units = c.units.len();
+            c.units.iter().skip(units.saturating_sub(2)).rev().map(move |u| format!("{}.{}", c.name, u.name))
+        });
+        groups.push(("timers and clocks".into(), timers.chain(clocks).collect()));
+        let mut machines: Vec<String> = vec![];
+        for (m, of) in self.machine_keys() {
+            let name = &self.engine.program.machines[m.index()].name;
+            let of = of.and_then(|a| self.now.world.actor(a)).map(|a| format!("{}.{name}", a.name));
+            machines.push(of.unwrap_or_else(|| name.clone()));
+        }
+        machines.truncate(MOST_MACHINES);
+        groups.push(("machines".into(), machines));
+        groups.retain(|(_, g)| !g.is_empty());
+        if groups.is_empty() {
+            groups.push(("actors".into(), l.actors.iter().take(6).map(|a| format!("{}.at", a.name)).collect()));
+        }
+        // One group alone needs no heading.
+        let headed = groups.len() > 1;
+        let mut texts: Vec<String> = vec![];
+        for (title, group) in groups {
+            if headed && !title.is_empty() {
+                texts.push(format!("// {title}"));
+            }
+            texts.extend(group);
+        }
+        texts.truncate(MOST_DEFAULTS);
         for t in texts {
             let _ = self.watch(&t);
         }
@@ -251,17 +282,36 @@ impl Session {
             v @ Value::Duration(_) => v.show(&names, Some(1)),
             v => v.show(&names, None),
         };
-        let changed = !w.flows && !before.same(&now);
+        let had = w.target.map(|t| self.values_here(t)).unwrap_or_default();
+        // What was written and written back changed too.
+        let changed = !w.flows && (!before.same(&now) || had.iter().any(|v| !v.same(&before)));
+        let steps = if had.len() > 1 { had.iter().map(show).collect() } else { vec![] };
         Seen {
             text: w.text.clone(),
             shown_before: show(&before),
             shown: show(&now),
             changed,
+            steps,
             before,
             now,
             writer: w.target.and_then(|t| self.writer(t)),
             target: w.target,
         }
+    }
+
+    /// The values that were written to a place in this tick, up to the moment, in order.
+    fn values_here(&self, target: Target) -> Vec<Value> {
+        let until = match self.moment.at {
+            At::Start => return vec![],
+            At::Record(i) => i as usize,
+            At::End => usize::MAX,
+        };
+        let records = self.now.records.iter().take(until.saturating_add(1));
+        let new = |r: &Rec| match r {
+            Rec::Wrote { target: t, new, .. } if *t == target => Some(new.clone()),
+            _ => None,
+        };
+        records.filter_map(new).collect()
     }
 
     /// Who wrote it last, at the moment or before: the rule, and the tick.

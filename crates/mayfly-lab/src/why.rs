@@ -38,6 +38,10 @@ pub struct Why {
     /// From the beginning to this rung.
     pub because: Vec<Link>,
     pub led_to: Vec<Link>,
+    /// Why it was evaluated after the one before it.
+    pub order: Option<String>,
+    /// Writes later in the tick that would have changed the clause that held it back.
+    pub later: Vec<String>,
     pub doc: String,
     pub line: usize,
 }
@@ -71,9 +75,74 @@ impl Session {
             clauses: rung.clauses.clone(),
             because,
             led_to: self.led_to(&rung),
+            order: self.order_of(&rung),
+            later: self.later_writes(&rung),
             doc,
             line,
         })
+    }
+
+    /// Why a rung stands behind the one before it: its round, its event, its priority, its place in the text.
+    fn order_of(&self, rung: &Rung) -> Option<String> {
+        let c = &self.now.cascade;
+        let before = c.rungs().take_while(|r| r.number != rung.number).last()?;
+        let name = format!("{}.{} {}", before.round, before.number, before.title);
+        if before.round != rung.round {
+            return Some(format!("after {name}, in a later round: what caused it was done in round {}", before.round));
+        }
+        let group = |n: u32| c.groups.iter().position(|g| g.rungs.iter().any(|r| r.number == n));
+        if group(before.number) != group(rung.number) {
+            return Some(format!("after {name}, whose event came first"));
+        }
+        let p = &self.engine.program;
+        let priority = |r: &Rung| p.rules.get(r.rule.index()).map_or(0.0, |x| x.limits.priority);
+        let (a, b) = (priority(before), priority(rung));
+        let show = mayfly_base::value::show_number;
+        Some(match () {
+            () if a > b => format!("after {name}, whose priority {} is higher than {}", show(a), show(b)),
+            () if before.rule == rung.rule => format!("after {name}, the same rule for another"),
+            () => format!("after {name}, which stands before it in the text"),
+        })
+    }
+
+    /// Writes behind a rung, in the same tick, to what its failed clause reads.
+    fn later_writes(&self, rung: &Rung) -> Vec<String> {
+        let Some(failed) = rung.clauses.iter().find(|c| c.held == Some(false)) else { return vec![] };
+        let clauses = &self.engine.program.rules[rung.rule.index()].clauses;
+        let Some(test) = clauses.iter().map(|c| &c.test).find(|t| t.span == failed.span) else { return vec![] };
+        let mut reads = vec![];
+        self.reads(test, 0, &mut reads);
+        let locals = match self.now.records.get(rung.at as usize) {
+            Some(Rec::Evaluated { locals, .. }) => locals.clone(),
+            _ => vec![],
+        };
+        // What is read of whoever the event bound.
+        test.walk(&mut |e| {
+            if let mayfly_base::code::ExprKind::Field(a, f) = &e.kind {
+                let owner = crate::values::of(&self.engine, &self.now.world, a, rung.me, &locals);
+                if let Ok(mayfly_base::Value::Actor(id)) = owner {
+                    reads.push(mayfly_engine::Target::Field(id, *f));
+                }
+            }
+        });
+        let words = Words::new(&self.engine.program, &self.now.world);
+        let mut out = vec![];
+        for (i, r) in self.now.records.iter().enumerate().skip(rung.end as usize + 1) {
+            let Rec::Wrote { target, new, .. } = r else { continue };
+            if reads.contains(target)
+                && let Some(by) = self.now.cascade.rung_of(i as u32)
+            {
+                let name = words.target(*target, &[]);
+                out.push(format!(
+                    "{name} becomes {} at {}.{}, later in this tick",
+                    words.value(new),
+                    by.round,
+                    by.number
+                ));
+            }
+        }
+        out.truncate(3);
+        out
     }
 
     /// What a rung led to in its tick, and what it waits for.

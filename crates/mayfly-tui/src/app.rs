@@ -20,6 +20,7 @@ use mayfly_engine::world::MachineKey;
 use mayfly_lab::about::Said;
 use mayfly_lab::compare::Comparison;
 use mayfly_lab::export::Export;
+use mayfly_lab::flight::Flight;
 use mayfly_lab::reload::Refly;
 use mayfly_lab::session::{At, Moment, Session};
 use mayfly_lab::step::Step;
@@ -103,6 +104,10 @@ pub enum Writing {
     Export(Export),
     /// To the terminal's clipboard.
     Clipboard,
+    /// The flight as it is, for a start after it was left unsaved; nothing, where there is none.
+    Recovery,
+    /// A person's editor is opened: the file's name and the line.
+    Editor,
 }
 
 /// An input that a key holds down.
@@ -133,6 +138,8 @@ pub struct App {
     pub only_fired: bool,
     pub only_changed: bool,
     pub watch_at: usize,
+    /// Watches that were taken out: where they stood, and their texts.
+    pub removed_watches: Vec<(usize, String)>,
     pub log_at: usize,
     /// How the list of rules is sorted.
     pub rules_sort: usize,
@@ -171,6 +178,8 @@ pub struct App {
     pub seeking: Option<Seeking>,
     /// Where the flight parts from the one before the last edit.
     pub parts_at: Option<u64>,
+    /// Every tick in which the two that are compared differ.
+    pub differing: Vec<u64>,
     /// What the world outside has to write.
     pub to_write: Vec<(Writing, String)>,
     /// By how much the panes differ from the sizes that they have at first.
@@ -183,6 +192,10 @@ pub struct App {
     pub last_tick: Option<LastTick>,
     /// The inputs of the flight as it was saved last, as one number.
     pub saved: Option<u64>,
+    /// A flight of one's own that was left unsaved, to be taken up.
+    pub recovered: Option<Box<Flight>>,
+    /// The inputs for which a recovery copy was written last, and when.
+    pub recovery: (Option<u64>, Option<Instant>),
     /// The lines that were entered, the last one last.
     pub entered: Vec<String>,
     /// The size of the last frame, and what lies where on it, for the mouse.
@@ -207,6 +220,7 @@ impl App {
             only_fired: false,
             only_changed: false,
             watch_at: 0,
+            removed_watches: vec![],
             log_at: 0,
             rules_sort: 0,
             map: MapState::default(),
@@ -233,12 +247,15 @@ impl App {
             refly: None,
             seeking: None,
             parts_at: None,
+            differing: vec![],
             to_write: vec![],
             sizes: Sizes::default(),
             dragged: None,
             jumps: vec![],
             last_tick: None,
             saved: None,
+            recovered: None,
+            recovery: (None, None),
             entered: vec![],
             size: (0, 0),
             hits: vec![],
@@ -337,6 +354,9 @@ impl App {
                     self.let_go_of_keys();
                 } else if self.comparing {
                     self.comparing = false;
+                    self.session.put_beside(None);
+                    self.differing.clear();
+                    self.parts_at = self.session.parts_at();
                 } else if self.drawer != Drawer::Why {
                     self.drawer = Drawer::Why;
                 } else {
@@ -344,13 +364,8 @@ impl App {
                 }
                 self.answer = None;
             }
-            Command::Unwatch => {
-                self.session.unwatch(self.watch_at);
-                self.keep_watches();
-                self.watch_at = self.watch_at.min(self.session.watches.len().saturating_sub(1));
-                self.asked = None;
-                self.answer = None;
-            }
+            Command::Unwatch => self.remove_watch(),
+            Command::Undo => self.bring_back_watch(),
             Command::WatchUp | Command::WatchDown => {
                 self.watch_at = self.session.move_watch(self.watch_at, command == Command::WatchDown);
                 self.keep_watches();
@@ -363,6 +378,7 @@ impl App {
             Command::Export => self.overlays.push(Overlay::export()),
             Command::OnlyChanged => {
                 self.only_changed = !self.only_changed;
+                self.select_shown_watch();
                 self.say(if self.only_changed { "watches: only what changed here" } else { "watches: all" });
             }
             Command::OnlyFired => {
@@ -385,6 +401,8 @@ impl App {
             Command::Pin => self.pin(),
             Command::Inspect => self.overlays.push(Overlay::inspect(self)),
             Command::Find => self.overlays.push(Overlay::find(self)),
+            Command::NextFault => self.next_fault(),
+            Command::Editor => self.open_editor(),
             Command::ShowText => self.overlays.push(Overlay::text(self)),
             Command::Filter => self.overlays.push(Overlay::filter(self)),
             Command::Copy => {
@@ -429,8 +447,13 @@ impl App {
             Command::ZoomOut => self.zoom -= 1,
             Command::OtherCourse => {
                 self.running = false;
+                let here = self.session.moment;
                 if self.session.swap_course() {
-                    self.say(format!("another branch, to tick {}; o goes back", self.session.last_tick()));
+                    // One stands where one stood, as far as the other branch goes.
+                    self.session.go(here);
+                    self.leave_comparison();
+                    let (name, last) = (self.session.course.clone(), self.session.last_tick());
+                    self.say(format!("branch \"{name}\", to tick {last}; o goes back"));
                 }
                 self.follow();
             }
@@ -501,7 +524,15 @@ impl App {
         if self.comparing {
             match self.session.next_difference(forward) {
                 Some(tick) => self.go(Moment { tick, at: At::End }),
-                None => self.say(format!("the two do not differ {}", if forward { "later" } else { "earlier" })),
+                None => {
+                    let way = if forward { "later" } else { "earlier" };
+                    let values = match self.session.differing_values().len() {
+                        0 => "no value of the level differs here",
+                        1 => "1 value of the level differs here",
+                        n => return self.say(format!("no {way} tick differs; {n} values of the level differ here")),
+                    };
+                    self.say(format!("no {way} tick differs; {values}"));
+                }
             }
             return;
         }

@@ -49,7 +49,14 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
     let driving = app.driving.map_or(String::new(), |a| format!("driving {}  ", s.now.world.actors[a.index()].name));
     let parts = crate::flight::compare::badge(s, app.parts_at);
     let parts = if parts.is_empty() { parts } else { format!("   {parts}") };
-    let courses = if s.courses.is_empty() { String::new() } else { format!("   {} branches", s.courses.len() + 1) };
+    let short = |name: &str| match name.char_indices().nth(26) {
+        Some((i, _)) => format!("{}…", &name[..i]),
+        None => name.to_string(),
+    };
+    let courses = match s.courses.len() {
+        0 => String::new(),
+        n => format!("   branch \"{}\", 1 of {}", short(&s.course), n + 1),
+    };
     let rest = format!("   {}   {}/s   seed {}{courses}{parts} ", SPEEDS[app.speed].0, s.level.rate.0, s.history.seed);
     let width = (pen.plain(&driving).width() + state.width() + pen.plain(&rest).width()) as u16;
     let x = area.right().saturating_sub(width).max(area.x + area.width / 3);

@@ -30,6 +30,7 @@ pub enum Command {
     SaveFlight,
     Watch,
     Unwatch,
+    Undo,
     WatchUp,
     WatchDown,
     Wider,
@@ -69,6 +70,8 @@ pub enum Command {
     Find,
     FirstEffect,
     ShowText,
+    Editor,
+    NextFault,
     Filter,
     Copy,
     Problems,
@@ -248,7 +251,7 @@ pub const TABLE: &[Row] = &[
     row(
         Command::ThenAndNow,
         "then and now",
-        "both cascades of this tick, before and after the last edit; N B go along",
+        "both cascades of this tick: before the last edit, or of two branches; N B",
         &["t"],
         0,
         "then, now",
@@ -301,6 +304,24 @@ pub const TABLE: &[Row] = &[
         Group::Look,
     ),
     row(Command::ShowText, "source", "the text of the selected rule or variable", &["e"], 0, "", Group::Look),
+    row(
+        Command::Editor,
+        "your editor",
+        "opens $VISUAL or $EDITOR at the line of what is selected",
+        &["E"],
+        0,
+        "",
+        Group::Look,
+    ),
+    row(
+        Command::NextFault,
+        "next fault",
+        "to the next tick in which something failed, from the last to the first",
+        &["X"],
+        0,
+        "",
+        Group::Time,
+    ),
     row(
         Command::Filter,
         "filter the list",
@@ -376,6 +397,7 @@ pub const TABLE: &[Row] = &[
         Group::Look,
     ),
     row(Command::Unwatch, "unwatch", "takes the selected watch out", &["u", "Del"], 0, "", Group::Look),
+    row(Command::Undo, "undo", "brings back the watch that was taken out last", &["Ctrl+z"], 0, "", Group::Look),
     row(Command::WatchUp, "watch up", "moves the selected watch one place up", &["["], 0, "", Group::Look),
     row(Command::WatchDown, "watch down", "moves the selected watch one place down", &["]"], 0, "", Group::Look),
     row(
@@ -478,7 +500,14 @@ impl Command {
         use Command as C;
         matches!(
             self,
-            C::Start | C::Live | C::AlongForward | C::AlongBack | C::FirstCause | C::FirstEffect | C::OtherCourse
+            C::Start
+                | C::Live
+                | C::AlongForward
+                | C::AlongBack
+                | C::FirstCause
+                | C::FirstEffect
+                | C::OtherCourse
+                | C::NextFault
         )
     }
 
@@ -497,6 +526,8 @@ impl Command {
             Self::NextDriven => app.driving.is_some() && app.steered().len() > 1,
             Self::NextPane | Self::PreviousPane => app.driving.is_none() || app.steered().len() < 2,
             Self::Unwatch => app.focus == Pane::Watches && !s.watches.is_empty(),
+            Self::NextFault => s.index.faults.iter().next().is_some(),
+            Self::Undo => !app.removed_watches.is_empty(),
             Self::WatchUp => app.focus == Pane::Watches && app.watch_at > 0,
             Self::WatchDown => app.focus == Pane::Watches && app.watch_at + 1 < s.watches.len(),
             Self::Wider | Self::Narrower => !app.is_folded && !app.comparing,
@@ -512,7 +543,7 @@ impl Command {
             Self::ZoomOut if app.zooms_lanes() => true,
             Self::FirstCause | Self::FirstEffect => app.selected_rung().is_some(),
             Self::Courses => !s.courses.is_empty(),
-            Self::ThenAndNow => s.then.is_some(),
+            Self::ThenAndNow => s.then.is_some() || !s.courses.is_empty(),
             Self::Machine => !s.now.world.machines.is_empty(),
             Self::NextMachine => s.now.world.machines.len() > usize::from(app.drawer == Drawer::Machine),
             Self::Pin => app.selected_lane().is_some(),

@@ -39,6 +39,7 @@ impl App {
         self.drawer = if self.drawer == to { Drawer::Why } else { to };
         self.why_scroll = 0;
         if to == Drawer::Machine {
+            self.machine = None;
             self.machine = self.machine_here();
         }
         if self.is_folded {
@@ -79,13 +80,12 @@ impl App {
             Rec::WentTo { machine, of, .. } => Some((*machine, *of)),
             _ => None,
         });
-        asked
-            .or(self.machine)
-            .filter(lives)
-            .or(of_rung)
-            .or(went)
-            .filter(lives)
-            .or_else(|| s.machine_keys().first().copied())
+        asked.or(self.machine).filter(lives).or(of_rung).or(went).filter(lives).or_else(|| {
+            let changed = |k: &mayfly_engine::world::MachineKey| s.way_of(*k).last().map(|w| w.tick);
+            let keys = s.machine_keys();
+            let last = keys.iter().filter(|k| changed(k).is_some()).max_by_key(|k| changed(k)).copied();
+            last.or(keys.first().copied())
+        })
     }
 
     pub(crate) fn next_machine(&mut self) {
@@ -159,25 +159,65 @@ impl App {
         self.drawer == Drawer::Lanes && self.focus == Pane::Why
     }
 
+    /// The text before the last edit, then the branch that was left last, then nothing is compared.
     pub(crate) fn then_and_now(&mut self) {
-        self.comparing = !self.comparing;
         self.comparison = None;
-        if !self.comparing {
-            return;
+        let branch = self.session.courses.len().checked_sub(1);
+        let next = match (self.comparing, self.session.beside.is_some(), self.session.then.is_some(), branch) {
+            (false, _, true, _) => Some(None),
+            (false, _, false, Some(b)) | (true, false, _, Some(b)) => Some(Some(b)),
+            _ => None,
+        };
+        self.comparing = next.is_some();
+        self.session.put_beside(next.flatten());
+        if self.comparing {
+            self.begin_comparing();
+        } else {
+            self.parts_at = self.session.parts_at();
+            self.differing.clear();
         }
+    }
+
+    /// Another branch is flown: what was compared is no longer that.
+    pub(crate) fn leave_comparison(&mut self) {
+        if self.session.beside.is_some() {
+            self.comparing = false;
+        }
+        self.session.put_beside(None);
+        self.differing.clear();
         self.parts_at = self.session.parts_at();
+        self.comparison = None;
+        self.forget_map();
+    }
+
+    /// A branch is compared with the present one.
+    pub(crate) fn compare_branch(&mut self, i: usize) {
+        self.comparison = None;
+        self.session.put_beside(Some(i));
+        self.comparing = self.session.beside.is_some();
+        self.begin_comparing();
+    }
+
+    fn begin_comparing(&mut self) {
+        self.parts_at = self.session.parts_at();
+        self.differing = self.session.differing();
+        let (left, right) = match &self.session.beside {
+            Some((name, _)) => (format!("\"{name}\""), "this branch"),
+            None => ("then".to_string(), "now"),
+        };
         match self.parts_at {
             Some(tick) => {
+                self.about_to_jump();
                 self.go(Moment { tick, at: At::End });
-                self.say(format!("the two differ from tick {tick}: then on the left, now on the right"));
+                self.say(format!("the two differ from tick {tick}: {left} on the left, {right} on the right"));
             }
-            None => self.say("nothing happens otherwise than before the last edit"),
+            None => self.say("nothing happens otherwise in the two, as far as both were flown"),
         }
     }
 
     /// Makes what the comparison shows, where the moment moved.
     pub(crate) fn ask_comparison(&mut self) {
-        self.comparing &= self.session.then.is_some();
+        self.comparing &= self.session.other().is_some();
         let tick = self.session.moment.tick;
         if self.comparing && self.comparison.as_ref().is_none_or(|(t, _)| *t != tick) {
             self.comparison = self.session.compare().map(|c| (tick, c));

@@ -30,6 +30,9 @@ struct Shared {
     typing: AtomicBool,
     /// The last row says that keys wait.
     told: AtomicBool,
+    /// Another program has the terminal: nothing is read. And: nothing is being read.
+    pauses: AtomicBool,
+    rests: AtomicBool,
 }
 
 /// The events of the terminal.
@@ -69,6 +72,18 @@ impl Inputs {
         self.shared.typing.store(typing, Ordering::SeqCst);
     }
 
+    /// Reads nothing until [`Inputs::go_on`]: another program has the terminal.
+    pub fn pause(&self) {
+        self.shared.pauses.store(true, Ordering::SeqCst);
+        while !self.shared.rests.load(Ordering::SeqCst) && Arc::strong_count(&self.shared) > 1 {
+            std::thread::sleep(Duration::from_millis(2));
+        }
+    }
+
+    pub fn go_on(&self) {
+        self.shared.pauses.store(false, Ordering::SeqCst);
+    }
+
     /// True once after the last row was written over.
     pub fn wrote_over(&self) -> bool {
         self.shared.told.swap(false, Ordering::SeqCst)
@@ -79,6 +94,11 @@ fn read(send: &Sender<io::Result<Event>>, shared: &Shared) {
     let mut since: Option<Instant> = None;
     let mut taken = 0;
     loop {
+        while shared.pauses.load(Ordering::SeqCst) {
+            shared.rests.store(true, Ordering::SeqCst);
+            std::thread::sleep(LOOK);
+        }
+        shared.rests.store(false, Ordering::SeqCst);
         let event = match event::poll(LOOK) {
             Ok(true) => event::read().map(Some),
             Ok(false) => Ok(None),

@@ -6,10 +6,13 @@
 //! saved is left only after asking.
 
 use crate::app::{App, Writing};
-use mayfly_lab::session::Moment;
+use mayfly_lab::session::{At, Moment};
+use std::time::{Duration, Instant};
 
 /// Jumps that are remembered.
 const MOST: usize = 200;
+/// At most so often a recovery copy is written while one plays.
+const RECOVERY: Duration = Duration::from_secs(5);
 
 impl App {
     /// Remembers where one stood, where one stands elsewhere now.
@@ -52,7 +55,7 @@ impl App {
             && let Some(i) = self.session.courses.iter().position(|c| c.name == course)
         {
             self.session.take_course(i);
-            self.parts_at = self.session.parts_at();
+            self.leave_comparison();
         }
         self.go(moment);
         self.say(format!("back to tick {}, before the last jump", self.session.moment.tick));
@@ -68,6 +71,63 @@ impl App {
     pub fn has_unsaved(&self) -> bool {
         let now = self.inputs();
         !self.session.is_replay() && now.is_some() && now != self.saved
+    }
+
+    /// A copy of a flight with inputs of one's own is kept for the next start, some seconds after each change and when one
+    /// leaves; none, where all is saved.
+    pub fn keep_recovery(&mut self, now: Instant, leaves: bool) {
+        let unsaved = if self.has_unsaved() { self.inputs() } else { None };
+        // One that waits to be taken up is not written over.
+        if unsaved == self.recovery.0 || self.recovered.is_some() {
+            return;
+        }
+        let soon = self.recovery.1.is_some_and(|t| now.duration_since(t) < RECOVERY);
+        if soon && !leaves {
+            return;
+        }
+        let text = if unsaved.is_some() { self.session.flight_text() } else { String::new() };
+        self.recovery = (unsaved, Some(now));
+        self.to_write.push((Writing::Recovery, text));
+    }
+
+    /// The flight that was left unsaved goes on.
+    pub(crate) fn recover(&mut self) {
+        let Some(flight) = self.recovered.take() else { return };
+        let mut refly = self.session.to_replay(&flight);
+        refly.is_own = true;
+        self.refly = Some(Box::new(refly));
+    }
+
+    /// It is given up.
+    pub(crate) fn forget_recovered(&mut self) {
+        self.recovered = None;
+        self.to_write.push((Writing::Recovery, String::new()));
+        self.say("the flight that was left is put away");
+    }
+
+    /// To the next fault of the flight, from the last one to the first.
+    pub(crate) fn next_fault(&mut self) {
+        let here = self.session.moment.tick;
+        let ticks: Vec<u64> = self.session.index.faults.iter().map(|f| f.tick).collect();
+        let next = ticks.iter().find(|t| **t > here).or(ticks.first()).copied();
+        if let Some(tick) = next {
+            let text = self.session.index.faults.iter().find(|f| f.tick == tick).map(|f| f.fault.text.clone());
+            self.go(Moment { tick, at: At::End });
+            self.say(format!("tick {tick}: {}", text.unwrap_or_default()));
+        }
+    }
+
+    /// A person's editor at the line of what is selected; else at that of the first problem, else at the first line.
+    pub(crate) fn open_editor(&mut self) {
+        let s = &self.session;
+        let problem = s.problems.first().map(|d| (d.span, &s.problem_sources[..]));
+        let (span, sources) = self.selected_span().map(|span| (span, &s.sources[..])).or(problem).unwrap_or_default();
+        let (line, name) = match sources.get(span.file as usize) {
+            Some(src) => (mayfly_base::span::line_column(&src.text, span.start as usize).0, src.name.clone()),
+            None => (1, s.sources.first().map_or(String::new(), |s| s.name.clone())),
+        };
+        self.running = false;
+        self.to_write.push((Writing::Editor, format!("{line}\n{name}")));
     }
 
     pub(crate) fn save_flight(&mut self) {

@@ -118,6 +118,8 @@ impl App {
         self.asked = None;
         self.answer = None;
         self.comparison = None;
+        self.differing.clear();
+        self.forget_map();
         if opens {
             self.selected_tick = u64::MAX;
             self.follow();

@@ -33,6 +33,8 @@ impl Command {
             Self::Unwatch | Self::WatchUp | Self::WatchDown if app.focus != Pane::Watches => {
                 format!("the keys are not in the watches: {} goes there", key(Self::NextPane))
             }
+            Self::NextFault => "nothing failed in this flight".into(),
+            Self::Undo => "there is nothing to undo: no watch was taken out".into(),
             Self::WatchUp => "this is the first watch".into(),
             Self::WatchDown => "this is the last watch".into(),
             Self::Unwatch | Self::OnlyChanged => format!("nothing is watched: {} adds a watch", key(Self::Watch)),
@@ -53,7 +55,7 @@ impl Command {
             Self::Courses | Self::OtherCourse => {
                 format!("there is no other branch: {} in the past opens one", key(Self::Poke))
             }
-            Self::ThenAndNow => "nothing to compare with: the level was not edited since it was opened".into(),
+            Self::ThenAndNow => "nothing to compare with: no edit yet and no other branch".into(),
             Self::Machine => "this level has no machine".into(),
             Self::NextMachine => "there is one machine only".into(),
             Self::Pin => "nothing is selected that can have a lane: a rung, or a watch".into(),

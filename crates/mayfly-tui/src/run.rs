@@ -55,6 +55,17 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
     let mut last = Instant::now();
     let mut stale = true;
     loop {
+        app.keep_recovery(Instant::now(), false);
+        if app.to_write.iter().any(|(what, _)| *what == Writing::Editor) {
+            // The editor has the terminal until it ends.
+            inputs.pause();
+            terminal::give_back();
+            write_all(app, write);
+            terminal::take_again()?;
+            inputs.go_on();
+            terminal::alone(|| screen.clear())?;
+            stale = true;
+        }
         stale |= write_all(app, write);
         inputs.set_typing(app.overlays.iter().any(|o| o.is_line()));
         if inputs.wrote_over() {
@@ -106,7 +117,11 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
                 News::Lost(why) => app.say_error(format!("{why}; the last text stays")),
                 News::Said(what) => app.say_error(what),
                 News::Again => terminal::alone(|| screen.clear())?,
-                News::End => return Ok(()),
+                News::End => {
+                    app.keep_recovery(Instant::now(), true);
+                    write_all(app, write);
+                    return Ok(());
+                }
             }
         }
         let now = Instant::now();
@@ -140,6 +155,7 @@ fn quits(app: &mut App, effect: Effect, write: Writer) -> bool {
 /// Writes what is to be kept, and ends; an error where that could not be written.
 fn leave(app: &mut App, write: Writer) -> io::Result<()> {
     app.to_write.extend(app.session.to_keep_at_leaving().map(|text| (Writing::Kept, text)));
+    app.keep_recovery(Instant::now(), true);
     app.message = (String::new(), false);
     write_all(app, write);
     let (said, is_error) = std::mem::take(&mut app.message);

@@ -50,8 +50,10 @@ impl App {
         let moved = |at: usize, n: usize| (at as i64 + by).clamp(0, n.saturating_sub(1) as i64) as usize;
         match self.focus {
             Pane::Watches => {
-                let n = self.session.watches.len();
-                self.watch_at = moved(self.watch_at, n);
+                let shown = crate::flight::watches::visible(self);
+                let at = shown.iter().position(|i| *i >= self.watch_at).unwrap_or(0);
+                let Some(to) = shown.get(moved(at, shown.len())) else { return };
+                self.watch_at = *to;
                 if let Some(Asked::Watch(_)) = self.asked {
                     self.asked = Some(Asked::Watch(self.watch_at));
                     self.answer = None;

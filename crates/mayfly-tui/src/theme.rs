@@ -41,6 +41,8 @@ pub enum Role {
     Zone,
     /// What fired at other moments.
     Ember,
+    /// On the timeline: what is yet to come.
+    Ahead,
 }
 
 /// How much colour there is.
@@ -91,12 +93,12 @@ const fn rgb(hex: u32) -> Color {
 
 const DUSK: Colours = Colours {
     ink: rgb(0x14181b),
-    bar: rgb(0x1d2428),
-    select: rgb(0x262e32),
+    bar: rgb(0x191f22),
+    select: rgb(0x1e2629),
     line: rgb(0x3a4a45),
     text: rgb(0xd6dcd2),
     dim: rgb(0x7d8a84),
-    faint: rgb(0x5a6862),
+    faint: rgb(0x77847e),
     amber: rgb(0xf2b34b),
     moss: rgb(0x8fbf6a),
     clay: rgb(0xc9694f),
@@ -107,7 +109,7 @@ const DUSK: Colours = Colours {
     water: rgb(0x1b3a4b),
     wave: rgb(0x2f5d74),
     reeds: rgb(0x4f7a3c),
-    zone: rgb(0x4d7f8c),
+    zone: rgb(0x5b8f9c),
     floor: rgb(0x36413d),
     ember: rgb(0x8a6a35),
     zone_ground: rgb(0x1b2427),
@@ -121,10 +123,10 @@ const NOON: Colours = Colours {
     select: rgb(0xdcdfd0),
     line: rgb(0xb4beb2),
     text: rgb(0x1f2a27),
-    dim: rgb(0x6b7871),
-    faint: rgb(0x939e95),
-    amber: rgb(0x9a5b00),
-    moss: rgb(0x44701d),
+    dim: rgb(0x586460),
+    faint: rgb(0x636e68),
+    amber: rgb(0x8f5400),
+    moss: rgb(0x3e6819),
     clay: rgb(0xa33e22),
     blue: rgb(0x1b6980),
     heather: rgb(0x66458f),
@@ -133,9 +135,9 @@ const NOON: Colours = Colours {
     water: rgb(0xbcd8e2),
     wave: rgb(0x7fb0c2),
     reeds: rgb(0x6f9a4f),
-    zone: rgb(0x3f8296),
+    zone: rgb(0x2c6d80),
     floor: rgb(0xc3cabd),
-    ember: rgb(0xc79a55),
+    ember: rgb(0xa87a35),
     zone_ground: rgb(0xe6e9dc),
     zone_busy: rgb(0xd3e4e6),
     zone_water: rgb(0xa9ccd9),
@@ -202,7 +204,7 @@ impl Theme {
                 Role::Focus => bold.add_modifier(Modifier::UNDERLINED),
                 Role::Selected => s.add_modifier(Modifier::REVERSED),
                 Role::Bar => s,
-                Role::Dim | Role::Faint | Role::Line | Role::Floor => s.add_modifier(Modifier::DIM),
+                Role::Dim | Role::Faint | Role::Line | Role::Floor | Role::Ahead => s.add_modifier(Modifier::DIM),
                 _ => s,
             };
         };
@@ -232,6 +234,7 @@ impl Theme {
             Role::Floor => s.fg(c.floor),
             Role::Zone => s.fg(c.zone),
             Role::Ember => s.fg(c.ember),
+            Role::Ahead => s.fg(c.faint),
         }
     }
 
@@ -265,5 +268,55 @@ impl Theme {
     /// One of two drawings: the second holds plain characters alone.
     pub fn glyph(&self, fine: &'static str, plain: &'static str) -> &'static str {
         if self.ascii { plain } else { fine }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// The relative luminance of WCAG 2.1.
+    fn luminance(c: Color) -> f64 {
+        let Color::Rgb(r, g, b) = c else { panic!("a colour of the terminal's own") };
+        let part = |v: u8| {
+            let v = f64::from(v) / 255.0;
+            if v <= 0.039_28 { v / 12.92 } else { ((v + 0.055) / 1.055).powf(2.4) }
+        };
+        0.2126 * part(r) + 0.7152 * part(g) + 0.0722 * part(b)
+    }
+
+    fn contrast(a: Color, b: Color) -> f64 {
+        let (a, b) = (luminance(a), luminance(b));
+        (a.max(b) + 0.05) / (a.min(b) + 0.05)
+    }
+
+    #[test]
+    fn text_and_bars_stand_out_from_the_ground() {
+        for (name, c) in [("dusk", DUSK), ("noon", NOON)] {
+            let text = [
+                ("text", c.text),
+                ("dim", c.dim),
+                ("faint", c.faint),
+                ("amber", c.amber),
+                ("moss", c.moss),
+                ("clay", c.clay),
+                ("blue", c.blue),
+                ("heather", c.heather),
+                ("flare", c.flare),
+                ("zone", c.zone),
+            ];
+            for (role, colour) in text {
+                let found = contrast(colour, c.ink);
+                assert!(found >= 4.5, "{name}: {role} on the ground has {found:.2}");
+            }
+            for (role, colour) in [("text", c.text), ("dim", c.dim), ("key", c.amber), ("fault", c.flare)] {
+                let found = contrast(colour, c.bar);
+                assert!(found >= 4.5, "{name}: {role} in the bars has {found:.2}");
+            }
+            for (role, colour) in [("what fired", c.ember), ("what is to come", c.faint)] {
+                let found = contrast(colour, c.ink);
+                assert!(found >= 3.0, "{name}: {role} has {found:.2}");
+            }
+        }
     }
 }

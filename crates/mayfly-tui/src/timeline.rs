@@ -5,11 +5,12 @@
 //! Invariant: the moment always lies on the timeline; a column stands for the same number of ticks as
 //! every other.
 
-use crate::app::App;
+use crate::app::{App, Asked, Pane};
 use crate::bars;
 use crate::pen::Pen;
 use crate::theme::Role;
 use mayfly_engine::Input;
+use mayfly_lab::things::Thing;
 use ratatui::layout::Rect;
 use unicode_width::UnicodeWidthStr;
 
@@ -29,9 +30,9 @@ impl Scale {
     pub fn new(app: &App, columns: u64) -> Self {
         let s = &app.session;
         let columns = columns.max(1);
-        // A young flight has room to grow, so that it does not shrink under one's eyes.
+        // In powers of two, with room to grow: while the level runs on, nothing moves until the next one.
         let shown = (s.history.live_tick() * 21 / 20).max(20 * u64::from(s.level.rate.0));
-        let whole = shown.div_ceil(columns).max(1);
+        let whole = shown.div_ceil(columns).max(1).next_power_of_two();
         let per_column = (whole >> app.zoom.min(40)).max(1);
         let span = per_column * columns;
         let first = if span >= shown {
@@ -95,6 +96,33 @@ fn times(app: &App, pen: &mut Pen, scale: &Scale, x0: u16, y: u16) {
     }
 }
 
+impl App {
+    /// The ticks in which the selected thing occurred: the rule that was asked about or the rung's, the watched value, what
+    /// the drawer is about.
+    pub fn selected_ticks(&self) -> &[u64] {
+        let s = &self.session;
+        let of = |t: &Thing| -> Option<&[u64]> {
+            Some(match t {
+                Thing::Rule(r) => s.index.evaluated.get(r)?,
+                Thing::Value(t) => s.index.written.get(t)?,
+                Thing::Message(m) => s.index.sent.get(m)?,
+                Thing::Zone((z, None)) => s.index.crossed.get(z)?,
+                _ => return None,
+            })
+        };
+        let watched = || self.selected_watch()?.target.map(Thing::Value);
+        let rung = || self.selected_rung().and_then(|n| s.now.cascade.rung(n)).map(|r| Thing::Rule(r.rule));
+        let thing = match &self.asked {
+            _ if self.focus == Pane::Watches => watched(),
+            Some(Asked::Thing(t)) => Some(*t),
+            Some(Asked::WhyNot(r)) => Some(Thing::Rule(*r)),
+            Some(Asked::Watch(_)) => watched(),
+            None => rung(),
+        };
+        thing.as_ref().and_then(of).unwrap_or_default()
+    }
+}
+
 fn fired(app: &App, pen: &mut Pen, scale: &Scale, x0: u16, y: u16) {
     let s = &app.session;
     let all = &s.history.summaries;
@@ -105,6 +133,7 @@ fn fired(app: &App, pen: &mut Pen, scale: &Scale, x0: u16, y: u16) {
     let sums: Vec<u64> = (0..scale.columns).map(sum).collect();
     let most = sums.iter().copied().max().unwrap_or(0).max(1) as f64;
     let glyphs = if pen.theme.ascii { PLAIN_BARS } else { BARS };
+    let lit = app.selected_ticks();
     let here = scale.column(s.moment.tick);
     for c in 0..scale.columns {
         let x = x0 + c as u16;
@@ -118,11 +147,17 @@ fn fired(app: &App, pen: &mut Pen, scale: &Scale, x0: u16, y: u16) {
         let n = sums[c as usize];
         // Few firings beside many still show.
         let eighths = if n == 0 { 0 } else { 1 + ((n as f64 / most).sqrt() * 7.0).round() as usize };
+        let range = scale.ticks(c);
+        let at = lit.partition_point(|t| *t < range.start);
+        let is_lit = lit.get(at).is_some_and(|t| *t < range.end);
         let role = match (Some(c) == here, begins > s.moment.tick) {
             (true, _) => Role::Fired,
-            (_, true) => Role::Line,
+            _ if is_lit => Role::Written,
+            (_, true) => Role::Ahead,
             _ => Role::Ember,
         };
+        // What is selected is told by a sign too: a full column where anything came of it.
+        let n = if is_lit { n.max(1) } else { n };
         let glyph = if Some(c) == here && n == 0 { glyphs[2] } else { glyphs[eighths.min(8)] };
         pen.say(x, y, 1, glyph, role);
     }
@@ -160,6 +195,11 @@ fn marks(app: &App, pen: &mut Pen, scale: &Scale, x0: u16, y: u16, limit: u16) {
     for tick in s.stops.all.iter().flat_map(|m| &m.hits) {
         let sign = pen.theme.glyph("■", "#");
         put(pen, *tick, sign, Role::Key);
+    }
+    if app.comparing {
+        for tick in &app.differing {
+            put(pen, *tick, pen.theme.glyph("≠", "%"), Role::Held);
+        }
     }
     for f in s.index.faults.iter() {
         let sign = pen.theme.glyph("✶", "!");

@@ -131,13 +131,13 @@ fn why_a_rule_did_not_fire() {
 #[test]
 fn values_change_back_and_forward_with_the_moment() {
     let mut d = Desk::lit();
-    assert!(d.shown().contains("lamps_lit      0 → 1"));
+    assert!(d.shown().contains("lamps_lit       0 → 1"));
     // By ticks: out of the tick and back to its end.
     d.press(KeyCode::Char('b'));
     let before = d.shown();
     assert!(!before.contains("0 → 1") && before.contains("Lamps 0 of 5"), "{before}");
     d.press(KeyCode::Char('n'));
-    assert!(d.shown().contains("lamps_lit      0 → 1"));
+    assert!(d.shown().contains("lamps_lit       0 → 1"));
     // By actions: the first stop of the tick is the evaluation, before anything is written.
     for _ in 0..3 {
         d.press(KeyCode::Char(','));

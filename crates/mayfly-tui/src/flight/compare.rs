@@ -5,15 +5,30 @@
 use crate::app::App;
 use crate::pen::Pen;
 use crate::theme::Role;
-use mayfly_lab::compare::Row;
+use mayfly_lab::compare::{ChangedLine, Row};
 use mayfly_lab::session::Session;
 use ratatui::layout::Rect;
+
+fn ticks(n: usize) -> String {
+    if n == 1 { "1 tick".into() } else { format!("{n} ticks") }
+}
+
+/// The lines of the text that were changed, for the drawer.
+pub fn changed(app: &App) -> Vec<crate::wrapping::Pieces> {
+    let row = |l: ChangedLine| {
+        let (sign, role) = if l.is_new { ("+ ", Role::True) } else { ("- ", Role::Held) };
+        vec![(format!("{:>5}  ", l.line), Role::Faint), (sign.to_string(), role), (l.text, role)]
+    };
+    app.session.changed_lines().into_iter().map(row).collect()
+}
 
 /// What the title says.
 pub fn facts(app: &App) -> String {
     let tick = app.session.moment.tick;
     match app.parts_at {
-        Some(t) if t == tick => format!("tick {tick}, where the two begin to differ"),
+        Some(t) if t == tick => {
+            format!("tick {tick}, where the two begin to differ; {} differ", ticks(app.differing.len()))
+        }
         Some(t) => format!("tick {tick}; the two differ from tick {t}"),
         None => format!("tick {tick}; nothing differs in the flight"),
     }
@@ -24,8 +39,8 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let half = area.width / 2 - 1;
     let right = area.x + half + 2;
     let y = area.y + 1;
-    pen.run(area.x, y, half, &[("then  ", Role::Strong), (&c.then, Role::Dim)]);
-    pen.run(right, y, half, &[("now   ", Role::Strong), (&c.now, Role::Dim)]);
+    pen.run(area.x, y, half, &[(&c.names.0, Role::Strong), ("  ", Role::Dim), (&c.then, Role::Dim)]);
+    pen.run(right, y, half, &[(&c.names.1, Role::Strong), ("  ", Role::Dim), (&c.now, Role::Dim)]);
     let top = y + 2;
     let height = area.bottom().saturating_sub(top) as usize;
     if c.rows.is_empty() {
@@ -84,8 +99,9 @@ pub fn draw_folded(app: &App, pen: &mut Pen, area: Rect) {
 
 /// The badge in the title: from where on the two differ.
 pub fn badge(session: &Session, parts_at: Option<u64>) -> String {
-    match (&session.then, parts_at) {
-        (Some(_), Some(t)) => format!("differs from tick {t}"),
+    match (session.other(), &session.beside, parts_at) {
+        (Some(_), Some((name, _)), Some(t)) => format!("differs from \"{name}\" from tick {t}"),
+        (Some(_), None, Some(t)) => format!("differs from tick {t}"),
         _ => String::new(),
     }
 }

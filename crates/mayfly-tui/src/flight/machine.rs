@@ -11,7 +11,12 @@ use ratatui::layout::Rect;
 
 pub fn facts(app: &App) -> String {
     match app.machine_here().and_then(|k| app.session.picture(k)) {
-        Some(p) => format!("{}  {} since tick {}   M next   i why", p.name, p.state, p.since),
+        Some(p) => {
+            let keys = app.session.machine_keys();
+            let at = app.machine_here().and_then(|k| keys.iter().position(|x| *x == k)).map_or(1, |i| i + 1);
+            let of = if keys.len() > 1 { format!("   {at} of {}, M next", keys.len()) } else { String::new() };
+            format!("{}  {} since tick {}{of}   i why", p.name, p.state, p.since)
+        }
         None => String::new(),
     }
 }
@@ -52,7 +57,12 @@ fn way(w: &Way, active: bool, last: bool) -> Line {
     if w.taken > 0 {
         pieces.push((format!("{}× ", w.taken), Role::Dim));
     }
-    pieces.push((w.label.clone(), if active { Role::Dim } else { Role::Faint }));
+    let word = match w.label.as_str() {
+        "" => "",
+        l if l.starts_with("after ") || l.starts_with("if ") => "",
+        _ => "when ",
+    };
+    pieces.push((format!("{word}{}", w.label), if active { Role::Dim } else { Role::Faint }));
     Line { pieces }
 }
 

@@ -39,19 +39,9 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     area = Rect { y: area.y + used, height: area.height - used, ..area };
     let wanted = &app.filter[1];
     let is_heading = |i: usize| app.session.watches.get(i).is_some_and(|w| w.heading);
-    let has = |s: &Seen| {
-        let letters = |t: &str| t.to_lowercase().contains(wanted);
-        (!app.only_changed || s.changed) && (wanted.is_empty() || letters(&s.text) || letters(&s.shown))
-    };
-    let all: Vec<(usize, Seen)> = app.session.seen().into_iter().enumerate().collect();
-    // A heading stands where anything under it does.
-    let stands = |i: usize| {
-        let under = all[i + 1..].iter().take_while(|(j, _)| !is_heading(*j));
-        let filtered = app.only_changed || !wanted.is_empty();
-        !filtered || under.into_iter().any(|(_, s)| has(s))
-    };
-    let shown: Vec<bool> = all.iter().map(|(i, s)| if is_heading(*i) { stands(*i) } else { has(s) }).collect();
-    let seen: Vec<(usize, Seen)> = all.into_iter().zip(shown).filter_map(|(s, is)| is.then_some(s)).collect();
+    let shown = visible(app);
+    let all = app.session.seen().into_iter().enumerate();
+    let seen: Vec<(usize, Seen)> = all.filter(|(i, _)| shown.contains(i)).collect();
     if seen.is_empty() {
         let text = if !wanted.is_empty() {
             "No watch has these letters: F shows others."
@@ -63,32 +53,70 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         pen.say(area.x, area.y, area.width, text, Role::Dim);
         return;
     }
-    // Two lines each where there is room: the value, and who wrote it.
-    let lines: u16 = if seen.len() as u16 * 2 <= area.height { 2 } else { 1 };
-    let fit = (area.height / lines) as usize;
+    // Two lines each where there is room: the value, and who wrote it; else for what changed and what is selected alone.
+    let all_two = seen.len() as u16 * 2 <= area.height;
+    let rows = |i: usize, s: &Seen| match (is_heading(i), all_two) {
+        (true, _) => 1 + u16::from(all_two),
+        (false, true) => 2,
+        (false, false) => 1 + u16::from(s.changed || app.focus == Pane::Watches && i == app.watch_at),
+    };
+    // The selected one stays in sight.
     let at = seen.iter().position(|(i, _)| *i == app.watch_at).unwrap_or(0);
-    let from = if seen.len() <= fit { 0 } else { at.saturating_sub(fit / 2).min(seen.len() - fit) };
+    let mut from = 0;
+    let height = |from: usize| seen[from..=at].iter().map(|(i, s)| rows(*i, s)).sum::<u16>();
+    while from < at && height(from) > area.height {
+        from += 1;
+    }
     let values = seen.iter().filter(|(i, _)| !is_heading(*i));
     let widest = values.map(|(_, s)| pen.plain(&s.text).width()).max().unwrap_or(0).clamp(8, 18) as u16;
-    for (n, (i, s)) in seen.iter().skip(from).take(fit).enumerate() {
-        let y = area.y + n as u16 * lines;
+    let mut y = area.y;
+    let mut drawn = from;
+    for (i, s) in seen.iter().skip(from) {
+        let lines = rows(*i, s);
+        if y + lines > area.bottom() {
+            break;
+        }
+        drawn += 1;
+        let place = Rect { y, height: lines, ..area };
         if app.focus == Pane::Watches && *i == app.watch_at {
             let style = pen.style(Role::Selected);
-            pen.tint(area.x, y, area.width, style);
+            pen.tint(area.x, if is_heading(*i) { y + lines - 1 } else { y }, area.width, style);
         }
-        let place = Rect { y, height: lines, ..area };
         pen.hits.push((place, Hit::Watch(*i)));
+        y += lines;
         if is_heading(*i) {
             let title = s.text.trim_start_matches('/').trim();
-            pen.say(area.x, y + lines - 1, area.width, title, Role::Key);
+            pen.say(area.x, y - 1, area.width, title, Role::Key);
             continue;
         }
         one(app, pen, place, &app.session.watches[*i], s, widest);
     }
-    let below = area.y + (seen.len().min(fit) as u16) * lines;
+    if drawn < seen.len() {
+        let more = format!(" {} more below ", seen.len() - drawn);
+        pen.say_right(area.right(), area.bottom() - 1, area.width, &more, Role::Dim);
+    }
+    let below = y;
     for (y, text) in (below..area.bottom()).zip(&app.session.unfit_watches) {
         pen.run(area.x, y, area.width, &[(text, Role::Dim), ("  does not fit this text", Role::Dim)]);
     }
+}
+
+/// The watches that the pane shows: all, or those that changed, or those that hold the letters; a heading where anything
+/// under it does.
+pub fn visible(app: &App) -> Vec<usize> {
+    let wanted = &app.filter[1];
+    let all = app.session.seen();
+    let is_heading = |i: usize| app.session.watches.get(i).is_some_and(|w| w.heading);
+    let has = |s: &Seen| {
+        let letters = |t: &str| t.to_lowercase().contains(wanted);
+        (!app.only_changed || s.changed) && (wanted.is_empty() || letters(&s.text) || letters(&s.shown))
+    };
+    let filtered = app.only_changed || !wanted.is_empty();
+    let stands = |i: usize| {
+        let under = all.iter().enumerate().skip(i + 1).take_while(|(j, _)| !is_heading(*j));
+        !filtered || under.into_iter().any(|(_, s)| has(s))
+    };
+    all.iter().enumerate().filter(|(i, s)| if is_heading(*i) { stands(*i) } else { has(s) }).map(|(i, _)| i).collect()
 }
 
 /// The group *Here*: what the firing that one stands in holds. Gives the rows it took.
@@ -117,7 +145,14 @@ fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, s: &Seen, name_width: u1
     let x = area.x + name_width + 2;
     let room = values_end.saturating_sub(x);
     let both = pen.plain(&s.shown_before).width() + pen.plain(&s.shown).width() + 3;
-    if s.changed && both > room as usize {
+    let steps = s.steps.join(" → ");
+    let several = s.changed && s.steps.len() > 1;
+    if several && pen.plain(&steps).width() <= room as usize {
+        pen.run(x, area.y, room, &[("→ ", Role::Line), (&steps, Role::Fired)]);
+    } else if several {
+        let text = format!("{} values, now {}", s.steps.len(), s.shown);
+        pen.say(x, area.y, room, &text, Role::Fired);
+    } else if s.changed && both > room as usize {
         pen.run(x, area.y, room, &[("→ ", Role::Line), (&s.shown, Role::Fired)]);
     } else if s.changed {
         pen.run(x, area.y, room, &[(&s.shown_before, Role::Dim), (" → ", Role::Line), (&s.shown, Role::Fired)]);
@@ -126,7 +161,10 @@ fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, s: &Seen, name_width: u1
     }
     if has_strip {
         let place = Rect { x: strip_at, width: strip_width, ..area };
-        strip(app, pen, place, w, if s.changed { Role::Written } else { Role::Zone });
+        let bounds = strip(app, pen, place, w, if s.changed { Role::Written } else { Role::Zone });
+        if let Some((lo, hi)) = bounds.filter(|_| area.height > 1) {
+            pen.say_right(area.right(), area.y + 1, strip_width, &format!("{lo} .. {hi}"), Role::Faint);
+        }
     }
     if area.height > 1 {
         let text = match &s.writer {
@@ -147,25 +185,28 @@ fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, s: &Seen, name_width: u1
     }
 }
 
-/// The last ten seconds up to the moment: a step line for numbers, bars for states and flags.
-fn strip(app: &App, pen: &mut Pen, area: Rect, w: &Watch, role: Role) {
+/// The flight from edge to edge, as the timeline has it: a step line for numbers, bars for states and flags. What is yet to
+/// come is dim; what never changed has no ink. Gives the smallest and the largest of numbers.
+fn strip(app: &App, pen: &mut Pen, area: Rect, w: &Watch, role: Role) -> Option<(String, String)> {
     let s = &app.session;
-    // A young flight fills the strip with all that there is of it.
-    let span = (10 * u64::from(s.level.rate.0)).min(s.moment.tick + 1);
-    let columns = u64::from(area.width);
-    let per = span.div_ceil(columns).max(1);
-    let end = s.moment.tick;
-    let inside = s.moment.at != At::End;
-    let mut values: Vec<Option<Value>> = vec![];
+    let columns = u64::from(area.width).max(1);
+    let scale = crate::timeline::Scale::new(app, u64::from(app.size.0.saturating_sub(2)));
+    let first = scale.first;
+    let end = (first + scale.per_column * scale.columns).min(s.history.live_tick()).max(first + 1);
+    let per = (end - first).div_ceil(columns).max(1);
+    let here = s.moment.tick;
+    let mut values: Vec<Option<(Value, bool)>> = vec![];
     for i in 0..columns {
-        let back = (columns - 1 - i) * per;
-        let last = back == 0;
-        let v = match end.checked_sub(back) {
-            Some(_) if last && inside => mayfly_lab::values::of(&s.engine, &s.now.world, &w.expr, None, &[]).ok(),
-            Some(t) => w.at(t).cloned(),
-            None => None,
+        let tick = (first + (i + 1) * per - 1).min(end - 1);
+        let begins = first + i * per;
+        let value = if begins >= end {
+            None
+        } else if (begins..=tick).contains(&here) && s.moment.at != At::End {
+            mayfly_lab::values::of(&s.engine, &s.now.world, &w.expr, None, &[]).ok()
+        } else {
+            w.at(tick).cloned()
         };
-        values.push(v);
+        values.push(value.map(|v| (v, begins > here)));
     }
     let number = |v: &Value| match v {
         Value::Number(n) => Some(*n),
@@ -173,13 +214,21 @@ fn strip(app: &App, pen: &mut Pen, area: Rect, w: &Watch, role: Role) {
         Value::Flag(b) => Some(f64::from(u8::from(*b))),
         _ => None,
     };
-    let all: Vec<f64> = values.iter().flatten().filter_map(number).collect();
-    let (lo, hi) = all.iter().fold((f64::INFINITY, f64::NEG_INFINITY), |(lo, hi), n| (lo.min(*n), hi.max(*n)));
+    let known: Vec<&Value> = values.iter().flatten().map(|(v, _)| v).collect();
+    if known.windows(2).all(|p| p[0].same(p[1])) {
+        return None;
+    }
+    // The columns show one value of many ticks; the smallest and the largest are of all of them.
+    let inside = w.series.iter().filter(|(t, _)| (first..end).contains(t)).map(|(_, v)| v).chain(known.iter().copied());
+    let sized: Vec<(f64, &Value)> = inside.filter_map(|v| Some((number(v)?, v))).collect();
+    let lowest = sized.iter().min_by(|a, b| a.0.total_cmp(&b.0)).copied();
+    let highest = sized.iter().max_by(|a, b| a.0.total_cmp(&b.0)).copied();
+    let (lo, hi) = (lowest.map_or(0.0, |l| l.0), highest.map_or(0.0, |h| h.0));
     let glyphs = if pen.theme.ascii { PLAIN } else { BARS };
     let mut previous: Option<&Value> = None;
     let mut shade = false;
     for (i, v) in values.iter().enumerate() {
-        let Some(v) = v else { continue };
+        let Some((v, is_ahead)) = v else { continue };
         let glyph = match number(v) {
             Some(_) if hi <= lo => glyphs[0],
             Some(n) => glyphs[(((n - lo) / (hi - lo) * 7.0).round() as usize).min(7)],
@@ -189,6 +238,14 @@ fn strip(app: &App, pen: &mut Pen, area: Rect, w: &Watch, role: Role) {
             }
         };
         previous = Some(v);
-        pen.say(area.x + i as u16, area.y, 1, glyph, role);
+        pen.say(area.x + i as u16, area.y, 1, glyph, if *is_ahead { Role::Line } else { role });
     }
+    let names = mayfly_engine::names::Named(&s.engine.program, &s.now.world);
+    let is_flag = |v: &Value| matches!(v, Value::Flag(_));
+    let (lowest, highest) = (lowest?.1, highest?.1);
+    let show = |v: &Value| match v {
+        Value::Number(n) => mayfly_base::value::show_number((n * 100.0).round() / 100.0),
+        v => v.show(&names, Some(1)),
+    };
+    (!is_flag(lowest)).then(|| (show(lowest), show(highest)))
 }

@@ -34,6 +34,9 @@ pub fn title(app: &App) -> (&'static str, String) {
         Drawer::Machine => return ("Machine", super::machine::facts(app)),
         Drawer::Why => {}
     }
+    if shows_changes(app) {
+        return ("Changed lines", "of the text, since the last edit".into());
+    }
     match answer(app) {
         Answer::Why(w) => ("Why", format!("{} {}  {}", w.label, w.title, w.mark.word())),
         // What was evaluated here is told, not denied.
@@ -50,6 +53,11 @@ pub fn title(app: &App) -> (&'static str, String) {
             _ => ("Why", String::new()),
         },
     }
+}
+
+/// Two texts are compared, and nothing else is asked: their lines are shown.
+fn shows_changes(app: &App) -> bool {
+    app.comparing && app.asked.is_none() && app.session.beside.is_none()
 }
 
 /// The last firing before a quiet tick.
@@ -120,6 +128,9 @@ pub fn width(app: &App) -> u16 {
 
 /// The rule that the drawer is about, and the clause that held it back.
 fn rule_shown(app: &App) -> Option<(RuleId, Option<Span>)> {
+    if shows_changes(app) {
+        return None;
+    }
     let failed = |list: &[ClauseSeen]| list.iter().find(|c| c.held == Some(false)).map(|c| c.span);
     let of_why = |w: &Why| {
         let rung = app.session.now.cascade.rungs().find(|r| format!("{}.{}", r.round, r.number) == w.label);
@@ -174,6 +185,7 @@ fn own_text(app: &App, pen: &mut Pen, area: Rect) {
 /// What the drawer says, in rows of that width.
 pub fn lines(app: &App, width: u16) -> Vec<Said> {
     let mut lines: Vec<Said> = match answer(app) {
+        _ if shows_changes(app) => super::compare::changed(app),
         Answer::Why(w) => why(w, width),
         Answer::WhyNot(w) => match &w.here {
             Some(here) => {
@@ -285,10 +297,14 @@ fn why(w: &Why, width: u16) -> Vec<Said> {
         Mark::Fault => out.push(vec![label("fault"), (w.note.clone(), Role::Fault)]),
         _ => {}
     }
+    out.extend(w.later.iter().map(|l| vec![label("but"), (l.clone(), Role::Written)]));
     out.push(vec![]);
     out.extend(links("because", &w.because, width, "  ›  "));
     if !w.led_to.is_empty() {
         out.extend(links("led to", &w.led_to, width, "   "));
+    }
+    if let Some(order) = &w.order {
+        out.push(vec![label("order"), (order.clone(), Role::Dim)]);
     }
     let doc = if w.doc.is_empty() { String::new() } else { format!("   {}", w.doc) };
     out.push(vec![label("text"), (format!("line {}", w.line), Role::Dim), (doc, Role::Dim)]);
@@ -356,6 +372,10 @@ fn history(w: &WhyNot) -> Vec<Said> {
 fn writers(s: &Session, i: usize) -> Vec<Said> {
     let Some(w) = s.watches.get(i) else { return vec![] };
     let mut out: Vec<Said> = vec![];
+    if let Some(seen) = s.seen().get(i).filter(|_| !w.heading && w.target.is_some()) {
+        let value = if seen.steps.len() > 1 { seen.steps.join(" → ") } else { seen.shown.clone() };
+        out.push(vec![label("is"), (value, Role::Text)]);
+    }
     if !w.doc.is_empty() {
         out.push(vec![label("about"), (w.doc.clone(), Role::Text)]);
     }

@@ -24,6 +24,7 @@ pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> 
             app.selected = shown.first().copied();
             app.answer = None;
         }
+        app.select_shown_watch();
         return Ok(());
     }
     if typed.is_empty() {

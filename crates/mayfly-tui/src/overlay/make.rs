@@ -100,6 +100,17 @@ impl Overlay {
         Self::list("Quit", "this flight has keys or pokes of yours that are not saved", entries)
     }
 
+    /// Asked at the start, where a flight with inputs of one's own was left unsaved.
+    pub fn recover(ticks: u64) -> Self {
+        let entry = |text: &str, note: String, choice| Entry { text: text.into(), note, choice };
+        let entries = vec![
+            entry("take it up where it was left", format!("to tick {}", ticks.saturating_sub(1)), Choice::Recover),
+            entry("put it away", String::new(), Choice::Forget),
+            entry("decide at the next start", "Esc".into(), Choice::None),
+        ];
+        Self::list("A flight was left", "it has keys or pokes of yours that were not saved", entries)
+    }
+
     /// Asked before the level is run on for a test that the flight does not hold.
     pub fn run_on(text: &str) -> Self {
         let entries = vec![
@@ -159,7 +170,7 @@ impl Overlay {
             choice: Choice::None,
         }];
         entries.extend(app.session.courses.iter().enumerate().rev().map(entry));
-        Self::list("Branches", "Enter goes on with one; F3 names the present one", entries)
+        Self::list("Branches", "Enter goes on with one; Tab compares it; F3 names the present one", entries)
     }
 
     /// Actors and machines first, whoever is steered before all; then all else that can be asked about.

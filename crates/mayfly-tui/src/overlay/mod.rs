@@ -38,6 +38,9 @@ pub enum Choice {
     Export(Export),
     Quit,
     SaveAndQuit,
+    /// Of a flight that was left unsaved.
+    Recover,
+    Forget,
     /// Runs the level on until a test is true.
     SeekOn(String),
     None,
@@ -139,6 +142,13 @@ pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
         return Effect::Quit;
     }
     let found = top.found().len();
+    // In the list of branches Tab puts one beside the present one.
+    if let (Kind::List { at, .. }, KeyCode::Tab) = (&top.kind, key.code)
+        && let Some(Choice::Course(i)) = top.found().get(*at).map(|e| e.choice.clone())
+    {
+        app.compare_branch(i);
+        return Effect::None;
+    }
     if let Some(list_or_page) = moved(&mut top.kind, key.code, found) {
         if list_or_page {
             top.proposed = false;
@@ -370,13 +380,15 @@ fn choose(app: &mut App, choice: Choice) -> Effect {
             app.save_flight();
             return Effect::SaveAndQuit;
         }
+        Choice::Recover => app.recover(),
+        Choice::Forget => app.forget_recovered(),
         Choice::SeekOn(text) => enter::seek_on(app, &text),
         Choice::WhyNot(r) => app.ask_about(Asked::WhyNot(r)),
         Choice::Course(i) => {
             app.running = false;
             app.about_to_jump();
             if app.session.take_course(i) {
-                app.parts_at = app.session.parts_at();
+                app.leave_comparison();
                 app.follow();
                 let (name, last) = (app.session.course.clone(), app.session.last_tick());
                 app.say(format!("{name}, to tick {last}"));

@@ -9,6 +9,7 @@ use mayfly_lab::flight::{self, Flight};
 use mayfly_lab::session::Session;
 use mayfly_lang::check::{self, Checked};
 use mayfly_tui::app::{App, Writing};
+use mayfly_tui::overlay::Overlay;
 use mayfly_tui::run::{self, News};
 use mayfly_tui::theme::{Palette, Theme};
 use std::io::IsTerminal;
@@ -142,6 +143,19 @@ fn show(checked: Checked, name: &str, path: Option<&Path>, flight: Option<&Fligh
     app.speed = settings.speed.unwrap_or(app.speed);
     app.keys = settings.keys;
     app.refly = refly.map(Box::new);
+    if let Some(path) = path.filter(|_| app.refly.is_none()) {
+        match files::read_beside(&path.with_extension(RECOVERY)).map(|t| t.map(|t| flight::read(&t))) {
+            Ok(Some(Ok(left))) => {
+                app.overlays.push(Overlay::recover(left.ticks()));
+                app.recovered = Some(Box::new(left));
+            }
+            Ok(Some(Err(why))) => {
+                wrong = files::put_aside(&path.with_extension(RECOVERY), &anyhow::anyhow!(why));
+            }
+            Ok(None) => {}
+            Err(why) => wrong = format!("{wrong} {why}"),
+        }
+    }
     if !said.is_empty() {
         wrong = format!("{wrong} lost: {}", said.join(", "));
     }
@@ -166,6 +180,7 @@ fn keep(path: Option<&Path>, what: Writing, text: &str) -> Result<String, String
         return match what {
             Writing::Export(_) => Err("the demo is no file of yours: save its text first, and export beside it".into()),
             Writing::Flight => Err("the demo is no file of yours: save its text first, then its flights".into()),
+            Writing::Editor => Err("the demo is no file of yours: there is nothing to open in an editor".into()),
             _ => Ok(String::new()),
         };
     };
@@ -175,14 +190,47 @@ fn keep(path: Option<&Path>, what: Writing, text: &str) -> Result<String, String
         Writing::Flight => "flight",
         Writing::Watches => "watches",
         Writing::Export(what) => what.ending(),
+        Writing::Recovery => RECOVERY,
+        Writing::Editor => return edit(path, text),
         Writing::Clipboard => return Ok(String::new()),
     });
+    if what == Writing::Recovery && text.is_empty() {
+        return match std::fs::remove_file(&target) {
+            Err(e) if e.kind() != std::io::ErrorKind::NotFound => {
+                Err(format!("{} could not be taken away: {e}", files::shown(&target)))
+            }
+            _ => Ok(String::new()),
+        };
+    }
     files::save(&target, text).map_err(|e| format!("{e:#}"))?;
     Ok(match what {
         Writing::Export(_) => format!("written to {}", files::shown(&target)),
         Writing::Flight => format!("the flight was written to {}", files::shown(&target)),
         _ => String::new(),
     })
+}
+
+/// The ending of a flight that was left unsaved.
+const RECOVERY: &str = "flight.unsaved";
+
+/// Opens a person's editor on a file of the level, at a line, and waits for its end. `text`: the line, then the file's name as
+/// the level has it.
+fn edit(level: &Path, text: &str) -> Result<String, String> {
+    let (line, name) = text.split_once('\n').unwrap_or(("1", ""));
+    let own = level.file_name().map(|n| n.to_string_lossy());
+    let is_own = name.is_empty() || own.is_some_and(|n| name.ends_with(&*n));
+    let file = if is_own { level.to_path_buf() } else { level.with_file_name(name) };
+    let set = |name: &str| std::env::var(name).ok().filter(|v| !v.trim().is_empty());
+    let editor = set("VISUAL").or_else(|| set("EDITOR")).unwrap_or_else(|| "vi".into());
+    let mut words = editor.split_whitespace();
+    let program = words.next().unwrap_or("vi");
+    // `+LINE FILE` is understood by most editors of a terminal.
+    let status = std::process::Command::new(program).args(words).arg(format!("+{line}")).arg(&file).status();
+    match status {
+        Ok(s) if s.success() => Ok(format!("back from {program}; what was saved is flown")),
+        Ok(s) => Err(format!("{program} ended with {s}")),
+        Err(e) => Err(format!("{program} could not be started: {e}; set EDITOR to yours")),
+    }
 }
 
 #[cfg(test)]

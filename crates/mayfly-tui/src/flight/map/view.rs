@@ -209,6 +209,13 @@ impl App {
         wanted.clamp(i64::from(body.width) * 3 / 10, i64::from(body.width) * 46 / 100) as u16
     }
 
+    /// Another flight is shown: what was kept of the one before is not its own.
+    pub(crate) fn forget_map(&mut self) {
+        self.map.trail = Trail::default();
+        self.map.entered = None;
+        self.last_tick = None;
+    }
+
     /// Moves the cell cursor; the map goes with it where it would leave the pane.
     pub(crate) fn move_cursor(&mut self, dx: i64, dy: i64) {
         let Some(view) = self.shown_view() else { return };
