@@ -62,6 +62,9 @@ impl Session {
         let mut other = self.clone();
         (other.history, other.index, other.course) = (c.history.clone(), c.index.clone(), c.name.clone());
         (other.then, other.courses, other.watches) = (None, vec![], vec![]);
+        // What the copy shows is still of the present branch.
+        let tick = self.moment.tick.min(other.last_tick());
+        other.refresh_at(crate::session::Moment { tick, at: crate::session::At::End });
         self.beside = Some((c.name.clone(), Box::new(other)));
     }
 

@@ -99,9 +99,8 @@ pub fn draw_folded(app: &App, pen: &mut Pen, area: Rect) {
 
 /// The badge in the title: from where on the two differ.
 pub fn badge(session: &Session, parts_at: Option<u64>) -> String {
-    match (session.other(), &session.beside, parts_at) {
-        (Some(_), Some((name, _)), Some(t)) => format!("differs from \"{name}\" from tick {t}"),
-        (Some(_), None, Some(t)) => format!("differs from tick {t}"),
+    match (session.other(), parts_at) {
+        (Some(_), Some(t)) => format!("differs from tick {t}"),
         _ => String::new(),
     }
 }
