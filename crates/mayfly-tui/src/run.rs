@@ -63,13 +63,13 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
             write_all(app, write);
             terminal::take_again()?;
             inputs.go_on();
-            terminal::alone(|| screen.clear())?;
+            terminal::wipe(screen)?;
             stale = true;
         }
         stale |= write_all(app, write);
         inputs.set_typing(app.overlays.iter().any(|o| o.is_line()));
         if inputs.wrote_over() {
-            terminal::alone(|| screen.clear())?;
+            terminal::wipe(screen)?;
             stale = true;
         }
         if stale {
@@ -116,7 +116,7 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
                 News::Text(checked) => app.take_text(*checked),
                 News::Lost(why) => app.say_error(format!("{why}; the last text stays")),
                 News::Said(what) => app.say_error(what),
-                News::Again => terminal::alone(|| screen.clear())?,
+                News::Again => terminal::wipe(screen)?,
                 News::End => {
                     app.keep_recovery(Instant::now(), true);
                     write_all(app, write);

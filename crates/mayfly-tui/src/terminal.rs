@@ -76,6 +76,18 @@ pub fn alone<T>(write: impl FnOnce() -> T) -> T {
     write()
 }
 
+/// Clears the terminal; the next frame writes every cell again. Nothing is asked of the terminal for it: an answer could be
+/// lost among the keys that wait, or come late on a busy machine.
+///
+/// # Errors
+/// A terminal that is lost.
+pub fn wipe(screen: &mut Screen) -> io::Result<()> {
+    alone(|| execute!(io::stdout(), Clear(ClearType::All)))?;
+    // Both buffers are empty then, so that the next frame differs from what was drawn last in every cell that it writes.
+    screen.swap_buffers();
+    Ok(())
+}
+
 /// Waits a little for who writes just now; one that hangs or panicked while it wrote stops nobody.
 fn writing() -> Option<MutexGuard<'static, ()>> {
     for _ in 0..20 {

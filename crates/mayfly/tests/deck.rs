@@ -23,7 +23,8 @@ fn an_edit_is_flown_again_and_shown_beside_the_run_before_it() {
         "cues in",
         "tick 1, where the two begin to differ",
     ]);
-    t.keys(&["N"]).see(&["do not differ later"]);
+    t.see(&["1 tick differs", "Changed lines", "cue \"in\""]);
+    t.keys(&["N"]).see(&["no later tick differs; 1 value of the level differs here"]);
     t.keys(&["Escape"]).see(&["Cascade", "visits      0 → 5"]);
     // An edit that changes nothing of what happens says so.
     std::fs::write(&path, ROOM.replace("visits += 1", "visits += 2 + 3; cue \"in\"")).expect("the level is written");
@@ -41,10 +42,10 @@ fn lanes_machines_and_actors_answer_in_the_drawer() {
     t.keys(&["m"]).see(&["Machine", "heron#1.temper", "◆ flown", "→ fishing after 12s", "came from here"]);
     t.keys(&["M"]).see(&["Machine", "temper", "nesting since tick 0"]);
     t.keys(&["i"]).typed("heron#1.temper").keys(&["Enter"]);
-    t.see(&["flown since tick 1, from wary", "could go to fishing  after 12s   due at tick 241, in 240 ticks"]);
+    t.see(&["flown since tick 1, from wary", "could go  to fishing  after 12s   due at tick 241, in 240 ticks"]);
     t.keys(&["i"]).typed("keeper").keys(&["Enter"]).see(&["person, placed by line", "(21, 4) facing east"]);
     t.keys(&["Escape"]).see(&["when"]);
-    t.keys(&["e"]).see(&["Its text", "state "]);
+    t.keys(&["e"]).see(&["Source", "state "]);
 }
 
 #[test]
@@ -54,11 +55,11 @@ fn branches_have_names_and_can_be_returned_to() {
     t.see(&["paused at the live edge"]);
     t.keys(&["g"]).typed("+1s").keys(&["Enter"]).see(&["tick 10 "]);
     t.keys(&["b", "b"]).see(&["tick 8 "]);
-    t.keys(&["p"]).typed("visits = 9").keys(&["Enter"]).see(&["another branch from tick 9", "2 branches"]);
+    t.keys(&["p"]).typed("visits = 9").keys(&["Enter"]).see(&["another branch from tick 9", "1 of 2"]);
     t.keys(&["n"]).see(&["visits      0 → 9"]);
     t.keys(&["F3"]).typed("nine visits").keys(&["Enter"]).see(&["this branch is nine visits"]);
     t.keys(&["O"]).see(&["nine visits  (here)", "the first", "to tick 10"]);
-    t.keys(&["Down", "Enter"]).see(&["the first, to tick 10", "visits      0 "]);
+    t.keys(&["Down", "Enter"]).see(&["the first, to tick 10", "visits      0"]);
     t.keys(&["O"]).see(&["the first  (here)", "nine visits"]);
 }
 
@@ -76,9 +77,9 @@ fn a_loop_opens_at_a_turn_and_lists_are_searched_and_copied() {
     t.keys(&[",", ",", ",", "n"]).see(&["step size action", "add     34"]);
     t.keys(&["n"]).see(&["total     0 → 306"]);
     t.keys(&["g"]).typed("turn 41").keys(&["Enter"]).see(&["has no round 41"]);
-    t.keys(&["Escape", "End", "f"]).typed("other").keys(&["Enter"]).see(&["only `other`"]);
+    t.keys(&["Escape", "End", "F"]).typed("other").keys(&["Enter"]).see(&["only `other`"]);
     t.gone("◆ sum");
-    t.keys(&["f", "C-u", "Enter"]).see(&["◆ sum"]);
+    t.keys(&["F", "C-u", "Enter"]).see(&["◆ sum"]);
     t.keys(&["C"]).see(&["copied"]);
 }
 
@@ -142,10 +143,13 @@ fn marks_on_zones_and_actions_stop_and_files_are_written_for_others() {
     // Groups of watches stay beside the level.
     t.keys(&["w"]).see(&["Watch  "]);
     t.typed("// Lamps").keys(&["Enter"]).see(&["// Lamps is watched"]);
-    t.keys(&["[", "["]);
+    t.keys(&["[", "[", "["]);
     t.see(&["Lamps"]);
     t.quit();
     let t = Terminal::open((160, 47), &["open", &path]);
+    // What was left unsaved is offered first.
+    t.see(&["A flight was left", "take it up where it was left"]);
+    t.keys(&["Escape"]).gone("A flight was left");
     let screen = t.see(&["Room", "Lamps", "visits"]);
     assert!(screen.find("Lamps") < screen.find("visits "), "{screen}");
 }

@@ -9,8 +9,8 @@ use mayfly_lab::compare::{ChangedLine, Row};
 use mayfly_lab::session::Session;
 use ratatui::layout::Rect;
 
-fn ticks(n: usize) -> String {
-    if n == 1 { "1 tick".into() } else { format!("{n} ticks") }
+fn differ(n: usize) -> String {
+    if n == 1 { "1 tick differs".into() } else { format!("{n} ticks differ") }
 }
 
 /// The lines of the text that were changed, for the drawer.
@@ -27,7 +27,7 @@ pub fn facts(app: &App) -> String {
     let tick = app.session.moment.tick;
     match app.parts_at {
         Some(t) if t == tick => {
-            format!("tick {tick}, where the two begin to differ; {} differ", ticks(app.differing.len()))
+            format!("tick {tick}, where the two begin to differ; {}", differ(app.differing.len()))
         }
         Some(t) => format!("tick {tick}; the two differ from tick {t}"),
         None => format!("tick {tick}; nothing differs in the flight"),

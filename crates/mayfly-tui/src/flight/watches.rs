@@ -138,7 +138,8 @@ fn here(app: &App, pen: &mut Pen, area: Rect) -> u16 {
 fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, s: &Seen, name_width: u16) {
     let strip_width = area.width.saturating_sub(name_width + 2 + VALUES).min(STRIP);
     let strip_at = area.right() - strip_width;
-    let has_strip = strip_width >= SHORTEST;
+    // Every value of a tick is worth more than the history beside it.
+    let has_strip = strip_width >= SHORTEST && s.steps.len() < 2;
     let values_end = if has_strip { strip_at.saturating_sub(1) } else { area.right() };
     let name = if s.changed { Role::Strong } else { Role::Text };
     pen.say(area.x, area.y, name_width + 1, &s.text, name);
@@ -147,11 +148,13 @@ fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, s: &Seen, name_width: u1
     let both = pen.plain(&s.shown_before).width() + pen.plain(&s.shown).width() + 3;
     let steps = s.steps.join(" → ");
     let several = s.changed && s.steps.len() > 1;
-    if several && pen.plain(&steps).width() <= room as usize {
-        pen.run(x, area.y, room, &[("→ ", Role::Line), (&steps, Role::Fired)]);
+    if several && pen.plain(&s.shown_before).width() + 3 + pen.plain(&steps).width() <= room as usize {
+        pen.run(x, area.y, room, &[(&s.shown_before, Role::Dim), (" → ", Role::Line), (&steps, Role::Fired)]);
     } else if several {
-        let text = format!("{} values, now {}", s.steps.len(), s.shown);
-        pen.say(x, area.y, room, &text, Role::Fired);
+        let times = format!("  {}×", s.steps.len());
+        let pieces =
+            [(&*s.shown_before, Role::Dim), (" → ", Role::Line), (&*s.shown, Role::Fired), (&*times, Role::Dim)];
+        pen.run(x, area.y, room, &pieces);
     } else if s.changed && both > room as usize {
         pen.run(x, area.y, room, &[("→ ", Role::Line), (&s.shown, Role::Fired)]);
     } else if s.changed {
