@@ -3,7 +3,7 @@
 //! Invariant: what is said of a clause is what it was at that very evaluation; one that was not asked,
 //! since an earlier one had failed, is said to be so.
 
-use mayfly_base::code::{Expr, ExprKind};
+use mayfly_base::code::{Expr, ExprKind, WhoSet};
 use mayfly_base::*;
 use mayfly_engine::names::Named;
 use mayfly_engine::record::{Rec, Recorder, Verdict};
@@ -180,6 +180,41 @@ fn read(
             // One that stands there already is not gone into again.
             if out.len() > known {
                 read(engine, world, sources, &engine.program.defines[d.index()].expr, me, locals, out);
+            }
+        }
+        // How long it has been so, and how long it has to be.
+        K::InState(machine, of, state, Some(long)) => {
+            push(engine, world, e, me, locals, source(sources, e.span), out);
+            let whose = of.as_deref().map(|o| crate::values::of(engine, world, o, me, locals));
+            let key = match whose {
+                Some(Ok(Value::Actor(a))) => Some((*machine, Some(a))),
+                Some(_) => None,
+                None => Some((*machine, None)),
+            };
+            let p = &engine.program;
+            let now = key.and_then(|k| world.machines.get(&k));
+            let name = &p.states[state.index()].name;
+            let wants = match crate::values::of(engine, world, long, me, locals) {
+                Ok(v) => v.show(&Named(p, world), None),
+                Err(f) => f.text,
+            };
+            out.push((
+                format!("{name} for"),
+                match now.and_then(|m| m.since(*state)) {
+                    Some(t) => format!("{}, wants {wants}", time::show(p.rate.micros(world.tick - t), None)),
+                    None => format!("0s, wants {wants}"),
+                },
+            ));
+        }
+        // Who counts is told where some of them are not there to be noticed.
+        K::Over(o) => {
+            push(engine, world, e, me, locals, source(sources, e.span), out);
+            if let WhoSet::Kind(k) = &o.of {
+                let p = &engine.program;
+                let off = world.living().filter(|(_, a)| p.is_kind(a.kind, *k) && !a.enabled).count();
+                if off > 0 {
+                    out.push((format!("disabled {}", p.kinds[k.index()].name), off.to_string()));
+                }
             }
         }
         K::Relation(..) | K::Near(..) | K::Exists(_) | K::Pressing(..) => {

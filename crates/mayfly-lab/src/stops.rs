@@ -2,7 +2,7 @@
 //! expression, or on faults; with a condition and a count.
 //!
 //! As text: `rule "light a lamp"`, `action "light a lamp" 2`, `lamps_lit`, `lamp.lit` (of any lamp), `jetty` (someone
-//! enters it), `lamps_lit == 3`, `bell`, `sluice.gate is open`, `faults`; then, if wanted, `if TEST` (asked at the
+//! enters it), `lamps_lit == 3`, `lamps_lit flickers` (written twice in one tick), `bell`, `sluice.gate is open`, `faults`; then, if wanted, `if TEST` (asked at the
 //! tick's end) and `times N` (each N-th hit).
 //!
 //! Invariant: looking for hits changes nothing of the flight; a hit is a closed tick and a record of it.
@@ -26,6 +26,8 @@ pub enum StopOn {
     Written(Target),
     /// That variable of any actor of the kind.
     WrittenOf(KindId, FieldId),
+    /// Written more than once in one tick.
+    Flickers(Target),
     /// Someone came into that zone.
     Entered(ZoneId),
     Sent(MessageId),
@@ -48,6 +50,8 @@ pub struct Stop {
     pub hits: Vec<u64>,
     seen: u64,
     was_true: bool,
+    /// The tick of the last write to what may flicker.
+    written: Option<u64>,
 }
 
 /// Hits of one mark that are remembered.
@@ -85,7 +89,7 @@ impl Stop {
             _ => (head, None),
         };
         let on = what(level, head.trim())?;
-        Ok(Self { text: text.into(), on, condition, times, is_on: true, hits: vec![], seen: 0, was_true: false })
+        Ok(Self { text: text.into(), on, condition, times, is_on: true, hits: vec![], seen: 0, was_true: false, written: None })
     }
 }
 
@@ -98,6 +102,11 @@ fn what(level: &Level, text: &str) -> Result<StopOn, String> {
     }
     if let Some(rest) = text.strip_prefix("rule ") {
         return rule_named(level, rest.trim().trim_matches('"')).map(StopOn::Fires);
+    }
+    if let Some(head) = text.strip_suffix(" flickers") {
+        let (e, _) = check::expression(level, head).map_err(|d| format!("{}; {}", d.message, d.help))?;
+        let target = crate::watch::target_of(&e);
+        return target.map(StopOn::Flickers).ok_or_else(|| format!("`{head}` is no variable: only one can flicker"));
     }
     if let Some(m) = level.messages.iter().position(|m| m.name == text) {
         return Ok(StopOn::Sent(MessageId::at(m)));
@@ -175,8 +184,11 @@ fn rule_named(level: &Level, title: &str) -> Result<RuleId, String> {
 impl Stops {
     /// One record of the tick under way.
     pub fn see(&mut self, at: u32, rec: &Rec, world: &World, program: &Program) {
-        for (i, s) in self.all.iter().enumerate() {
+        for (i, s) in self.all.iter_mut().enumerate() {
             let is = match (&s.on, rec) {
+                (StopOn::Flickers(t), Rec::Wrote { target, .. }) if t == target => {
+                    s.written.replace(world.tick) == Some(world.tick)
+                }
                 (StopOn::Fires(r), Rec::Evaluated { rule, verdict: Verdict::Fired, .. }) => r == rule,
                 (StopOn::Acts(span), rec) => rec.pc().is_some_and(|pc| program.spans[pc as usize] == *span),
                 (StopOn::WrittenOf(k, f), Rec::Wrote { target: Target::Field(a, g), old, new, .. }) => {

@@ -196,3 +196,40 @@ fn another_tick_is_asked_about_without_going_there() {
     assert!(at.1 > 0);
     assert_eq!(before, (s.moment, mayfly_engine::hash::state_hash(&s.now.world)));
 }
+
+#[test]
+fn times_had_and_wanted_and_who_is_disabled_stand_beside_a_clause() {
+    let text = r#"
+kind token { var taken = false }
+kind boat { machine trip { start west; state west { } } }
+place ferry: boat at (1, 1)
+place token at (2, 1), (3, 1)
+place lost: token at (4, 1) { enabled false }
+rule "wait" { when every 1s; if ferry.trip has been west for 4s; then { log "west" } }
+rule "all" { when every 1s; if count(token) == 9; if all(token, it.taken); then { log "all" } }
+"#;
+    let text = text.replace("if all(token, it.taken); ", "");
+    let mut s = session(&text);
+    s.run_ticks(21, || true);
+    let shown = |s: &mut Session, rule: &str| -> Vec<String> {
+        let r = s.rule_named(rule).expect("a rule");
+        let w = s.why_not(r);
+        w.clauses.iter().map(|c| c.shown()).collect()
+    };
+    let waits = shown(&mut s, "wait");
+    assert!(waits[0].contains("west for = 1.05s, wants 4s"), "{waits:?}");
+    let all = shown(&mut s, "all");
+    assert!(all[0].contains("count(token) = ") && all[0].contains("disabled token = 1"), "{all:?}");
+}
+
+#[test]
+fn a_value_that_flickers_stops_the_run() {
+    let text = "var n = 3\nrule \"up\" { when every 1s; then { n += 1 } }\nrule \"twice\" { when every 2s; then { n = 9; n = 3 } }";
+    let mut s = session(text);
+    assert_eq!(s.toggle_stop("n flickers"), Ok(true));
+    assert!(s.toggle_stop("lost flickers").is_err());
+    assert_eq!(s.toggle_stop("1 + 1 flickers"), Err("`1 + 1` is no variable: only one can flicker".into()));
+    s.run_ticks(500, || true);
+    assert_eq!(s.moment.tick, 40, "two writes of one tick: by both rules");
+    assert!(s.stops_text().contains("n flickers"));
+}

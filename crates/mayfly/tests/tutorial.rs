@@ -1,5 +1,5 @@
-//! Follows `docs/tutorial.md` word for word: opens what it opens, presses what it says, makes its edits, and
-//! waits for what it promises.
+//! Follows `docs/tutorial.md` and the first two minutes of the README word for word: opens what they open, presses what they
+//! say, makes their edits, and waits for what they promise.
 
 mod terminal;
 
@@ -21,16 +21,21 @@ fn blocks(text: &str) -> Vec<(String, Vec<String>)> {
     out
 }
 
-#[test]
-fn the_tutorial_does_what_it_says() {
+/// Does what the blocks of a page say; gives how many levels it opened.
+fn follow(text: &str) -> usize {
     let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
-    let text = std::fs::read_to_string(root.join("docs/tutorial.md")).expect("the tutorial");
     let dir = tempfile::tempdir().expect("a folder");
     let mut terminal: Option<Terminal> = None;
     let mut level = PathBuf::new();
     let mut opened = 0;
-    for (kind, lines) in blocks(&text) {
+    for (kind, lines) in blocks(text) {
         match kind.as_str() {
+            "open" if lines[0] == "demo" => {
+                let t = Terminal::open((160, 47), &["demo"]);
+                t.see(&["paused at the live edge"]);
+                terminal = Some(t);
+                opened += 1;
+            }
             "open" => {
                 let from = root.join(&lines[0]);
                 level = dir.path().join(from.file_name().expect("a name"));
@@ -62,5 +67,24 @@ fn the_tutorial_does_what_it_says() {
             other => panic!("a block of no known kind: {other}"),
         }
     }
-    assert_eq!(opened, 3);
+    opened
+}
+
+fn page(name: &str) -> String {
+    let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
+    std::fs::read_to_string(root.join(name)).expect("the page")
+}
+
+#[test]
+fn the_tutorial_does_what_it_says() {
+    assert_eq!(follow(&page("docs/tutorial.md")), 4);
+}
+
+#[test]
+fn the_first_two_minutes_of_the_readme_do_what_they_say() {
+    let text = page("README.md");
+    let from = text.find("## The first two minutes").expect("its heading");
+    let rest = &text[from + 3..];
+    let until = rest.find("\n## ").expect("the next heading");
+    assert_eq!(follow(&rest[..until]), 1);
 }
