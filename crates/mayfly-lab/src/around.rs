@@ -50,7 +50,7 @@ pub enum Sense {
 /// Cells of one field at most.
 const MOST_CELLS: usize = 40_000;
 /// Ticks of the flight that are looked at for the cells that were entered.
-const LOOK_BACK: u64 = 20_000;
+const LOOK_BACK: u64 = 5_000;
 
 fn centre(area: AreaId, (x, y): (i64, i64)) -> Point {
     Point { x: x as f64, y: y as f64, area }

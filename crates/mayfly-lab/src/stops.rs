@@ -89,7 +89,17 @@ impl Stop {
             _ => (head, None),
         };
         let on = what(level, head.trim())?;
-        Ok(Self { text: text.into(), on, condition, times, is_on: true, hits: vec![], seen: 0, was_true: false, written: None })
+        Ok(Self {
+            text: text.into(),
+            on,
+            condition,
+            times,
+            is_on: true,
+            hits: vec![],
+            seen: 0,
+            was_true: false,
+            written: None,
+        })
     }
 }
 

@@ -74,9 +74,9 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
         }
         if stale {
             terminal::alone(|| screen.draw(|f| screen::draw(app, f)).map(drop))?;
-            stale = false;
+            stale = app.catch_up();
         }
-        let wait = if app.refly.is_some() || app.seeking.is_some() {
+        let wait = if stale || app.refly.is_some() || app.seeking.is_some() {
             Duration::ZERO
         } else if app.running {
             FRAME.saturating_sub(last.elapsed())

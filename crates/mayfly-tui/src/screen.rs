@@ -44,8 +44,6 @@ pub fn draw(app: &mut App, frame: &mut Frame) {
     crate::flight::links::Names::refresh(app);
     app.ask();
     app.ask_comparison();
-    app.recall_last();
-    app.prepare_map();
     let body = Rect { y: 4, height: area.height.saturating_sub(5 + app.sizes.drawer(area)), ..area };
     app.sizes.map_first = app.map_columns(body);
     crate::overlay::prepare(app);

@@ -48,6 +48,7 @@ impl Desk {
     }
 
     fn shown(&mut self) -> String {
+        self.app.catch_up();
         self.terminal.draw(|f| screen::draw(&mut self.app, f)).expect("it draws");
         self.terminal.backend().to_string()
     }

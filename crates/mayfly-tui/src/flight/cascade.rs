@@ -84,7 +84,7 @@ fn quiet(app: &App, pen: &mut Pen, area: Rect, c: &Cascade) {
     pen.say(area.x, y, area.width, text, Role::Dim);
     y += 2;
     let mut until = c.tick;
-    if let Some(last) = app.last_tick.as_ref().filter(|_| y < area.bottom()) {
+    if let Some(last) = app.last_before().filter(|_| y < area.bottom()) {
         super::quiet::heading(app, pen, Rect { y, height: 1, ..area }, last);
         let room = area.bottom().saturating_sub(y + 1);
         // The firings before it keep a few lines.

@@ -34,24 +34,29 @@ impl App {
         self.session.now.cascade.groups.is_empty()
     }
 
-    /// Before a frame: the last tick is known where the moment's own is quiet.
-    pub(crate) fn recall_last(&mut self) {
+    /// What takes longer than a frame may, after a frame: the last tick before a quiet one, where the one that is followed came
+    /// from, which cells were entered. True where the next frame shows more for it.
+    pub fn catch_up(&mut self) -> bool {
+        let last = self.recall_last();
+        let map = self.prepare_map();
+        last || map
+    }
+
+    fn recall_last(&mut self) -> bool {
         if !self.is_quiet() {
-            return;
+            return false;
         }
         let s = &mut self.session;
         let Some(tick) = s.moment.tick.checked_sub(1).and_then(|t| s.last_evaluated(t)) else {
-            self.last_tick = None;
-            return;
+            return self.last_tick.take().is_some();
         };
         let of = (s.course.clone(), Arc::as_ptr(&s.engine) as usize);
         if self.last_tick.as_ref().is_some_and(|l| l.tick == tick && l.of == of) {
-            return;
+            return false;
         }
-        // Flat out, each frame would want another one: the list of firings has to do.
-        if self.running && SPEEDS[self.speed].1 == 0.0 {
-            self.last_tick = None;
-            return;
+        // Flat out, each frame would want another one: the one that is known stays, with how long ago it was.
+        if self.running && SPEEDS[self.speed].1 == 0.0 && self.last_tick.as_ref().is_some_and(|l| l.of == of) {
+            return false;
         }
         let (cascade, why) = s.as_of(tick, |s| {
             let cascade = s.now.cascade.clone();
@@ -60,6 +65,12 @@ impl App {
             (cascade, why)
         });
         self.last_tick = Some(LastTick { tick, cascade, why, of });
+        true
+    }
+
+    /// What stands where the moment's tick is quiet: nothing that is of later or of another branch.
+    pub fn last_before(&self) -> Option<&LastTick> {
+        self.last_tick.as_ref().filter(|l| l.tick < self.session.moment.tick && l.of.0 == self.session.course)
     }
 
     /// How long before the moment a tick was: `0.60s ago`.

@@ -46,7 +46,7 @@ pub fn title(app: &App) -> (&'static str, String) {
         },
         Answer::Watch(i) => ("Why", app.session.watches.get(*i).map_or(String::new(), |w| w.text.clone())),
         Answer::About(name, _) => ("Why", name.clone()),
-        Answer::Nothing => match (last(app), &app.last_tick) {
+        Answer::Nothing => match (last(app), app.last_before()) {
             (Some(w), Some(l)) => {
                 ("Why", format!("{} {}  {} at tick {}, {}", w.label, w.title, w.mark.word(), l.tick, app.ago(l.tick)))
             }
@@ -62,7 +62,7 @@ fn shows_changes(app: &App) -> bool {
 
 /// The last firing before a quiet tick.
 fn last(app: &App) -> Option<&Why> {
-    app.last_tick.as_ref().filter(|_| app.is_quiet()).and_then(|l| l.why.as_ref())
+    app.last_before().filter(|_| app.is_quiet()).and_then(|l| l.why.as_ref())
 }
 
 /// The role of what is no longer so.

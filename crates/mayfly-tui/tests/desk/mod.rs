@@ -70,6 +70,7 @@ impl Desk {
     }
 
     pub fn shown(&mut self) -> String {
+        self.app.catch_up();
         self.terminal.draw(|f| screen::draw(&mut self.app, f)).expect("it draws");
         // What is bright and what is selected counts too.
         format!("{:?}", self.terminal.backend().buffer())

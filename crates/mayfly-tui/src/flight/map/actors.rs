@@ -63,8 +63,10 @@ pub fn places(app: &App, view: &View) -> Taken {
 pub fn ways(app: &App, pen: &mut Pen, view: &View) {
     let trail = &app.map.trail;
     let sign = pen.theme.glyph("˙", "`");
-    let n = trail.points.len();
-    for (i, p) in trail.points.iter().enumerate().filter(|(_, p)| p.area == view.area) {
+    // One that was found for another moment says nothing of this one.
+    let is_fresh = trail.of.is_some_and(|(_, t)| t == app.session.moment.tick);
+    let n = if is_fresh { trail.points.len() } else { 0 };
+    for (i, p) in trail.points.iter().take(n).enumerate().filter(|(_, p)| p.area == view.area) {
         on_floor(pen, view, p.cell(), sign, if i + 4 >= n { Role::Fired } else { Role::Ember });
     }
     let mut who = subjects(app);

@@ -31,8 +31,8 @@ impl Layer {
         (Self::Noticed, "who notices the cell at the cursor"),
         (Self::Field, "what one actor sees"),
         (Self::Paths, "paths"),
-        (Self::Heat, "where anybody went in this flight"),
-        (Self::Never, "where nobody went in this flight"),
+        (Self::Heat, "where anybody went in the last 5000 ticks"),
+        (Self::Never, "where nobody went in the last 5000 ticks"),
     ];
 
     pub fn name(self) -> &'static str {
@@ -84,8 +84,9 @@ impl App {
         self.say(format!("the map shows: {}{hint}", self.map.layer.name()));
     }
 
-    /// Before a frame: what the layer needs is up to date.
-    pub(crate) fn prepare_map(&mut self) {
+    /// What the layer and the trail need is up to date; true where it was not.
+    pub(crate) fn prepare_map(&mut self) -> bool {
+        let mut any = false;
         if matches!(self.map.layer, Layer::Heat | Layer::Never) {
             let key = (self.map_area(), self.session.moment.tick);
             let fresh = self.map.entered.as_ref().is_some_and(|(k, _)| *k == key);
@@ -93,23 +94,24 @@ impl App {
             if !fresh && (!self.running || self.map.entered.is_none()) {
                 let cells = self.session.entered_cells(key.0, None);
                 self.map.entered = Some((key, cells));
+                any = true;
             }
         } else {
             self.map.entered = None;
         }
-        self.prepare_trail();
+        any | self.prepare_trail()
     }
 
-    fn prepare_trail(&mut self) {
+    fn prepare_trail(&mut self) -> bool {
         let tick = self.session.moment.tick;
         let Some(id) = self.followed() else {
             self.map.trail = Default::default();
-            return;
+            return false;
         };
-        let Some(at) = self.session.now.world.actor(id).map(|a| a.at) else { return };
+        let Some(at) = self.session.now.world.actor(id).map(|a| a.at) else { return false };
         let trail = &mut self.map.trail;
         match trail.of {
-            Some((of, t)) if of == id && t == tick => {}
+            Some((of, t)) if of == id && t == tick => return false,
             // The level ran on: what is new is put behind what is known.
             Some((of, t)) if of == id && tick > t && tick - t <= 4 => {
                 if trail.points.last().is_none_or(|l| (l.cell(), l.area) != (at.cell(), at.area)) {
@@ -128,6 +130,7 @@ impl App {
                 self.map.trail.of = Some((id, tick));
             }
         }
+        true
     }
 }
 
