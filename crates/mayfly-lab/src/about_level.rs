@@ -262,11 +262,9 @@ impl Session {
             out.push(said(if i == 0 { "so far" } else { "" }, text));
         }
         let so_far: Vec<String> = wrote.iter().map(|w| w.by.name(p)).collect();
-        let others = self.could_write(target).into_iter().filter(|r| !so_far.contains(r)).collect();
-        out.push(said(
-            "could be",
-            listed(others, if so_far.is_empty() { "written by no rule" } else { "nobody else" }),
-        ));
+        let others: Vec<String> = self.could_write(target).into_iter().filter(|r| !so_far.contains(r)).collect();
+        let none = if so_far.is_empty() { "no rule" } else { "nobody else" };
+        out.push(said("could be", format!("written by {}", listed(others, none))));
         out
     }
 

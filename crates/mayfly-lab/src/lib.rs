@@ -36,6 +36,7 @@ pub mod step;
 pub mod stops;
 mod sure;
 pub mod things;
+pub mod trace;
 pub mod turns;
 pub mod values;
 pub mod watch;

@@ -33,6 +33,17 @@ fn act(body: &str) -> String {
 fn a_common_mistake_is_one_error_that_leads_out() {
     // Wrong, words that the error holds, right.
     let table: Vec<(String, &[&str], String)> = vec![
+        (
+            "place lamp#9: lamp at (1, 1)".into(),
+            &["`lamp#9` is no name that can be given", "take the `#` out"],
+            "place lamp9: lamp at (1, 1)".into(),
+        ),
+        ("path way once (0, 0) (1, 0)".into(), &["`=` and points"], "path way = (0, 0) (1, 0) once".into()),
+        (
+            "rule \"t\" { when tick; then log 1 }".into(),
+            &["a `{` is missing here, with which `then` begins", "before what belongs to `then`"],
+            "rule \"t\" { when tick; then { log 1 } }".into(),
+        ),
         ("message go(from: number)".into(), &["`from`", "word of the language"], "message go(origin: number)".into()),
         (
             "routine go(to: number) { log to }".into(),

@@ -57,8 +57,13 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
         0 => String::new(),
         n => format!("   branch \"{}\", 1 of {}", short(&s.course), n + 1),
     };
-    let rest = format!("   {}   {}/s   seed {}{courses}{parts} ", SPEEDS[app.speed].0, s.level.rate.0, s.history.seed);
-    let width = (pen.plain(&driving).width() + state.width() + pen.plain(&rest).width()) as u16;
+    let speed = SPEEDS[app.speed].0;
+    let rest = format!("   {speed}   {}/s   seed {}{courses}{parts} ", s.level.rate.0, s.history.seed);
+    let fixed = pen.plain(&driving).width() + state.width();
+    // Where there is much to say, what never changes gives way.
+    let room = (area.width - area.width / 3) as usize;
+    let rest = if fixed + pen.plain(&rest).width() > room { format!("   {speed}{parts}{courses} ") } else { rest };
+    let width = (fixed + pen.plain(&rest).width()) as u16;
     let x = area.right().saturating_sub(width).max(area.x + area.width / 3);
     let role = if app.running || ended.is_some() { Role::Fired } else { Role::Text };
     pen.run(x, area.y, area.right() - x, &[(&driving, Role::Outside), (state, role), (&rest, Role::Dim)]);

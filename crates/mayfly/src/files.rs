@@ -101,6 +101,16 @@ pub fn read_beside(path: &Path) -> Result<Option<String>, String> {
     text.map(Some).map_err(|e| format!("{} was not read: {}", shown(path), safe(&e.to_string())))
 }
 
+/// Puts a flight that was left aside, where it cannot be understood; gives what was done.
+pub fn put_flight_aside(path: &Path, why: &str) -> String {
+    let aside = path.with_extension("unsaved.aside");
+    let name = aside.file_name().map_or(String::new(), |n| safe(&n.to_string_lossy()));
+    match std::fs::rename(path, &aside) {
+        Ok(()) => format!("the flight that was left cannot be read and was put aside as {name}: {}", safe(why)),
+        Err(e) => format!("the flight that was left cannot be read, and could not be put aside: {e}"),
+    }
+}
+
 /// Puts a file aside that cannot be understood, so that nothing is written over it; gives what was done.
 pub fn put_aside(path: &Path, why: &anyhow::Error) -> String {
     let aside = path.with_extension("kept.aside");

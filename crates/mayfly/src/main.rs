@@ -32,6 +32,8 @@ enum Command {
     Open(commands::open::Open),
     /// Run a level without a screen and print what came of it.
     Fly(commands::fly::Fly),
+    /// Draw a level or its flight: a plan, a machine, a firing order, lanes, a chart (SVG), or dump it (VCD).
+    Draw(commands::draw::Draw),
     /// Say everything that is wrong with a level.
     Vet(commands::vet::Vet),
     /// Lay out the text of levels: spaces and indentation; nothing else changes.
@@ -45,6 +47,7 @@ fn main() -> ExitCode {
         Command::Demo(look) => commands::open::demo(&look),
         Command::Open(open) => commands::open::open(&open),
         Command::Fly(fly) => commands::fly::run(&fly),
+        Command::Draw(draw) => commands::draw::run(&draw),
         Command::Vet(vet) => commands::vet::run(&vet),
         Command::Format(format) => commands::format::run(&format),
     };

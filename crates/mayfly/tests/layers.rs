@@ -1,6 +1,7 @@
 //! Dependence goes downward only: the manifests say so.
 
-const LAYERS: [&str; 6] = ["mayfly-base", "mayfly-lang", "mayfly-engine", "mayfly-lab", "mayfly-tui", "mayfly"];
+const LAYERS: [&str; 7] =
+    ["mayfly-base", "mayfly-lang", "mayfly-engine", "mayfly-lab", "mayfly-draw", "mayfly-tui", "mayfly"];
 
 /// What each crate may build on.
 fn below(name: &str) -> &'static [&'static str] {
@@ -8,8 +9,9 @@ fn below(name: &str) -> &'static [&'static str] {
         "mayfly-base" => &[],
         "mayfly-lang" | "mayfly-engine" => &["mayfly-base"],
         "mayfly-lab" => &["mayfly-base", "mayfly-lang", "mayfly-engine"],
-        "mayfly-tui" => &["mayfly-base", "mayfly-lang", "mayfly-engine", "mayfly-lab"],
-        _ => &["mayfly-base", "mayfly-lang", "mayfly-engine", "mayfly-lab", "mayfly-tui"],
+        "mayfly-draw" => &["mayfly-base", "mayfly-lang", "mayfly-engine", "mayfly-lab"],
+        "mayfly-tui" => &["mayfly-base", "mayfly-lang", "mayfly-engine", "mayfly-lab", "mayfly-draw"],
+        _ => &["mayfly-base", "mayfly-lang", "mayfly-engine", "mayfly-lab", "mayfly-draw", "mayfly-tui"],
     }
 }
 

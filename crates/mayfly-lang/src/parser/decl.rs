@@ -475,7 +475,16 @@ pub(super) fn overrides(p: &mut Parser) {
 fn place(p: &mut Parser) {
     head(p, PLACE_DECL);
     if p.nth(1) == COLON {
-        p.name("the actor");
+        if p.at(ACTOR_REF) {
+            // Whoever comes back from the log writes a name as it is shown there.
+            p.error_at_token(
+                format!("`{}` is no name that can be given: it is what an actor without one is called", p.nth_text(0)),
+                "take the `#` out, or write `place lamp at (3, 4)` without a name",
+            );
+            p.bump();
+        } else {
+            p.name("the actor");
+        }
         p.bump();
         postfix(p);
     } else if p.at(IDENT) && p.goes_on() {
@@ -551,7 +560,17 @@ fn path(p: &mut Parser) {
         postfix(p);
         p.finish();
     }
-    p.expect(EQ, "`=` and points");
+    if !p.at(EQ) {
+        p.expect(EQ, "`=` and points");
+        // A word of the path's end that stands too early is passed over, so that its points are read.
+        if matches!(p.nth_text(0), "loop" | "bounce" | "once") && p.goes_on() {
+            p.start(BROKEN);
+            p.bump();
+            p.finish();
+        }
+    } else {
+        p.bump();
+    }
     while (p.at(L_PAREN) || p.at(IDENT) && p.nth(1) == L_PAREN) && p.goes_on() {
         let before = p.pos;
         postfix(p);

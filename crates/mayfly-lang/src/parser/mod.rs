@@ -437,7 +437,12 @@ impl<'t> Parser<'t> {
 
     /// `{ … }` with `item` for each statement in it. `item` must eat something.
     pub(crate) fn braces(&mut self, what: &str, mut item: impl FnMut(&mut Self)) {
-        if !self.expect(L_BRACE, &format!("`{{` of {what}")) {
+        if !self.eat(L_BRACE) {
+            let found = self.found();
+            self.error_here(
+                format!("a `{{` is missing here, with which {what} begins: {found}"),
+                format!("write `{{` before what belongs to {what}, and `}}` behind it"),
+            );
             return;
         }
         let parens = std::mem::replace(&mut self.parens, 0);

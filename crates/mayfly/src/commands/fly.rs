@@ -10,7 +10,8 @@ use mayfly_lab::explain::ExplainTape;
 use mayfly_lab::flight::{self, Flight};
 use mayfly_lab::headless::{self, Facts, Flown, Order, Ran};
 use mayfly_lab::script::Script;
-use mayfly_lab::{kept, report};
+use mayfly_lab::words::Words;
+use mayfly_lab::{kept, report, trace};
 use mayfly_lang::diagnostic::{Source, safe, safe_json};
 use std::path::PathBuf;
 use std::process::ExitCode;
@@ -51,6 +52,8 @@ enum Print {
     Json,
     /// What was evaluated in every tick, in order, to be read.
     Cascade,
+    /// The same for programs: one JSON object a line for every tick in which anything was evaluated.
+    Trace,
     /// The hash of the whole last state.
     Hash,
 }
@@ -101,7 +104,7 @@ pub fn run(f: &Fly) -> Result<ExitCode> {
     let order = Order { seed: f.seed, script, flight: flight.clone(), kept, ticks };
     // Only who looks back needs a flight that can be gone back in.
     let flown = match f.print {
-        Print::Cascade => headless::fly(level, &order).map(|f| Done::Flown(Box::new(f))),
+        Print::Cascade | Print::Trace => headless::fly(level, &order).map(|f| Done::Flown(Box::new(f))),
         Print::Json | Print::Hash => headless::run(level, &order).map(|r| Done::Ran(Box::new(r))),
     };
     let mut flown = match flown {
@@ -130,6 +133,7 @@ pub fn run(f: &Fly) -> Result<ExitCode> {
     let faulty = !flown.facts().faults.is_empty();
     match (f.print, &mut flown) {
         (Print::Cascade, Done::Flown(flown)) => print_cascade(flown, &c.sources)?,
+        (Print::Trace, Done::Flown(flown)) => print_trace(flown, &c.sources)?,
         (Print::Hash, done) => {
             files::say(&format!("{:016x}\n", mayfly_engine::hash::state_hash(done.facts().world)))?;
         }
@@ -203,6 +207,19 @@ fn print_cascade(flown: &mut Flown, sources: &[Source]) -> Result<()> {
     }
     if let Some(e) = &flown.history.live().ended {
         files::say(&format!("ended at tick {}: {} {}\n", e.tick, if e.win { "won" } else { "lost" }, safe(&e.text)))?;
+    }
+    Ok(())
+}
+
+fn print_trace(flown: &mut Flown, sources: &[Source]) -> Result<()> {
+    for tick in 0..flown.history.live_tick() {
+        let mut explained = ExplainTape::new(&flown.engine, sources);
+        let world = flown.history.again(&flown.engine, tick, &mut explained);
+        let c = cascade::read(&flown.engine.program, &world, tick, &explained);
+        if !c.groups.is_empty() {
+            let words = Words::new(&flown.engine.program, &world);
+            files::say(&format!("{}\n", safe_json(&trace::tick(&c, &words).to_string())))?;
+        }
     }
     Ok(())
 }

@@ -1,5 +1,6 @@
 //! The commands, one file each.
 
+pub mod draw;
 pub mod fly;
 pub mod format;
 pub mod open;

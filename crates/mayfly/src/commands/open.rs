@@ -150,7 +150,7 @@ fn show(checked: Checked, name: &str, path: Option<&Path>, flight: Option<&Fligh
                 app.recovered = Some(Box::new(left));
             }
             Ok(Some(Err(why))) => {
-                wrong = files::put_aside(&path.with_extension(RECOVERY), &anyhow::anyhow!(why));
+                wrong = format!("{wrong} {}", files::put_flight_aside(&path.with_extension(RECOVERY), &why));
             }
             Ok(None) => {}
             Err(why) => wrong = format!("{wrong} {why}"),
@@ -219,7 +219,7 @@ fn edit(level: &Path, text: &str) -> Result<String, String> {
     let (line, name) = text.split_once('\n').unwrap_or(("1", ""));
     let own = level.file_name().map(|n| n.to_string_lossy());
     let is_own = name.is_empty() || own.is_some_and(|n| name.ends_with(&*n));
-    let file = if is_own { level.to_path_buf() } else { level.with_file_name(name) };
+    let file = if is_own { level.to_path_buf() } else { PathBuf::from(name) };
     let set = |name: &str| std::env::var(name).ok().filter(|v| !v.trim().is_empty());
     let editor = set("VISUAL").or_else(|| set("EDITOR")).unwrap_or_else(|| "vi".into());
     let mut words = editor.split_whitespace();

@@ -22,6 +22,8 @@ enum Format {
     Text,
     /// One JSON array, for programs.
     Json,
+    /// SARIF 2.1.0, for programs that show what tools found.
+    Sarif,
 }
 
 /// Exit status 0 without errors (findings are no errors), 2 with them.
@@ -35,6 +37,9 @@ pub fn run(v: &Vet) -> Result<ExitCode> {
             let rows: Vec<_> = c.diagnostics.iter().map(|d| d.json(&c.sources)).collect();
             files::say(&format!("{}\n", safe_json(&serde_json::to_string_pretty(&rows)?)))?;
         }
+        Format::Sarif => {
+            files::say(&safe_json(&mayfly_draw::sarif::write(&c.diagnostics, &c.sources, uri)))?;
+        }
         Format::Text => {
             for d in &c.diagnostics {
                 files::say(&format!("{}\n\n", d.print(&c.sources, false)))?;
@@ -46,4 +51,16 @@ pub fn run(v: &Vet) -> Result<ExitCode> {
         }
     }
     Ok(ExitCode::from(if c.errors() > 0 { 2 } else { 0 }))
+}
+
+/// A path as a relative reference of RFC 3986: as it was named on the command line.
+fn uri(path: &str) -> String {
+    let mut out = String::new();
+    for b in path.replace('\\', "/").bytes() {
+        match b {
+            b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' | b'/' | b'-' | b'.' | b'_' | b'~' => out.push(char::from(b)),
+            _ => out.push_str(&format!("%{b:02X}")),
+        }
+    }
+    out
 }

@@ -33,8 +33,11 @@ pub struct MapState {
     /// Where the one that is followed came from.
     pub trail: Trail,
     /// Cells that were entered, for the layers that show it: of which area up to which tick.
-    pub entered: Option<((AreaId, u64), BTreeMap<(i64, i64), u64>)>,
+    pub entered: Option<((AreaId, u64), Entered)>,
 }
+
+/// How often each cell was entered.
+pub type Entered = BTreeMap<(i64, i64), u64>;
 
 /// The last cells of one actor.
 #[derive(Default)]

@@ -1,0 +1,142 @@
+//! `mayfly draw`, `--print trace` and `--format sarif` on the real binary: what is written, and what is refused with its reason.
+
+use assert_cmd::Command;
+use serde_json::Value;
+use std::path::Path;
+
+const LEVEL: &str = r#"
+level "Yard" { rate 20; seed 3 }
+tiles { '#' wall solid opaque; '_' floor }
+map """
+#____#
+#____#
+"""
+area cellar map """
+__
+"""
+kind person { steered; machine mood { start calm; state calm { to wary after 1s } state wary { } } }
+place keeper: person at (1, 0)
+zone jetty = rect (2, 0) 2 x 1 for person
+var n = 0
+message bell(p: number)
+rule "up" { when every 1s; then { n += 1; send bell(n) } }
+rule "hear" { when hears bell(p); if p > 1; then { log "heard" } }
+rule "in" { when person enters jetty; then { log "in" } }
+"#;
+
+fn mayfly(folder: &Path, args: &[&str]) -> (i32, String, String) {
+    let out =
+        Command::cargo_bin("mayfly").expect("the binary").current_dir(folder).args(args).output().expect("it runs");
+    let text = |b: &[u8]| String::from_utf8_lossy(b).to_string();
+    (out.status.code().unwrap_or(-1), text(&out.stdout), text(&out.stderr))
+}
+
+fn folder() -> tempfile::TempDir {
+    let dir = tempfile::tempdir().expect("a folder");
+    std::fs::write(dir.path().join("t.may"), LEVEL).expect("the level is written");
+    dir
+}
+
+#[test]
+fn every_drawing_is_written_and_the_same_twice() {
+    let dir = folder();
+    let at = dir.path();
+    let read = |name: &str| std::fs::read_to_string(at.join(name)).unwrap_or_default();
+    let (status, ..) =
+        mayfly(at, &["fly", "t.may", "--ticks", "60", "--input", "5: keeper east", "--record", "f.flight"]);
+    assert_eq!(status, 0);
+    let drawings: [(&[&str], &str, &str); 8] = [
+        (&["plan"], "plan.svg", "jetty for person"),
+        (&["plan", "cellar"], "cellar.svg", "cellar"),
+        (&["plan", "--at", "40", "--flight", "f.flight", "--theme", "dark"], "later.svg", "at tick 40"),
+        (&["machine", "keeper.mood", "--at", "30"], "mood.svg", "wary since tick 20"),
+        (&["cascade", "--at", "40", "--size", "800"], "cascade.svg", "sends bell(2)"),
+        (&["lanes", "--to", "100"], "lanes.svg", "keeper.mood"),
+        (&["chart", "n", "keeper.mood", "--count", "up", "--to", "100"], "chart.svg", "firings of"),
+        (&["wave", "--flight", "f.flight"], "wave.vcd", "$enddefinitions"),
+    ];
+    for (args, name, holds) in drawings {
+        let mut all = vec!["draw", "t.may"];
+        all.extend(args);
+        all.extend(["-o", name]);
+        let (status, out, err) = mayfly(at, &all);
+        assert_eq!((status, out.as_str()), (0, format!("written to {name}\n").as_str()), "{all:?}: {err}");
+        let first = read(name);
+        assert!(first.contains(holds), "{name} lacks {holds}:\n{first}");
+        let (status, _, err) = mayfly(at, &all);
+        assert!(status == 2 && err.contains("is there already; --force writes over it"), "{err}");
+        all.push("--force");
+        assert_eq!(mayfly(at, &all).0, 0);
+        assert_eq!(read(name), first, "{name} is another the second time");
+    }
+}
+
+#[test]
+fn what_cannot_be_drawn_is_said_with_the_reason_and_nothing_is_written() {
+    let dir = folder();
+    let at = dir.path();
+    std::fs::write(at.join("bad.may"), "var n = ").expect("written");
+    let cases: [(&[&str], &str); 12] = [
+        (&["t.may", "plan", "-o", "x.pdf"], "this is written as .svg"),
+        (&["t.may", "wave", "-o", "x.svg"], "this is written as .vcd"),
+        (&["t.may", "plan", "attic", "-o", "x.svg"], "there is no area `attic`; there is main, cellar"),
+        (&["t.may", "machine", "-o", "x.svg"], "name the machine"),
+        (&["t.may", "machine", "tide", "-o", "x.svg"], "there is no machine `tide`; there is keeper.mood"),
+        (&["t.may", "chart", "-o", "x.svg"], "name what is drawn"),
+        (&["t.may", "chart", "m", "-o", "x.svg"], "`m` is not declared"),
+        (&["t.may", "chart", "--count", "down", "-o", "x.svg"], "there is no rule \"down\""),
+        (&["t.may", "lanes", "--from", "50", "--to", "20", "-o", "x.svg"], "the span is empty"),
+        (&["t.may", "cascade", "jetty", "-o", "x.svg"], "cascade takes nothing more"),
+        (&["t.may", "plan", "-o", "no/such/x.svg"], "cannot be written"),
+        (&["bad.may", "plan", "-o", "x.svg"], "error[syntax]"),
+    ];
+    for (args, said) in cases {
+        let mut all = vec!["draw"];
+        all.extend(args);
+        let (status, out, err) = mayfly(at, &all);
+        assert_eq!(status, 2, "{all:?}: {out}{err}");
+        assert!(err.contains(said), "{all:?}: {err}");
+        assert!(!at.join("x.svg").exists() && !at.join("x.pdf").exists());
+    }
+    let (status, _, err) = mayfly(at, &["draw", "t.may", "cascade", "--at", "18446744073709551615", "-o", "x.svg"]);
+    assert!(status == 2 && err.contains("too many"), "{err}");
+}
+
+#[test]
+fn the_trace_holds_what_was_evaluated_line_by_line() {
+    let dir = folder();
+    let (status, out, err) = mayfly(dir.path(), &["fly", "t.may", "--ticks", "45", "--print", "trace"]);
+    assert_eq!(status, 0, "{err}");
+    let ticks: Vec<Value> = out.lines().map(|l| serde_json::from_str(l).expect("one object a line")).collect();
+    // The machine starts, then the rule at 20 and 40, with the machine's way at 20.
+    let numbers: Vec<u64> = ticks.iter().filter_map(|t| t["tick"].as_u64()).collect();
+    assert_eq!(numbers.last(), Some(&40), "{numbers:?}");
+    let of = |tick: u64| ticks.iter().find(|t| t["tick"] == tick).expect("a tick");
+    let rungs = |tick: u64| -> Vec<Value> {
+        let events = of(tick)["events"].as_array().cloned().unwrap_or_default();
+        events.iter().flat_map(|e| e["rungs"].as_array().cloned().unwrap_or_default()).collect()
+    };
+    let up = rungs(20).into_iter().find(|r| r["rule"] == "up").expect("a rung");
+    assert_eq!(up["verdict"], "fired");
+    assert_eq!(up["did"][0], serde_json::json!({"wrote": "n", "old": "0", "new": "1"}));
+    let hear = rungs(20).into_iter().find(|r| r["rule"] == "hear").expect("a rung");
+    assert_eq!((&hear["verdict"], &hear["clauses"][0]["true"]), (&Value::from("held"), &Value::from(false)));
+    assert_eq!(hear["clauses"][0]["values"][0], serde_json::json!(["p", "1"]));
+    let from = of(40)["events"].as_array().and_then(|e| e.last().map(|e| e["from"].clone())).expect("an event");
+    assert_eq!(from, serde_json::json!({"rung": 1}));
+}
+
+#[test]
+fn findings_come_as_sarif_with_places_beside_the_level() {
+    let dir = folder();
+    std::fs::create_dir(dir.path().join("my levels")).expect("a folder");
+    std::fs::write(dir.path().join("my levels/bad.may"), "var n = 0\nrule \"a\" { when tick; then { m += 1 } }")
+        .expect("written");
+    let (status, out, _) = mayfly(dir.path(), &["vet", "my levels/bad.may", "--format", "sarif"]);
+    assert_eq!(status, 2);
+    let log: Value = serde_json::from_str(&out).expect("json");
+    let place = &log["runs"][0]["results"][0]["locations"][0]["physicalLocation"];
+    assert_eq!(place["artifactLocation"]["uri"], "my%20levels/bad.may");
+    let (status, out, _) = mayfly(dir.path(), &["vet", "t.may", "--format", "sarif"]);
+    assert!(status == 0 && out.contains("\"version\": \"2.1.0\""));
+}
