@@ -102,6 +102,7 @@ pub enum Writing {
     Flight,
     Watches,
     Export(Export),
+    Drawing(crate::drawing::Drawing),
     /// To the terminal's clipboard.
     Clipboard,
     /// The flight as it is, for a start after it was left unsaved; nothing, where there is none.
@@ -375,7 +376,7 @@ impl App {
                 let area = Rect { x: 0, y: 0, width: self.size.0, height: self.size.1 };
                 self.sizes.grow(self.focus, if command == Command::Wider { 2 } else { -2 }, area);
             }
-            Command::Export => self.overlays.push(Overlay::export()),
+            Command::Export => self.overlays.push(Overlay::export(self)),
             Command::OnlyChanged => {
                 self.only_changed = !self.only_changed;
                 self.select_shown_watch();

@@ -343,7 +343,7 @@ pub const TABLE: &[Row] = &[
     row(
         Command::Export,
         "export",
-        "writes the cascade, the watches or the log to a file beside the level",
+        "writes a table or a drawing of what is shown to a file beside the level",
         &["x"],
         0,
         "",

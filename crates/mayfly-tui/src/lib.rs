@@ -9,6 +9,7 @@ pub mod app;
 mod bars;
 pub mod commands;
 mod drawer;
+pub mod drawing;
 mod drive;
 mod flight;
 pub mod input;

@@ -132,8 +132,9 @@ fn with_log(app: &App, area: Rect) -> Vec<(Pane, Rect)> {
     // Rows that the map does not fill are the log's.
     let upper = Rect { height: area.height - log, ..area };
     let view = app.map_view(inner(upper));
-    let used =
-        view.clip.bottom().saturating_sub(upper.y) + flight::map::view::rows_below(inner(upper).height, view.height);
+    let used = view.clip.bottom().saturating_sub(upper.y)
+        + flight::map::view::rows_below(inner(upper).height, view.height)
+        + app.more_rows();
     let upper = Rect { height: used.clamp(8.min(upper.height), upper.height), ..upper };
     let lower = Rect { y: upper.bottom(), height: area.height - upper.height, ..area };
     vec![(Pane::Map, upper), (Pane::Log, lower)]

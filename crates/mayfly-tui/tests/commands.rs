@@ -194,7 +194,7 @@ fn the_footer_the_palette_and_the_help_show_no_key_that_does_nothing() {
             desk.key(KeyCode::Esc);
             desk.press(";");
             desk.press("export");
-            assert!(desk.text().contains("export: writes the cascade"), "{name}");
+            assert!(desk.text().contains("export: writes a table"), "{name}");
         }
     }
 }
@@ -348,6 +348,34 @@ fn the_strand_seeks_by_click_and_drag_and_zooms() {
     assert_eq!(d.app.zoom, 1);
     d.mouse(MouseEventKind::ScrollDown, (40, 2));
     assert_eq!(d.app.zoom, 0);
+}
+
+#[test]
+fn drawings_are_made_of_what_is_shown_and_the_moment_stays() {
+    let mut d = Desk::of(LEVEL);
+    d.says('g', "3s");
+    d.press(",,n");
+    d.app.focus = Pane::Watches;
+    d.app.watch_at = 1;
+    let stood = d.app.session.moment;
+    let drawings = d.app.drawings();
+    assert_eq!(drawings.len(), 6, "{drawings:?}");
+    for (what, _, ending) in drawings {
+        d.press("x");
+        let at = d.app.overlays.last().and_then(|o| o.found().iter().position(|e| e.note == format!("NAME.{ending}")));
+        for _ in 0..at.expect("an entry") {
+            d.key(KeyCode::Down);
+        }
+        d.key(KeyCode::Enter);
+        let (written, text) = d.app.to_write.pop().expect("a file");
+        assert_eq!(written, mayfly_tui::app::Writing::Drawing(what));
+        let begins = if ending == "vcd" { "$timescale" } else { "<svg" };
+        assert!(text.starts_with(begins), "{ending}: {}", &text[..60.min(text.len())]);
+        assert_eq!(d.app.session.moment, stood, "{ending}");
+    }
+    // Without a machine and without a selected watch there is less.
+    let d = Desk::of("rule \"r\" { when every 1s; then { log \"r\" } }");
+    assert_eq!(d.app.drawings().len(), 4);
 }
 
 #[test]

@@ -231,7 +231,7 @@ pub fn lines(app: &App, width: u16) -> Vec<Said> {
 }
 
 fn label(word: &str) -> (String, Role) {
-    (format!("{word:<10}"), Role::Dim)
+    (format!("{word:<12}"), Role::Dim)
 }
 
 fn clause(c: &ClauseSeen) -> Said {
@@ -257,12 +257,12 @@ fn clause(c: &ClauseSeen) -> Said {
 fn links(word: &str, list: &[Link], width: u16, join: &str) -> Vec<Said> {
     let mut out: Vec<Said> = vec![];
     let mut line: Said = vec![label(word)];
-    let mut used = 10;
+    let mut used = 12;
     for (i, l) in list.iter().enumerate() {
         let w = l.text.width() + join.width();
         if used + w > width as usize && line.len() > 1 {
             out.push(std::mem::replace(&mut line, vec![label("")]));
-            used = 10;
+            used = 12;
         }
         if i > 0 {
             line.push((join.to_string(), Role::Line));

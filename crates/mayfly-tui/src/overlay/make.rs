@@ -124,13 +124,13 @@ impl Overlay {
         Self::list("Not true in this flight", "it was looked through both ways", entries)
     }
 
-    pub fn export() -> Self {
-        let entry = |(e, text, ending): (Export, &str, &str)| Entry {
-            text: text.to_string(),
-            note: format!("NAME.{ending}"),
-            choice: Choice::Export(e),
-        };
-        Self::list("Export", "Enter writes it beside the level", Export::ALL.map(entry).into())
+    pub fn export(app: &App) -> Self {
+        let entry =
+            |text: &str, ending: &str, choice| Entry { text: text.into(), note: format!("NAME.{ending}"), choice };
+        let tables = Export::ALL.map(|(e, text, ending)| entry(text, ending, Choice::Export(e)));
+        let drawings = app.drawings().into_iter().map(|(d, text, ending)| entry(text, ending, Choice::Draw(d)));
+        let all = tables.into_iter().chain(drawings).collect();
+        Self::list("Export", "Enter writes it beside the level, over nothing that is there", all)
     }
 
     pub fn name_course(app: &App) -> Self {

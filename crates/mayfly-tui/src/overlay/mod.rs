@@ -36,6 +36,7 @@ pub enum Choice {
     Problem(usize),
     Finding(usize),
     Export(Export),
+    Draw(crate::drawing::Drawing),
     Quit,
     SaveAndQuit,
     /// Of a flight that was left unsaved.
@@ -394,6 +395,7 @@ fn choose(app: &mut App, choice: Choice) -> Effect {
                 app.say(format!("{name}, to tick {last}"));
             }
         }
+        Choice::Draw(what) => app.make_drawing(what),
         Choice::Export(what) => {
             let text = app.session.export(what, app.theme.ascii);
             app.to_write.push((Writing::Export(what), text));

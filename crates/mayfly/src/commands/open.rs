@@ -178,7 +178,9 @@ fn show(checked: Checked, name: &str, path: Option<&Path>, flight: Option<&Fligh
 fn keep(path: Option<&Path>, what: Writing, text: &str) -> Result<String, String> {
     let Some(path) = path else {
         return match what {
-            Writing::Export(_) => Err("the demo is no file of yours: save its text first, and export beside it".into()),
+            Writing::Export(_) | Writing::Drawing(_) => {
+                Err("the demo is no file of yours: save its text first, and export beside it".into())
+            }
             Writing::Flight => Err("the demo is no file of yours: save its text first, then its flights".into()),
             Writing::Editor => Err("the demo is no file of yours: there is nothing to open in an editor".into()),
             _ => Ok(String::new()),
@@ -190,6 +192,7 @@ fn keep(path: Option<&Path>, what: Writing, text: &str) -> Result<String, String
         Writing::Flight => "flight",
         Writing::Watches => "watches",
         Writing::Export(what) => what.ending(),
+        Writing::Drawing(what) => what.ending(),
         Writing::Recovery => RECOVERY,
         Writing::Editor => return edit(path, text),
         Writing::Clipboard => return Ok(String::new()),
@@ -202,12 +205,24 @@ fn keep(path: Option<&Path>, what: Writing, text: &str) -> Result<String, String
             _ => Ok(String::new()),
         };
     }
+    let target = match what {
+        Writing::Export(_) | Writing::Drawing(_) => unused(&target),
+        _ => target,
+    };
     files::save(&target, text).map_err(|e| format!("{e:#}"))?;
     Ok(match what {
-        Writing::Export(_) => format!("written to {}", files::shown(&target)),
+        Writing::Export(_) | Writing::Drawing(_) => format!("written to {}", files::shown(&target)),
         Writing::Flight => format!("the flight was written to {}", files::shown(&target)),
         _ => String::new(),
     })
+}
+
+/// The name itself, or the next one with a number that nothing has: `room.plan-2.svg`.
+fn unused(path: &Path) -> PathBuf {
+    let stem = path.file_stem().map_or(String::new(), |s| s.to_string_lossy().into_owned());
+    let ending = path.extension().map_or(String::new(), |e| format!(".{}", e.to_string_lossy()));
+    let numbered = (2..10_000).map(|n| path.with_file_name(format!("{stem}-{n}{ending}")));
+    std::iter::once(path.to_path_buf()).chain(numbered).find(|p| !p.exists()).unwrap_or_else(|| path.to_path_buf())
 }
 
 /// The ending of a flight that was left unsaved.

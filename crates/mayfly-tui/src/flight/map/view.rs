@@ -193,6 +193,11 @@ impl App {
         }
     }
 
+    /// Rows that the log gives to what is said below the map, where a layer has much to say.
+    pub fn more_rows(&self) -> u16 {
+        if self.map.layer == Layer::Noticed { 4 } else { 0 }
+    }
+
     /// The view as the last frame showed it.
     pub fn shown_view(&self) -> Option<View> {
         let area = Rect { x: 0, y: 0, width: self.size.0, height: self.size.1 };
