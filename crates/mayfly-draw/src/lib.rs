@@ -1,5 +1,5 @@
 //! Drawings and tables of a level and its flights, in open formats: scenes of lines, boxes and texts, written as SVG; values
-//! over time as VCD; diagnostics as SARIF.
+//! over time as VCD; diagnostics as SARIF; machines as SCXML and maps as CSV, out and in.
 //!
 //! Not here: what is true of a flight (`mayfly-lab`), where files go (the binary).
 //!
@@ -9,8 +9,10 @@ pub mod cascade;
 pub mod chart;
 pub mod lanes;
 pub mod machine;
+pub mod maps;
 pub mod plan;
 pub mod sarif;
 pub mod scene;
+pub mod scxml;
 pub mod svg;
 pub mod vcd;

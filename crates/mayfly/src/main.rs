@@ -34,6 +34,8 @@ enum Command {
     Fly(commands::fly::Fly),
     /// Draw a level or its flight: a plan, a machine, a firing order, lanes, a chart (SVG), or dump it (VCD).
     Draw(commands::draw::Draw),
+    /// Print a machine from SCXML, or a map from CSV, in the language of levels.
+    Take(commands::take::Take),
     /// Say everything that is wrong with a level.
     Vet(commands::vet::Vet),
     /// Lay out the text of levels: spaces and indentation; nothing else changes.
@@ -48,6 +50,7 @@ fn main() -> ExitCode {
         Command::Open(open) => commands::open::open(&open),
         Command::Fly(fly) => commands::fly::run(&fly),
         Command::Draw(draw) => commands::draw::run(&draw),
+        Command::Take(take) => commands::take::run(&take),
         Command::Vet(vet) => commands::vet::run(&vet),
         Command::Format(format) => commands::format::run(&format),
     };

@@ -140,3 +140,27 @@ fn findings_come_as_sarif_with_places_beside_the_level() {
     let (status, out, _) = mayfly(dir.path(), &["vet", "t.may", "--format", "sarif"]);
     assert!(status == 0 && out.contains("\"version\": \"2.1.0\""));
 }
+
+#[test]
+fn machines_and_maps_go_out_and_come_back_on_the_command_line() {
+    let dir = folder();
+    let at = dir.path();
+    assert_eq!(mayfly(at, &["draw", "t.may", "machine", "keeper.mood", "-o", "m.scxml"]).0, 0);
+    let (status, out, err) = mayfly(at, &["take", "m.scxml"]);
+    assert!(status == 0 && out.contains("machine mood for person {") && out.contains("to wary after 1s"), "{out}{err}");
+    assert_eq!(mayfly(at, &["draw", "t.may", "plan", "-o", "map.csv"]).0, 0);
+    let (status, out, _) = mayfly(at, &["take", "map.csv"]);
+    assert!(status == 0 && out.contains("wall") && out.contains("map \"\"\""), "{out}");
+    std::fs::write(
+        at.join("x.scxml"),
+        "<scxml xmlns=\"http://www.w3.org/2005/07/scxml\"><state id=\"a\"><history id=\"h\"/></state></scxml>",
+    )
+    .expect("written");
+    let (status, out, err) = mayfly(at, &["take", "x.scxml"]);
+    assert!(status == 1 && out.contains("state a") && err.contains("not taken over: line 1: `history`"), "{out}{err}");
+    std::fs::write(at.join("broken.scxml"), "<scxml").expect("written");
+    let (status, _, err) = mayfly(at, &["take", "broken.scxml"]);
+    assert!(status == 2 && err.contains("broken.scxml: line 1"), "{err}");
+    let (status, _, err) = mayfly(at, &["take", "t.may"]);
+    assert!(status == 2 && err.contains("a machine is taken from .scxml"), "{err}");
+}

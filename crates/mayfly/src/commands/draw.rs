@@ -5,7 +5,7 @@ use anyhow::{Result, bail};
 use clap::{Args, ValueEnum};
 use mayfly_draw::scene::Scene;
 use mayfly_draw::svg::Look;
-use mayfly_draw::{cascade, chart, lanes, machine, plan, svg, vcd};
+use mayfly_draw::{cascade, chart, lanes, machine, maps, plan, scxml, svg, vcd};
 use mayfly_lab::flight;
 use mayfly_lab::session::{At, Moment, Session};
 use mayfly_lang::diagnostic::safe;
@@ -24,7 +24,7 @@ pub struct Draw {
     /// Of what: an area of the plan, a machine, the expressions of a chart.
     #[arg(value_name = "OF")]
     of: Vec<String>,
-    /// Where it goes: a file that ends in .svg, or in .vcd for a dump.
+    /// Where it goes: a file that ends in .svg; a plan also in .csv, a machine in .scxml, a dump in .vcd.
     #[arg(short, long, value_name = "FILE")]
     output: PathBuf,
     /// A recorded flight; without one the level is run with nothing from outside.
@@ -79,9 +79,15 @@ enum ThemeName {
 /// A level or a flight that cannot be read, a thing that is not there, a file that cannot be written.
 pub fn run(d: &Draw) -> Result<ExitCode> {
     let ending = d.output.extension().and_then(|e| e.to_str()).unwrap_or_default().to_lowercase();
-    let wanted = if d.what == What::Wave { "vcd" } else { "svg" };
-    if ending != wanted {
-        bail!("{}: this is written as .{wanted}; name a file that ends so", files::shown(&d.output));
+    let wanted: &[&str] = match d.what {
+        What::Wave => &["vcd"],
+        What::Machine => &["svg", "scxml"],
+        What::Plan => &["svg", "csv"],
+        _ => &["svg"],
+    };
+    if !wanted.contains(&ending.as_str()) {
+        let all = wanted.join(" or .");
+        bail!("{}: this is written as .{all}; name a file that ends so", files::shown(&d.output));
     }
     if d.output.exists() && !d.force {
         bail!("{} is there already; --force writes over it", files::shown(&d.output));
@@ -108,6 +114,13 @@ pub fn run(d: &Draw) -> Result<ExitCode> {
         let mut out = vec![];
         vcd::write(&s, &mut out)?;
         String::from_utf8_lossy(&out).into_owned()
+    } else if ending == "scxml" {
+        let Some(of) = d.of.first() else { bail!("name the machine: `mayfly draw LEVEL machine NAME -o FILE.scxml`") };
+        let key = machine::named(&s, of).map_err(|e| anyhow::anyhow!(safe(&e)))?;
+        scxml::write(&s, key.0)
+    } else if ending == "csv" {
+        let area = plan::area(&s, d.of.first().map(String::as_str)).map_err(|e| anyhow::anyhow!(safe(&e)))?;
+        maps::write(&s, area)
     } else {
         let scene = scene(d, &mut s, from, to.min(last))?;
         let look = if d.theme == ThemeName::Light { Look::Light } else { Look::Dark };

@@ -4,4 +4,5 @@ pub mod draw;
 pub mod fly;
 pub mod format;
 pub mod open;
+pub mod take;
 pub mod vet;
