@@ -8,6 +8,7 @@
 pub mod cascade;
 pub mod chart;
 pub mod lanes;
+pub mod links;
 pub mod machine;
 pub mod maps;
 pub mod plan;

@@ -339,7 +339,7 @@ fn tile_role(t: &program::Tile) -> Option<Role> {
 /// What the signs mean, and the names that found no room.
 fn legend(scene: &mut Scene, s: &Session, top: f64, unnamed: &[String]) {
     let mut x = MARGIN + 34.0;
-    let mut y = top;
+    let y = top;
     for t in &s.engine.program.tiles {
         let Some(role) = tile_role(t) else { continue };
         scene.rect(x, y - 11.0, 14.0, 14.0, Some(role), Some((Role::Line, Dash::Solid)));
@@ -351,8 +351,13 @@ fn legend(scene: &mut Scene, s: &Session, top: f64, unnamed: &[String]) {
         scene.line(&[(x, y - 4.0), (x + 24.0, y - 4.0)], role, dash, 1.5);
         x = scene.say(x + 30.0, y, word, Role::Text) + 24.0;
     }
-    for name in unnamed.iter().take(40) {
-        y += 18.0;
-        scene.say(MARGIN + 34.0, y, name, Role::Zone);
+    // In as many columns as the plan carries.
+    let widest = unnamed.iter().map(|n| text_width(n, SIZE)).fold(0.0, f64::max) + 30.0;
+    let columns = ((scene.width - MARGIN) / widest).floor().clamp(1.0, 8.0) as usize;
+    let rows = unnamed.len().div_ceil(columns);
+    let top = y + 18.0;
+    for (i, name) in unnamed.iter().enumerate() {
+        let x = MARGIN + 34.0 + (i / rows.max(1)) as f64 * widest;
+        scene.say(x, top + (i % rows.max(1)) as f64 * 18.0, name, Role::Zone);
     }
 }

@@ -3,7 +3,7 @@
 
 use mayfly_draw::scene::{Anchor, Item, Scene, text_width};
 use mayfly_draw::svg::{Look, write};
-use mayfly_draw::{cascade, chart, lanes, machine, plan, sarif, vcd};
+use mayfly_draw::{cascade, chart, lanes, links, machine, plan, sarif, vcd};
 use mayfly_lab::session::{At, Moment, Session};
 use mayfly_lang::check;
 
@@ -164,6 +164,37 @@ fn lanes_charts_and_the_ladder_show_what_happened() {
     apart(&scene);
     s.go(Moment { tick: 61, at: At::End });
     assert!(read(&cascade::draw(&s)).iter().any(|t| t.contains("Nothing was evaluated")));
+}
+
+#[test]
+fn links_show_who_gives_and_who_takes() {
+    let text = "message bell(p: number)\nvar oil = 1\nvar lit = 0\ndefine enough = oil > 0\nrule \"light\" { when every 1s; if enough; then { lit += 1; send bell(lit) } }\nrule \"hear\" { when hears bell(p); then { log \"{p}\" } }\nrule \"pour\" { when lit reaches 3; then { oil = 0 } }\nrule \"idle\" { when start; then { log \"x\" } }";
+    let s = session(text, 5);
+    let found: Vec<String> = mayfly_lab::links::links(&s)
+        .iter()
+        .map(|(r, how, what)| format!("{} {how:?} {what:?}", s.engine.program.rule_name(*r)))
+        .collect();
+    for link in [
+        "light Sends Message(MessageId(0))",
+        "light Writes Variable(VarId(1))",
+        "light Reads Variable(VarId(0))",
+        "hear Hears Message(MessageId(0))",
+        "pour Writes Variable(VarId(0))",
+        "pour Reads Variable(VarId(1))",
+    ] {
+        assert!(found.iter().any(|f| f == link), "{link}: {found:#?}");
+    }
+    let scene = links::draw(&s, None).expect("a drawing");
+    let texts = read(&scene);
+    for name in ["light", "hear", "pour", "bell", "oil", "lit"] {
+        assert!(texts.iter().any(|t| t == name), "{name}: {texts:?}");
+    }
+    assert!(!texts.iter().any(|t| t == "idle"), "it gives and takes nothing");
+    apart(&scene);
+    let near = read(&links::draw(&s, Some("bell")).expect("a drawing"));
+    assert!(near.iter().any(|t| t == "hear") && !near.iter().any(|t| t == "pour"), "{near:?}");
+    assert!(links::draw(&s, Some("owl")).is_err());
+    assert!(links::draw(&session("rule \"r\" { when start; then { log \"x\" } }", 1), None).is_err());
 }
 
 #[test]

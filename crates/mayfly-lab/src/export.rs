@@ -8,9 +8,14 @@
 //! terminal (an escape stands there) or be read as a formula (`'` stands before it).
 
 use crate::session::Session;
+use crate::words::Words;
 use mayfly_base::Value;
 use mayfly_engine::names::Named;
+use mayfly_engine::{Rec, Target, Verdict};
 use mayfly_lang::diagnostic::safe;
+
+/// Rows of a table of the whole flight.
+const MOST_ROWS: usize = 500_000;
 
 /// What can be written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -21,13 +26,19 @@ pub enum Export {
     Watches,
     /// What was told, cued and logged, as CSV.
     Log,
+    /// Every evaluation of the flight, as CSV.
+    Evaluations,
+    /// Every write of the flight, as CSV.
+    Writes,
 }
 
 impl Export {
-    pub const ALL: [(Self, &'static str, &'static str); 3] = [
+    pub const ALL: [(Self, &'static str, &'static str); 5] = [
         (Self::Cascade, "the cascade of this tick, as text", "cascade.txt"),
         (Self::Watches, "the watches over the flight, a table (CSV)", "watches.csv"),
         (Self::Log, "what was told, cued and logged, a table (CSV)", "log.csv"),
+        (Self::Evaluations, "every evaluation of the flight, a table (CSV)", "evaluations.csv"),
+        (Self::Writes, "every write of the flight, a table (CSV)", "writes.csv"),
     ];
 
     /// How its file's name ends.
@@ -38,11 +49,98 @@ impl Export {
 
 impl Session {
     /// The text of a file.
-    pub fn export(&self, what: Export, ascii: bool) -> String {
+    pub fn export(&mut self, what: Export, ascii: bool) -> String {
         match what {
             Export::Cascade => safe(&self.now.cascade.text(ascii)),
             Export::Watches => self.watches_table(),
             Export::Log => self.log_table(),
+            Export::Evaluations => self.evaluations_table(),
+            Export::Writes => self.writes_table(),
+        }
+    }
+
+    /// One row for each evaluation: when, in which round, which rule of whom, and what came of it.
+    fn evaluations_table(&mut self) -> String {
+        let mut rows = vec![["tick", "round", "rule", "self", "verdict"].map(String::from).to_vec()];
+        self.each_record(
+            |rows_of, words, round, r| {
+                let (rule, me, verdict) = match r {
+                    Rec::Evaluated { rule, me, verdict, .. } => (*rule, *me, word(verdict)),
+                    Rec::GoesOn { rule, me, .. } => (*rule, *me, "goes-on"),
+                    _ => return None,
+                };
+                let who = me.map_or(String::new(), |a| words.actor(a));
+                Some(vec![
+                    rows_of.to_string(),
+                    round.to_string(),
+                    words.program.rule_in_full(rule),
+                    who,
+                    verdict.into(),
+                ])
+            },
+            &mut rows,
+        );
+        table(rows)
+    }
+
+    /// One row for each write: when, what, from and to, and by which rule.
+    fn writes_table(&mut self) -> String {
+        let mut rows = vec![["tick", "round", "what", "old", "new", "by"].map(String::from).to_vec()];
+        let mut by = String::new();
+        self.each_record(
+            |tick, words, round, r| match r {
+                Rec::Round(_) | Rec::Event { .. } | Rec::Poked(_) => {
+                    by = if matches!(r, Rec::Poked(_)) { "a poke".into() } else { String::new() };
+                    None
+                }
+                Rec::Evaluated { rule, .. } | Rec::GoesOn { rule, .. } => {
+                    by = words.program.rule_in_full(*rule);
+                    None
+                }
+                Rec::Wrote { target, old, new, .. } if !matches!(target, Target::Local(_)) => {
+                    let names = Named(words.program, words.world);
+                    let what = words.target(*target, &[]);
+                    Some(vec![
+                        tick.to_string(),
+                        round.to_string(),
+                        what,
+                        cell(old, &names),
+                        cell(new, &names),
+                        by.clone(),
+                    ])
+                }
+                _ => None,
+            },
+            &mut rows,
+        );
+        table(rows)
+    }
+
+    /// A row for each record that has one, over the whole flight; past the bound a last row says so.
+    fn each_record(
+        &mut self,
+        mut row: impl FnMut(u64, &Words, u32, &Rec) -> Option<Vec<String>>,
+        rows: &mut Vec<Vec<String>>,
+    ) {
+        let engine = self.engine.clone();
+        let until = self.history.live_tick();
+        self.history.scan(&engine, 0, until, |tick, tape, world| {
+            let words = Words::new(&engine.program, world);
+            let mut round = 0;
+            for r in &tape.records {
+                if let Rec::Round(n) = r {
+                    round = *n;
+                }
+                rows.extend(row(tick, &words, round, r));
+            }
+            rows.len() > MOST_ROWS
+        });
+        if rows.len() > MOST_ROWS {
+            let columns = rows[0].len();
+            rows.truncate(MOST_ROWS);
+            let mut last = vec![String::new(); columns];
+            last[columns - 1] = format!("the table ends after {MOST_ROWS} rows, the flight goes on");
+            rows.push(last);
         }
     }
 
@@ -69,6 +167,17 @@ impl Session {
         let mut rows = vec![vec!["tick".to_string(), "what".into(), "text".into()]];
         rows.extend(self.index.log.iter().map(|l| vec![l.tick.to_string(), l.what.to_string(), l.text.clone()]));
         table(rows)
+    }
+}
+
+/// A verdict in a word.
+fn word(v: &Verdict) -> &'static str {
+    match v {
+        Verdict::Fired => "fired",
+        Verdict::Held { .. } => "held",
+        Verdict::Spent(_) => "spent",
+        Verdict::PassedOver => "passed",
+        Verdict::Asleep => "asleep",
     }
 }
 

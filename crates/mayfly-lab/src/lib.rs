@@ -23,6 +23,7 @@ pub mod here;
 pub mod index;
 pub mod kept;
 pub(crate) mod limits;
+pub mod links;
 pub mod lower;
 pub mod machines;
 mod ops;

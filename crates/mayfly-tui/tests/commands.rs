@@ -399,4 +399,14 @@ fn exports_are_made_of_what_is_shown() {
     assert!(rows.iter().all(|r| r.matches(',').count() >= rows[0].matches(',').count()), "every row is whole");
     let (_, text) = export(&mut d, "told");
     assert!(text.starts_with("tick,what,text\n") && text.contains(",cue,bell 1\n"), "{text}");
+    let (_, text) = export(&mut d, "every evaluation");
+    assert!(text.starts_with("tick,round,rule,self,verdict\n") && text.contains(",light a lamp,,fired\n"), "{text}");
+    let count = d.app.session.now.world.rules.iter().map(|r| r.fired).sum::<u64>();
+    let fired = text.lines().filter(|l| l.ends_with(",fired")).count() as u64;
+    assert!(fired >= count && count > 0, "{fired} rows, {count} firings counted");
+    let (_, text) = export(&mut d, "every write");
+    assert!(
+        text.contains(",lamps_lit,0,1,light a lamp\n") && text.starts_with("tick,round,what,old,new,by\n"),
+        "{text}"
+    );
 }

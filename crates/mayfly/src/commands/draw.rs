@@ -5,7 +5,7 @@ use anyhow::{Result, bail};
 use clap::{Args, ValueEnum};
 use mayfly_draw::scene::Scene;
 use mayfly_draw::svg::Look;
-use mayfly_draw::{cascade, chart, lanes, machine, maps, plan, scxml, svg, vcd};
+use mayfly_draw::{cascade, chart, lanes, links, machine, maps, plan, scxml, svg, vcd};
 use mayfly_lab::flight;
 use mayfly_lab::session::{At, Moment, Session};
 use mayfly_lang::diagnostic::safe;
@@ -63,6 +63,8 @@ enum What {
     Cascade,
     /// Which rule was evaluated and fired when, and what states the machines were in.
     Lanes,
+    /// Who sends and hears which message, which rule writes and reads which variable; whole, or round one thing.
+    Links,
     /// Values over time.
     Chart,
     /// Variables, states and firings as a value change dump (VCD), for a wave viewer.
@@ -194,6 +196,7 @@ fn scene(d: &Draw, s: &mut Session, from: u64, to: u64) -> Result<Scene> {
         }
         What::Cascade => cascade::draw(s),
         What::Lanes => lanes::draw(s, from, to),
+        What::Links => links::draw(s, of).map_err(wrong)?,
         What::Chart => {
             if d.of.is_empty() && d.count.is_empty() {
                 bail!("name what is drawn: `mayfly draw LEVEL chart EXPR… -o FILE.svg`, or --count \"RULE\"");
@@ -214,6 +217,7 @@ fn name(what: What) -> &'static str {
         What::Machine => "machine",
         What::Cascade => "cascade",
         What::Lanes => "lanes",
+        What::Links => "links",
         What::Chart => "chart",
         What::Wave => "wave",
     }
@@ -223,6 +227,7 @@ fn takes(what: What) -> &'static str {
     match what {
         What::Plan => "one area",
         What::Machine => "one machine",
+        What::Links => "one message, variable or rule",
         _ => "nothing more",
     }
 }
