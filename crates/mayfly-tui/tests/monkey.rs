@@ -1,14 +1,14 @@
 //! Any keys in any order, at any size of the window: nothing panics, and every frame can be drawn.
 
-use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use mayfly_lab::session::Session;
 use mayfly_lang::check;
 use mayfly_tui::app::App;
 use mayfly_tui::theme::{Palette, Theme};
-use mayfly_tui::{run, screen};
+use mayfly_tui::{mouse, overlay, run, screen};
 use proptest::prelude::*;
 use ratatui::Terminal;
-use ratatui::backend::TestBackend;
+use ratatui::backend::{Backend, TestBackend};
 use std::time::{Duration, Instant};
 
 const DEMO: &str = include_str!("../../../examples/weir-house.may");
@@ -22,6 +22,10 @@ enum Deed {
     Resize(u16, u16),
     /// Runs for that many milliseconds of the level.
     Runs(u64),
+    /// A click, or the wheel, at that part of the screen, in thousandths.
+    Mouse(u16, u16, bool),
+    /// A watch is brought back.
+    Undo,
     /// Saves another text of the level, the part before `=>` replaced.
     Edits(&'static str),
 }
@@ -51,6 +55,15 @@ const TEXTS: &[(char, &str)] = &[
     ('s', "lamps_lit"),
     ('s', "message bell"),
     ('f', "lamp"),
+    ('f', "flood"),
+    ('f', "bell"),
+    ('i', "jetty"),
+    ('i', "water"),
+    ('F', "oil"),
+    ('s', "warmth flickers"),
+    ('x', "plan"),
+    ('x', "machine"),
+    ('x', "every write"),
     ('r', "light"),
     ('O', ""),
     (';', "lane"),
@@ -73,7 +86,7 @@ fn cases() -> u32 {
 }
 
 fn deed() -> impl Strategy<Value = Deed> {
-    let letters: Vec<char> = "nbNBaAcChflLmMtTyiSOrudvx!?/<>,.+-=wpsge;q 123456".chars().collect();
+    let letters: Vec<char> = "nbNBaAcChfFlLmMtTyiSoOrudvvvVzXExx!?/<>,.+-=wpsge;q 123456".chars().collect();
     let named = vec![
         KeyCode::Up,
         KeyCode::Down,
@@ -99,6 +112,8 @@ fn deed() -> impl Strategy<Value = Deed> {
         2 => prop::sample::select(TEXTS).prop_map(|(c, t)| Deed::Says(c, t)),
         1 => prop::sample::select(sizes).prop_map(|(w, h)| Deed::Resize(w, h)),
         1 => (0u64..3000).prop_map(Deed::Runs),
+        2 => (0u16..1000, 0u16..1000, prop::bool::ANY).prop_map(|(x, y, wheel)| Deed::Mouse(x, y, wheel)),
+        1 => Just(Deed::Undo),
         1 => prop::sample::select(EDITS).prop_map(Deed::Edits),
     ]
 }
@@ -127,6 +142,25 @@ proptest! {
                     text.chars().for_each(|c| press(&mut app, KeyCode::Char(c), false));
                     press(&mut app, KeyCode::Enter, false);
                 }
+                Deed::Mouse(x, y, wheel) => {
+                    let size = terminal.backend().size().expect("a size");
+                    let at = |part: u16, all: u16| (u32::from(part) * u32::from(all) / 1000) as u16;
+                    let kind = if *wheel { MouseEventKind::ScrollDown } else { MouseEventKind::Down(MouseButton::Left) };
+                    let m = MouseEvent {
+                        kind,
+                        column: at(*x, size.width),
+                        row: at(*y, size.height),
+                        modifiers: KeyModifiers::NONE,
+                    };
+                    if app.overlays.is_empty() {
+                        mouse::take(&mut app, &m);
+                    } else {
+                        overlay::mouse(&mut app, &m);
+                    }
+                }
+                Deed::Undo => {
+                    run::key(&mut app, &KeyEvent::new(KeyCode::Char('z'), KeyModifiers::CONTROL), Instant::now());
+                }
                 Deed::Resize(w, h) => terminal = Terminal::new(TestBackend::new(*w, *h)).expect("a terminal"),
                 Deed::Runs(ms) => {
                     let until = Instant::now() + Duration::from_millis(20);
@@ -140,6 +174,11 @@ proptest! {
                 }
             }
             terminal.draw(|f| screen::draw(&mut app, f)).expect("it draws");
+            // What is found after a frame stands in the next.
+            if app.catch_up() {
+                terminal.draw(|f| screen::draw(&mut app, f)).expect("it draws");
+            }
+            app.to_write.clear();
         }
     }
 }

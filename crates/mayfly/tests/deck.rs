@@ -42,7 +42,7 @@ fn lanes_machines_and_actors_answer_in_the_drawer() {
     t.keys(&["m"]).see(&["Machine", "heron#1.temper", "◆ flown", "→ fishing after 12s", "came from here"]);
     t.keys(&["M"]).see(&["Machine", "temper", "nesting since tick 0"]);
     t.keys(&["i"]).typed("heron#1.temper").keys(&["Enter"]);
-    t.see(&["flown since tick 1, from wary", "could go  to fishing  after 12s   due at tick 241, in 240 ticks"]);
+    t.see_words(&["flown since tick 1, from wary", "could go to fishing after 12s due at tick 241, in 240 ticks"]);
     t.keys(&["i"]).typed("keeper").keys(&["Enter"]).see(&["person, placed by line", "(21, 4) facing east"]);
     t.keys(&["Escape"]).see(&["when"]);
     t.keys(&["e"]).see(&["Source", "state "]);
