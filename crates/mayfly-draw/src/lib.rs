@@ -11,6 +11,7 @@ pub mod lanes;
 pub mod links;
 pub mod machine;
 pub mod maps;
+pub mod pdf;
 pub mod plan;
 pub mod sarif;
 pub mod scene;

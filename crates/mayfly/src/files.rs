@@ -128,11 +128,19 @@ pub fn put_aside(path: &Path, why: &anyhow::Error) -> String {
 /// # Errors
 /// A folder that cannot be written, a full disk.
 pub fn save(path: &Path, text: &str) -> Result<()> {
+    save_bytes(path, text.as_bytes())
+}
+
+/// As [`save`].
+///
+/// # Errors
+/// As [`save`].
+pub fn save_bytes(path: &Path, bytes: &[u8]) -> Result<()> {
     may_write(path)?;
     let target = path.canonicalize().unwrap_or_else(|_| path.to_path_buf());
     clear_strays(&target);
     let written = atomic_write_file::AtomicWriteFile::open(&target).and_then(|mut f| {
-        f.write_all(text.as_bytes())?;
+        f.write_all(bytes)?;
         f.commit()
     });
     written.with_context(|| format!("{} cannot be written; it is as it was", shown(path)))

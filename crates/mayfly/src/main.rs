@@ -32,7 +32,7 @@ enum Command {
     Open(commands::open::Open),
     /// Run a level without a screen and print what came of it.
     Fly(commands::fly::Fly),
-    /// Draw a level or its flight: a plan, a machine, a firing order, lanes, a chart (SVG), or dump it (VCD).
+    /// Draw a level or its flight: a plan, a machine, a firing order, links, lanes, a chart (SVG, PDF), or dump it (VCD).
     Draw(commands::draw::Draw),
     /// Print a machine from SCXML, or a map from CSV, in the language of levels.
     Take(commands::take::Take),

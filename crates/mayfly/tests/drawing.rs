@@ -72,12 +72,36 @@ fn every_drawing_is_written_and_the_same_twice() {
 }
 
 #[test]
+fn a_pdf_is_the_same_twice_and_its_text_is_read_by_others() {
+    let dir = folder();
+    let at = dir.path();
+    for (name, what) in [("a.pdf", "plan"), ("b.pdf", "plan"), ("c.pdf", "cascade")] {
+        let (status, _, err) = mayfly(at, &["draw", "t.may", what, "-o", name]);
+        assert_eq!(status, 0, "{err}");
+    }
+    let read = |name: &str| std::fs::read(at.join(name)).expect("a file");
+    assert!(read("a.pdf").starts_with(b"%PDF-") && read("a.pdf") == read("b.pdf"));
+    // Readers that we did not write, where they are there.
+    match std::process::Command::new("pdftotext").current_dir(at).args(["a.pdf", "-"]).output() {
+        Ok(out) => {
+            let text = String::from_utf8_lossy(&out.stdout).to_string();
+            assert!(text.contains("jetty for person") && text.contains("keeper"), "{text}");
+        }
+        Err(_) => eprintln!("skipped: pdftotext is not there"),
+    }
+    match std::process::Command::new("qpdf").current_dir(at).args(["--check", "a.pdf"]).output() {
+        Ok(out) => assert!(out.status.success(), "{}", String::from_utf8_lossy(&out.stderr)),
+        Err(_) => eprintln!("skipped: qpdf is not there"),
+    }
+}
+
+#[test]
 fn what_cannot_be_drawn_is_said_with_the_reason_and_nothing_is_written() {
     let dir = folder();
     let at = dir.path();
     std::fs::write(at.join("bad.may"), "var n = ").expect("written");
     let cases: [(&[&str], &str); 12] = [
-        (&["t.may", "plan", "-o", "x.pdf"], "this is written as .svg"),
+        (&["t.may", "plan", "-o", "x.png"], "this is written as .svg or .pdf or .csv"),
         (&["t.may", "wave", "-o", "x.svg"], "this is written as .vcd"),
         (&["t.may", "plan", "attic", "-o", "x.svg"], "there is no area `attic`; there is main, cellar"),
         (&["t.may", "machine", "-o", "x.svg"], "name the machine"),

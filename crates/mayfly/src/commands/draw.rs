@@ -5,7 +5,7 @@ use anyhow::{Result, bail};
 use clap::{Args, ValueEnum};
 use mayfly_draw::scene::Scene;
 use mayfly_draw::svg::Look;
-use mayfly_draw::{cascade, chart, lanes, links, machine, maps, plan, scxml, svg, vcd};
+use mayfly_draw::{cascade, chart, lanes, links, machine, maps, pdf, plan, scxml, svg, vcd};
 use mayfly_lab::flight;
 use mayfly_lab::session::{At, Moment, Session};
 use mayfly_lang::diagnostic::safe;
@@ -24,7 +24,7 @@ pub struct Draw {
     /// Of what: an area of the plan, a machine, the expressions of a chart.
     #[arg(value_name = "OF")]
     of: Vec<String>,
-    /// Where it goes: a file that ends in .svg; a plan also in .csv, a machine in .scxml, a dump in .vcd.
+    /// Where it goes: a file that ends in .svg or .pdf; a plan also in .csv, a machine in .scxml, a dump in .vcd.
     #[arg(short, long, value_name = "FILE")]
     output: PathBuf,
     /// A recorded flight; without one the level is run with nothing from outside.
@@ -83,9 +83,9 @@ pub fn run(d: &Draw) -> Result<ExitCode> {
     let ending = d.output.extension().and_then(|e| e.to_str()).unwrap_or_default().to_lowercase();
     let wanted: &[&str] = match d.what {
         What::Wave => &["vcd"],
-        What::Machine => &["svg", "scxml"],
-        What::Plan => &["svg", "csv"],
-        _ => &["svg"],
+        What::Machine => &["svg", "pdf", "scxml"],
+        What::Plan => &["svg", "pdf", "csv"],
+        _ => &["svg", "pdf"],
     };
     if !wanted.contains(&ending.as_str()) {
         let all = wanted.join(" or .");
@@ -112,23 +112,27 @@ pub fn run(d: &Draw) -> Result<ExitCode> {
         bail!("--from {from} --to {to}: the span is empty, the flight goes from tick 0 to {last}");
     }
     s.go(Moment { tick, at: At::End });
-    let text = if d.what == What::Wave {
+    let bytes = if d.what == What::Wave {
         let mut out = vec![];
         vcd::write(&s, &mut out)?;
-        String::from_utf8_lossy(&out).into_owned()
+        out
     } else if ending == "scxml" {
         let Some(of) = d.of.first() else { bail!("name the machine: `mayfly draw LEVEL machine NAME -o FILE.scxml`") };
         let key = machine::named(&s, of).map_err(|e| anyhow::anyhow!(safe(&e)))?;
-        scxml::write(&s, key.0)
+        scxml::write(&s, key.0).into_bytes()
     } else if ending == "csv" {
         let area = plan::area(&s, d.of.first().map(String::as_str)).map_err(|e| anyhow::anyhow!(safe(&e)))?;
-        maps::write(&s, area)
+        maps::write(&s, area).into_bytes()
     } else {
         let scene = scene(d, &mut s, from, to.min(last))?;
         let look = if d.theme == ThemeName::Light { Look::Light } else { Look::Dark };
-        svg::write(&scene, look, d.size.map(f64::from))
+        let width = d.size.map(f64::from);
+        match ending.as_str() {
+            "pdf" => pdf::write(&scene, look, width).map_err(|e| anyhow::anyhow!(safe(&e)))?,
+            _ => svg::write(&scene, look, width).into_bytes(),
+        }
     };
-    files::save(&d.output, &text)?;
+    files::save_bytes(&d.output, &bytes)?;
     files::say(&format!("written to {}\n", files::shown(&d.output)))?;
     Ok(ExitCode::SUCCESS)
 }

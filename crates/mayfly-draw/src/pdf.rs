@@ -1,0 +1,55 @@
+//! A scene as PDF, by way of its SVG: text that can be searched and copied, with the fonts inside.
+//!
+//! Not here: what is drawn ([`crate::svg`]).
+//!
+//! Invariant: no font of the machine is used, so that the same scene gives the same bytes everywhere.
+
+use crate::scene::Scene;
+use crate::svg::{self, Look};
+use krilla::Document;
+use krilla::geom::Size;
+use krilla::metadata::Metadata;
+use krilla::page::PageSettings;
+use krilla_svg::{SurfaceExt, SvgSettings};
+use std::sync::Arc;
+use usvg::fontdb::Database;
+
+/// The fonts that come with it; every family is one of them.
+const MONO: &str = "DejaVu Sans Mono";
+/// A point is so many pixels.
+const POINTS: f32 = 0.75;
+/// The widest and the narrowest page, in points, that readers take.
+const WIDEST: f32 = 14_400.0;
+
+/// The file's bytes. `width`: how wide the page is, in pixels; as wide as it is drawn where none is given.
+///
+/// # Errors
+/// What the writer says.
+pub fn write(scene: &Scene, look: Look, width: Option<f64>) -> Result<Vec<u8>, String> {
+    let text = svg::write(scene, look, width);
+    let mut fonts = Database::new();
+    for font in [dejavu::sans_mono::regular(), dejavu::sans_mono::bold(), dejavu::sans::regular()] {
+        fonts.load_font_data(font.to_vec());
+    }
+    // Text without a family that is known vanishes without an error.
+    fonts.set_monospace_family(MONO);
+    fonts.set_sans_serif_family(MONO);
+    fonts.set_serif_family(MONO);
+    let options = usvg::Options { font_family: MONO.into(), fontdb: Arc::new(fonts), ..usvg::Options::default() };
+    let tree = usvg::Tree::from_str(&text, &options).map_err(|e| format!("the drawing was not read: {e}"))?;
+    let (w, h) = (tree.size().width() * POINTS, tree.size().height() * POINTS);
+    // A drawing that is larger than any page is made smaller as a whole.
+    let fit = (WIDEST / w.max(h)).min(1.0);
+    let (w, h) = ((w * fit).max(3.0), (h * fit).max(3.0));
+    let (Some(page), Some(size)) = (PageSettings::from_wh(w, h), Size::from_wh(w, h)) else {
+        return Err("the drawing has no size".into());
+    };
+    let mut document = Document::new();
+    document.set_metadata(Metadata::new().title(scene.title.clone()).description(scene.description.clone()));
+    let mut page = document.start_page_with(page);
+    let mut surface = page.surface();
+    surface.draw_svg(&tree, size, SvgSettings::default());
+    surface.finish();
+    page.finish();
+    document.finish().map_err(|e| format!("the page was not made: {e:?}"))
+}
