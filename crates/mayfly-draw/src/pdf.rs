@@ -26,7 +26,20 @@ const WIDEST: f32 = 14_400.0;
 /// # Errors
 /// What the writer says.
 pub fn write(scene: &Scene, look: Look, width: Option<f64>) -> Result<Vec<u8>, String> {
-    let text = svg::write(scene, look, width);
+    of_svg(&svg::write(scene, look, width))
+}
+
+/// The same of a drawing that [`svg::write`] made.
+///
+/// # Errors
+/// A text that is no such drawing; what the writer says.
+pub fn of_svg(text: &str) -> Result<Vec<u8>, String> {
+    let wrong = |e: String| format!("the drawing was not read: {e}");
+    let read = roxmltree::Document::parse(text).map_err(|e| wrong(e.to_string()))?;
+    let inside = |name: &str| {
+        let found = read.root_element().children().find(|n| n.has_tag_name(("http://www.w3.org/2000/svg", name)));
+        found.and_then(|n| n.text()).unwrap_or_default().to_string()
+    };
     let mut fonts = Database::new();
     for font in [dejavu::sans_mono::regular(), dejavu::sans_mono::bold(), dejavu::sans::regular()] {
         fonts.load_font_data(font.to_vec());
@@ -36,7 +49,7 @@ pub fn write(scene: &Scene, look: Look, width: Option<f64>) -> Result<Vec<u8>, S
     fonts.set_sans_serif_family(MONO);
     fonts.set_serif_family(MONO);
     let options = usvg::Options { font_family: MONO.into(), fontdb: Arc::new(fonts), ..usvg::Options::default() };
-    let tree = usvg::Tree::from_str(&text, &options).map_err(|e| format!("the drawing was not read: {e}"))?;
+    let tree = usvg::Tree::from_str(text, &options).map_err(|e| wrong(e.to_string()))?;
     let (w, h) = (tree.size().width() * POINTS, tree.size().height() * POINTS);
     // A drawing that is larger than any page is made smaller as a whole.
     let fit = (WIDEST / w.max(h)).min(1.0);
@@ -45,7 +58,7 @@ pub fn write(scene: &Scene, look: Look, width: Option<f64>) -> Result<Vec<u8>, S
         return Err("the drawing has no size".into());
     };
     let mut document = Document::new();
-    document.set_metadata(Metadata::new().title(scene.title.clone()).description(scene.description.clone()));
+    document.set_metadata(Metadata::new().title(inside("title")).description(inside("desc")));
     let mut page = document.start_page_with(page);
     let mut surface = page.surface();
     surface.draw_svg(&tree, size, SvgSettings::default());

@@ -38,6 +38,13 @@ fn a_common_mistake_is_one_error_that_leads_out() {
             &["`lamp#9` is no name that can be given", "take the `#` out"],
             "place lamp9: lamp at (1, 1)".into(),
         ),
+        (act("for each i in 1..3 { heat += i }"), &["without `each`"], act("for i in 1..3 { heat += i }")),
+        (
+            act("for each l in all lamp { l.lit = true }"),
+            &["without `each`"],
+            act("for l in all lamp { l.lit = true }"),
+        ),
+        (act("for i in 1 to 3 { heat += i }"), &["with `..`", "for i in 1..5"], act("for i in 1..3 { heat += i }")),
         ("path way once (0, 0) (1, 0)".into(), &["`=` and points"], "path way = (0, 0) (1, 0) once".into()),
         (
             "rule \"t\" { when tick; then log 1 }".into(),

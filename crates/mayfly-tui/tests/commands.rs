@@ -359,7 +359,7 @@ fn drawings_are_made_of_what_is_shown_and_the_moment_stays() {
     d.app.watch_at = 1;
     let stood = d.app.session.moment;
     let drawings = d.app.drawings();
-    assert_eq!(drawings.len(), 6, "{drawings:?}");
+    assert_eq!(drawings.len(), 11, "{drawings:?}");
     for (what, _, ending) in drawings {
         d.press("x");
         let at = d.app.overlays.last().and_then(|o| o.found().iter().position(|e| e.note == format!("NAME.{ending}")));
@@ -375,7 +375,7 @@ fn drawings_are_made_of_what_is_shown_and_the_moment_stays() {
     }
     // Without a machine and without a selected watch there is less.
     let d = Desk::of("rule \"r\" { when every 1s; then { log \"r\" } }");
-    assert_eq!(d.app.drawings().len(), 4);
+    assert_eq!(d.app.drawings().len(), 7);
 }
 
 #[test]

@@ -150,6 +150,72 @@ fn the_trace_holds_what_was_evaluated_line_by_line() {
     assert_eq!(from, serde_json::json!({"rung": 1}));
 }
 
+/// A level with every sort of line that a trace has.
+const ALL_LINES: &str = r#"
+level "Yard" { rate 20; seed 3 }
+map """
+_____
+"""
+tiles { '_' floor }
+kind person { steered }
+kind crate_ { }
+place keeper: person at (1, 0)
+zone jetty = rect (2, 0) 2 x 1 for person
+var n = 0
+message bell(p: number)
+message nobody
+message whisper
+rule "up" { when every 1s; then { n += 1; n = n * 2; send bell(n); send bell(9) after 2 ticks; send nobody; send whisper; tell "{n}" } }
+rule "down" { when every 1s; then { n = 0; for i in 1..3 { n += i } } }
+rule "hear" { when hears bell(p); if p > 1 and n > 2; once; then { n = random(1, 6); wait 3 ticks; log "on" } }
+rule "wrong" { when hears nobody; then { n = 1 / (n - n) } }
+rule "in" { when person enters jetty; then { log "in"; spawn crate_ at (0, 0) } }
+"#;
+
+#[test]
+fn every_line_of_a_trace_holds_to_the_schema_and_a_span_is_a_part_of_it() {
+    let schema: Value = serde_json::from_str(include_str!("../../../docs/trace.schema.json")).expect("json");
+    let schema = jsonschema::validator_for(&schema).expect("a schema");
+    let dir = folder();
+    std::fs::write(dir.path().join("all.may"), ALL_LINES).expect("written");
+    let all = ["fly", "all.may", "--ticks", "60", "--input", "5: keeper east", "--print", "trace"];
+    let (_, whole, err) = mayfly(dir.path(), &all);
+    for line in whole.lines() {
+        let tick: Value = serde_json::from_str(line).expect("one object a line");
+        let wrong: Vec<String> = schema.iter_errors(&tick).map(|e| format!("{e} at {}", e.instance_path())).collect();
+        assert!(wrong.is_empty(), "{wrong:?}\n{line}");
+    }
+    // Each sort of line was there to be held.
+    for key in
+        ["wrote", "overwritten_by", "overwrites", "after_ticks", "said", "drew", "loop", "fault", "did", "unheard"]
+    {
+        assert!(
+            whole.contains(&format!("{{\"{key}\":")) || whole.contains(&format!(",\"{key}\":")),
+            "{key}: {err}{whole}"
+        );
+    }
+    // The schema refuses what is no tick.
+    let mut other: Value = serde_json::from_str(whole.lines().next().expect("a line")).expect("json");
+    other["events"][0]["from"] = Value::from("somewhere");
+    assert!(!schema.is_valid(&other));
+
+    let span: Vec<&str> = all.into_iter().chain(["--from", "20", "--to", "22"]).collect();
+    let (_, part, _) = mayfly(dir.path(), &span);
+    let of = |line: &&str| {
+        serde_json::from_str::<Value>(line).is_ok_and(|t| (20..=22).contains(&t["tick"].as_u64().unwrap_or(0)))
+    };
+    assert_eq!(part.lines().collect::<Vec<_>>(), whole.lines().filter(of).collect::<Vec<_>>());
+    assert!(part.lines().count() >= 2, "{part}");
+    for (args, said) in [
+        (vec!["--print", "json", "--from", "3"], "they go with --print cascade or --print trace"),
+        (vec!["--print", "trace", "--from", "3", "--to", "2"], "the span is empty"),
+        (vec!["--print", "cascade", "--from", "900", "--ticks", "60"], "--from 900: the run ends after 60 ticks"),
+    ] {
+        let (_, _, err) = mayfly(dir.path(), &["fly", "all.may"].into_iter().chain(args).collect::<Vec<_>>());
+        assert!(err.contains(said), "{err}");
+    }
+}
+
 #[test]
 fn findings_come_as_sarif_with_places_beside_the_level() {
     let dir = folder();

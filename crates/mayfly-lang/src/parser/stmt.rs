@@ -397,13 +397,21 @@ fn lot_statement(p: &mut Parser) {
 fn for_statement(p: &mut Parser) {
     p.start(FOR_STMT);
     p.bump();
+    if p.at_word("each") && p.nth(1) == IDENT && p.nth_text(1) != "in" {
+        p.error_here("a loop begins without `each`", "write `for i in 1..5` or `for l in all lamp`");
+        p.bump();
+    }
     p.name("the loop's variable");
     if !p.eat_word("in") {
         p.error_here("`in` is missing here", "write `for i in 1..5` or `for l in all lamp`");
     }
     let start = p.checkpoint();
     operand(p);
-    if p.at(DOT_DOT) {
+    let to = p.at_word("to");
+    if to {
+        p.error_here("a loop goes from one number to another with `..`: there is `to`", "write `for i in 1..5`");
+    }
+    if to || p.at(DOT_DOT) {
         p.start_at(start, RANGE_EXPR);
         p.bump();
         operand(p);

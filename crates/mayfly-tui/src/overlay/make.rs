@@ -128,7 +128,7 @@ impl Overlay {
         let entry =
             |text: &str, ending: &str, choice| Entry { text: text.into(), note: format!("NAME.{ending}"), choice };
         let tables = Export::ALL.map(|(e, text, ending)| entry(text, ending, Choice::Export(e)));
-        let drawings = app.drawings().into_iter().map(|(d, text, ending)| entry(text, ending, Choice::Draw(d)));
+        let drawings = app.drawings().into_iter().map(|(d, text, ending)| entry(&text, &ending, Choice::Draw(d)));
         let all = tables.into_iter().chain(drawings).collect();
         Self::list("Export", "Enter writes it beside the level, over nothing that is there", all)
     }

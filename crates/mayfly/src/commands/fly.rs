@@ -5,7 +5,7 @@ use anyhow::{Result, bail};
 use clap::{Args, ValueEnum};
 use mayfly_engine::World;
 use mayfly_engine::renew::Kept;
-use mayfly_lab::cascade;
+use mayfly_lab::cascade::{self, Cascade};
 use mayfly_lab::explain::ExplainTape;
 use mayfly_lab::flight::{self, Flight};
 use mayfly_lab::headless::{self, Facts, Flown, Order, Ran};
@@ -44,6 +44,12 @@ pub struct Fly {
     /// What to print.
     #[arg(long, value_enum, default_value = "json")]
     print: Print,
+    /// With --print cascade or trace: the first tick that is printed.
+    #[arg(long, value_name = "TICK")]
+    from: Option<u64>,
+    /// With --print cascade or trace: the last tick that is printed.
+    #[arg(long, value_name = "TICK")]
+    to: Option<u64>,
 }
 
 #[derive(Clone, Copy, PartialEq, ValueEnum)]
@@ -63,6 +69,15 @@ enum Print {
 /// # Errors
 /// A file that cannot be read, an input that is not understood.
 pub fn run(f: &Fly) -> Result<ExitCode> {
+    let by_tick = matches!(f.print, Print::Cascade | Print::Trace);
+    if !by_tick && (f.from.is_some() || f.to.is_some()) {
+        bail!("--from and --to say which ticks are printed: they go with --print cascade or --print trace");
+    }
+    if let (Some(from), Some(to)) = (f.from, f.to)
+        && from > to
+    {
+        bail!("--from {from} --to {to}: the span is empty");
+    }
     let c = files::check(&f.level)?;
     let Some(level) = &c.level else {
         files::say_diagnostics(&c);
@@ -132,8 +147,8 @@ pub fn run(f: &Fly) -> Result<ExitCode> {
     }
     let faulty = !flown.facts().faults.is_empty();
     match (f.print, &mut flown) {
-        (Print::Cascade, Done::Flown(flown)) => print_cascade(flown, &c.sources)?,
-        (Print::Trace, Done::Flown(flown)) => print_trace(flown, &c.sources)?,
+        (Print::Cascade, Done::Flown(flown)) => print_cascade(flown, &c.sources, f)?,
+        (Print::Trace, Done::Flown(flown)) => print_trace(flown, &c.sources, f)?,
         (Print::Hash, done) => {
             files::say(&format!("{:016x}\n", mayfly_engine::hash::state_hash(done.facts().world)))?;
         }
@@ -194,32 +209,41 @@ fn proves(flight: &Flight, sources: &[Source], live: &World, f: &Fly) -> bool {
     }
 }
 
-/// Every tick in which anything was evaluated.
-fn print_cascade(flown: &mut Flown, sources: &[Source]) -> Result<()> {
-    let ticks = flown.history.live_tick();
-    for tick in 0..ticks {
+/// What of each tick of the span in which anything was evaluated, as `show` says it.
+fn each_tick(
+    flown: &mut Flown,
+    sources: &[Source],
+    f: &Fly,
+    show: impl Fn(&Cascade, &Flown, &World) -> String,
+) -> Result<()> {
+    let end = flown.history.live_tick();
+    if let Some(from) = f.from.filter(|from| *from >= end) {
+        files::say_error(&format!("--from {from}: the run ends after {}", mayfly_lab::words::ticks(end)));
+    }
+    for tick in f.from.unwrap_or(0)..f.to.map_or(end, |to| end.min(to.saturating_add(1))) {
         let mut explained = ExplainTape::new(&flown.engine, sources);
         let world = flown.history.again(&flown.engine, tick, &mut explained);
         let c = cascade::read(&flown.engine.program, &world, tick, &explained);
         if !c.groups.is_empty() {
-            files::say(&safe(&c.text(false)))?;
+            files::say(&show(&c, flown, &world))?;
         }
     }
-    if let Some(e) = &flown.history.live().ended {
+    Ok(())
+}
+
+fn print_cascade(flown: &mut Flown, sources: &[Source], f: &Fly) -> Result<()> {
+    each_tick(flown, sources, f, |c, _, _| safe(&c.text(false)))?;
+    if let Some(e) = &flown.history.live().ended
+        && f.to.is_none_or(|to| e.tick <= to)
+    {
         files::say(&format!("ended at tick {}: {} {}\n", e.tick, if e.win { "won" } else { "lost" }, safe(&e.text)))?;
     }
     Ok(())
 }
 
-fn print_trace(flown: &mut Flown, sources: &[Source]) -> Result<()> {
-    for tick in 0..flown.history.live_tick() {
-        let mut explained = ExplainTape::new(&flown.engine, sources);
-        let world = flown.history.again(&flown.engine, tick, &mut explained);
-        let c = cascade::read(&flown.engine.program, &world, tick, &explained);
-        if !c.groups.is_empty() {
-            let words = Words::new(&flown.engine.program, &world);
-            files::say(&format!("{}\n", safe_json(&trace::tick(&c, &words).to_string())))?;
-        }
-    }
-    Ok(())
+fn print_trace(flown: &mut Flown, sources: &[Source], f: &Fly) -> Result<()> {
+    each_tick(flown, sources, f, |c, flown, world| {
+        let words = Words::new(&flown.engine.program, world);
+        format!("{}\n", safe_json(&trace::tick(c, &words).to_string()))
+    })
 }

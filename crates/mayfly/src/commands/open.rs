@@ -4,11 +4,13 @@ use crate::settings::{self, Settings};
 use crate::{files, watcher};
 use anyhow::{Context, Result, bail};
 use clap::{Args, ValueEnum};
+use mayfly_draw::pdf;
 use mayfly_engine::renew::Kept;
 use mayfly_lab::flight::{self, Flight};
 use mayfly_lab::session::Session;
 use mayfly_lang::check::{self, Checked};
 use mayfly_tui::app::{App, Writing};
+use mayfly_tui::drawing::Form;
 use mayfly_tui::overlay::Overlay;
 use mayfly_tui::run::{self, News};
 use mayfly_tui::theme::{Palette, Theme};
@@ -186,13 +188,14 @@ fn keep(path: Option<&Path>, what: Writing, text: &str) -> Result<String, String
             _ => Ok(String::new()),
         };
     };
+    let mut drawn = None;
     let target = path.with_extension(match what {
         Writing::Stops => "stops",
         Writing::Kept => "kept",
         Writing::Flight => "flight",
         Writing::Watches => "watches",
         Writing::Export(what) => what.ending(),
-        Writing::Drawing(what) => what.ending(),
+        Writing::Drawing(what) => drawn.insert(what.ending()).as_str(),
         Writing::Recovery => RECOVERY,
         Writing::Editor => return edit(path, text),
         Writing::Clipboard => return Ok(String::new()),
@@ -209,7 +212,11 @@ fn keep(path: Option<&Path>, what: Writing, text: &str) -> Result<String, String
         Writing::Export(_) | Writing::Drawing(_) => unused(&target),
         _ => target,
     };
-    files::save(&target, text).map_err(|e| format!("{e:#}"))?;
+    let saved = match what {
+        Writing::Drawing(d) if d.form == Form::Pdf => files::save_bytes(&target, &pdf::of_svg(text)?),
+        _ => files::save(&target, text),
+    };
+    saved.map_err(|e| format!("{e:#}"))?;
     Ok(match what {
         Writing::Export(_) | Writing::Drawing(_) => format!("written to {}", files::shown(&target)),
         Writing::Flight => format!("the flight was written to {}", files::shown(&target)),
