@@ -545,6 +545,7 @@ impl<R: Recorder> Turn<'_, R> {
     fn timer(&mut self, timer: TimerId, order: &TimerOrder, run: &mut Run, pc: u32) -> Result<(), Fault> {
         let tick = self.world.tick;
         let mut t = self.world.timers[timer.index()];
+        let was = (t.running, self.world.timer_left(timer));
         match order {
             TimerOrder::Start(length) => {
                 t.length = match length {
@@ -564,7 +565,7 @@ impl<R: Recorder> Turn<'_, R> {
         }
         self.world.timers[timer.index()] = t;
         let left = self.world.timer_left(timer);
-        t.cause = self.note(|| Rec::TimerSet { timer, running: t.running, left, pc });
+        t.cause = self.note(|| Rec::TimerSet { timer, was, running: t.running, left, pc });
         self.world.timers[timer.index()].cause = t.cause;
         Ok(())
     }

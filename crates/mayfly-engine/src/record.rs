@@ -256,8 +256,10 @@ pub enum Rec {
         on: bool,
         pc: u32,
     },
+    /// A timer was set: whether it ran before with how many ticks left, and how it stands after.
     TimerSet {
         timer: TimerId,
+        was: (bool, u64),
         running: bool,
         left: u64,
         pc: u32,

@@ -9,6 +9,7 @@ use crate::explain::{self, source};
 use crate::index::{Index, TimerDid};
 use crate::session::Session;
 use crate::things::Thing;
+use crate::values;
 use crate::watch::target_of;
 use crate::words::{Words, ticks};
 use crate::writers::doers;
@@ -273,7 +274,7 @@ impl Session {
         let w = &self.now.world;
         let mut out = vec![];
         let words = Words::new(&self.engine.program, w);
-        if let Ok(v) = crate::values::of(&self.engine, w, e, None, &[]) {
+        if let Ok(v) = values::of(&self.engine, w, e, None, &[]) {
             out.push(said("is", words.value(&v)));
         }
         let text = source(&self.sources, e.span);
@@ -285,8 +286,7 @@ impl Session {
             s.fact.good = part.held;
             out.push(s);
         }
-        let mut reads = vec![];
-        self.reads(e, 0, &mut reads);
+        let reads = self.reads(e, None, &[]);
         let last = reads.iter().filter_map(|t| Some((self.writer(*t)?, *t))).max_by_key(|((_, tick), _)| *tick);
         for (name, value) in explain::leaves(&self.engine, w, &self.sources, e, None, &[]) {
             out.push(said("reads", format!("{name} = {value}")));
@@ -295,7 +295,9 @@ impl Session {
             "turned by",
             match last {
                 Some(((by, tick), t)) => {
-                    let by = if by.is_empty() { String::new() } else { format!(" by {by}") };
+                    let by = Some(by).filter(|by| !by.is_empty());
+                    let by = by.or_else(|| Some(self.wrote_at(t, tick)?.name(&self.engine.program)));
+                    let by = by.map_or(String::new(), |by| format!(" by {by}"));
                     format!("the write of {}{by} at tick {tick}", words.target(t, &[]))
                 }
                 None if reads.is_empty() => "the state of the level: it reads no variable".into(),
@@ -305,22 +307,36 @@ impl Session {
         out
     }
 
-    /// The variables that an expression reads, through computed values too.
-    pub(crate) fn reads(&self, e: &Expr, depth: u32, out: &mut Vec<Target>) {
-        e.walk(&mut |x| {
-            if let Some(t) = target_of(x).filter(|t| !out.contains(t)) {
-                out.push(t);
-            }
-        });
-        let mut defines = vec![];
-        e.walk(&mut |x| {
-            if let ExprKind::Define(d) = &x.kind {
-                defines.push(*d);
-            }
-        });
-        for d in defines.into_iter().filter(|_| depth < 4) {
-            self.reads(&self.engine.program.defines[d.index()].expr, depth + 1, out);
+    /// The variables that an expression reads, through computed values too: those of the level, and those of whoever its
+    /// `self`, its names and its actors stand for now.
+    pub(crate) fn reads(&self, e: &Expr, me: Option<ActorId>, locals: &[Value]) -> Vec<Target> {
+        let actor = |e: &Expr, me, locals: &[Value]| match values::of(&self.engine, &self.now.world, e, me, locals) {
+            Ok(Value::Actor(a)) => Some(a),
+            _ => None,
+        };
+        let mut out = vec![];
+        let mut seen: Vec<(DefineId, Option<ActorId>)> = vec![];
+        let mut open = vec![(e, me, locals)];
+        while let Some((e, me, locals)) = open.pop() {
+            e.walk(&mut |x| {
+                let computed = match &x.kind {
+                    ExprKind::Define(d) => Some((*d, me)),
+                    ExprKind::DefineOf(of, d) => Some((*d, actor(of, me, locals))),
+                    _ => None,
+                };
+                if let Some(key) = computed.filter(|key| !seen.contains(key)) {
+                    seen.push(key);
+                    open.push((&self.engine.program.defines[key.0.index()].expr, key.1, &[]));
+                }
+                let read = match &x.kind {
+                    ExprKind::Field(of, f) => actor(of, me, locals).map(|a| Target::Field(a, *f)),
+                    ExprKind::Attr(of, attr) => actor(of, me, locals).map(|a| Target::Attr(a, *attr)),
+                    _ => target_of(x),
+                };
+                out.extend(read.filter(|t| !out.contains(t)));
+            });
         }
+        out
     }
 
     /// Who switched something last, and when.

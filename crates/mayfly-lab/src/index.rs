@@ -13,7 +13,7 @@ use mayfly_base::*;
 use mayfly_engine::Happening;
 use mayfly_engine::program::Program;
 use mayfly_engine::record::{Motion, Rec, Recorder, SwitchedWhat, Target};
-use mayfly_engine::world::{MachineKey, World};
+use mayfly_engine::world::{MachineKey, World, ZoneKey};
 use rustc_hash::FxHashMap;
 use std::collections::BTreeMap;
 
@@ -67,8 +67,8 @@ pub struct Index {
     pub went: FxHashMap<MachineKey, Vec<Went>>,
     /// Whoever was spawned: when, and by which rule.
     pub spawned: BTreeMap<ActorId, (u64, Option<RuleId>)>,
-    /// When somebody came into a zone of the level, or left it, where a rule waits for that.
-    pub crossed: FxHashMap<ZoneId, Ticks>,
+    /// When somebody came into a zone, or left it, where a rule waits for that.
+    pub crossed: FxHashMap<ZoneKey, Ticks>,
     /// What became of each timer, in order.
     pub timers: FxHashMap<TimerId, Vec<TimerStep>>,
     /// What was switched on and off, in order.
@@ -81,11 +81,16 @@ pub struct Index {
 
 fn add(list: &mut Ticks, tick: u64) {
     if list.last() != Some(&tick) {
-        if list.len() >= MOST {
-            list.drain(..MOST / 2);
-        }
-        list.push(tick);
+        bounded(list, tick);
     }
+}
+
+/// One more; of too many the older half is given up.
+fn bounded<T>(list: &mut Vec<T>, one: T) {
+    if list.len() >= MOST {
+        list.drain(..MOST / 2);
+    }
+    list.push(one);
 }
 
 /// Things of which lists are kept.
@@ -207,7 +212,8 @@ impl Indexing<'_> {
                 self.index.acting = None;
                 // A repeating one has begun again by then.
                 let left = if world.timers[t.index()].running { world.timer_left(*t) } else { 0 };
-                self.index.timer(*t, tick, at, |_| (TimerDid::Ended, left), None);
+                let step = TimerStep { tick, at, what: TimerDid::Ended, left: (0, left), rule: None };
+                bounded(self.index.timers.entry(*t).or_default(), step);
             }
             Rec::Round(_) | Rec::Event { .. } | Rec::Poked(_) | Rec::Closed => self.index.acting = None,
             Rec::Evaluated { rule, .. } | Rec::GoesOn { rule, .. } => self.index.acting = Some(*rule),
@@ -218,26 +224,18 @@ impl Indexing<'_> {
                     list.push(Went { tick, at, from: *from, to: *to, rule: self.index.acting });
                 }
             }
-            Rec::TimerSet { timer, running, left, .. } => {
-                let rule = self.index.acting;
-                self.index.timer(
-                    *timer,
-                    tick,
-                    at,
-                    |was| match (running, was) {
-                        (true, true) => (TimerDid::Restarted, *left),
-                        (true, false) => (TimerDid::Started, *left),
-                        (false, _) => (TimerDid::Stopped, *left),
-                    },
-                    rule,
-                );
+            Rec::TimerSet { timer, was: (ran, was), running, left, .. } => {
+                let what = match (running, ran) {
+                    (true, true) => TimerDid::Restarted,
+                    (true, false) => TimerDid::Started,
+                    (false, _) => TimerDid::Stopped,
+                };
+                let step = TimerStep { tick, at, what, left: (*was, *left), rule: self.index.acting };
+                bounded(self.index.timers.entry(*timer).or_default(), step);
             }
             Rec::Switched { what, on, .. } => {
-                let list = &mut self.index.switched;
-                if list.len() >= MOST {
-                    list.drain(..MOST / 2);
-                }
-                list.push(Switching { tick, at, what: *what, on: *on, rule: self.index.acting });
+                let step = Switching { tick, at, what: *what, on: *on, rule: self.index.acting };
+                bounded(&mut self.index.switched, step);
             }
             Rec::Spawned { actor, .. } => {
                 let spawned = &mut self.index.spawned;
@@ -272,8 +270,9 @@ impl Indexing<'_> {
                 }
             }
             Rec::Saved { .. } => self.index.saved = true,
-            Rec::Event { what: Happening::Enters(_, z, None) | Happening::Leaves(_, z, None), .. } => {
-                add(self.index.crossed.entry(*z).or_default(), tick);
+            Rec::Event { what: Happening::Enters(_, z, of) | Happening::Leaves(_, z, of), .. } => {
+                forget_old(&mut self.index.crossed, |l| l.last().copied().unwrap_or(0));
+                add(self.index.crossed.entry((*z, *of)).or_default(), tick);
             }
             Rec::Sent { message, .. } => add(self.index.sent.entry(*message).or_default(), tick),
             _ => {}
@@ -293,28 +292,6 @@ impl Indexing<'_> {
 }
 
 impl Index {
-    fn timer(
-        &mut self,
-        timer: TimerId,
-        tick: u64,
-        at: u32,
-        did: impl FnOnce(bool) -> (TimerDid, u64),
-        rule: Option<RuleId>,
-    ) {
-        let list = self.timers.entry(timer).or_default();
-        // What was left follows from the step before: a timer counts every tick while it runs.
-        let was = list.last().map_or(0, |s| match s.what {
-            TimerDid::Stopped => s.left.1,
-            _ => s.left.1.saturating_sub(tick - s.tick),
-        });
-        let ran = list.last().is_some_and(|s| s.what != TimerDid::Stopped) && was > 0;
-        let (what, left) = did(ran);
-        if list.len() >= MOST {
-            list.drain(..MOST / 2);
-        }
-        list.push(TimerStep { tick, at, what, left: (was, left), rule });
-    }
-
     /// Forgets everything from `tick` on.
     pub fn cut(&mut self, tick: u64) {
         let by_rule = self.evaluated.0.iter_mut().chain(&mut self.fired.0).chain(&mut self.went_on.0);

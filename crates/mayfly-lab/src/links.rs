@@ -39,15 +39,15 @@ pub fn links(s: &Session) -> BTreeSet<(RuleId, How, Linked)> {
                     out.insert((rule, How::Hears, Linked::Message(*m)));
                 }
                 Event::Watched { watch, .. } => {
-                    read(s, &s.engine.program.watches[watch.index()].expr, 0, &mut reads);
+                    read(s, &s.engine.program.watches[watch.index()].expr, &mut reads);
                 }
                 _ => {}
             }
         }
-        r.clauses.iter().for_each(|c| read(s, &c.test, 0, &mut reads));
+        r.clauses.iter().for_each(|c| read(s, &c.test, &mut reads));
         for block in r.elses.iter().chain([&r.then]).chain(&r.otherwise) {
             mayfly_lang::visit::stmts(block, &mut |stmt| {
-                mayfly_lang::visit::exprs_of(stmt, &mut |e| read(s, e, 0, &mut reads));
+                mayfly_lang::visit::exprs_of(stmt, &mut |e| read(s, e, &mut reads));
                 let StmtKind::Do(a) = &stmt.kind else { return };
                 if let Action::Send { message, .. } = a
                     && let ExprKind::Const(Value::Message(m)) = &message.kind
@@ -77,16 +77,19 @@ fn written(a: &Action) -> Option<VarId> {
     if let Place::Var(v) = place { Some(*v) } else { None }
 }
 
-fn read(s: &Session, e: &Expr, depth: u32, out: &mut BTreeSet<VarId>) {
-    let mut defines = vec![];
-    e.walk(&mut |x| match &x.kind {
-        ExprKind::Var(v) => {
-            out.insert(*v);
-        }
-        ExprKind::Define(d) | ExprKind::DefineOf(_, d) => defines.push(*d),
-        _ => {}
-    });
-    for d in defines.into_iter().filter(|_| depth < 4) {
-        read(s, &s.engine.program.defines[d.index()].expr, depth + 1, out);
+/// The variables of the level that an expression reads, through computed values too.
+fn read(s: &Session, e: &Expr, out: &mut BTreeSet<VarId>) {
+    let mut seen: BTreeSet<DefineId> = BTreeSet::new();
+    let mut open = vec![e];
+    while let Some(e) = open.pop() {
+        e.walk(&mut |x| match &x.kind {
+            ExprKind::Var(v) => {
+                out.insert(*v);
+            }
+            ExprKind::Define(d) | ExprKind::DefineOf(_, d) if seen.insert(*d) => {
+                open.push(&s.engine.program.defines[d.index()].expr);
+            }
+            _ => {}
+        });
     }
 }

@@ -10,6 +10,7 @@ use crate::session::{At, Moment, Session, StepSize};
 use crate::things::Thing;
 use mayfly_base::RuleId;
 use mayfly_engine::{Happening, Rec, Target};
+use std::borrow::Cow;
 
 /// Seconds that a smaller step runs the level on at the live edge, looking for something to stop at.
 const LOOK_AHEAD: u64 = 1;
@@ -242,19 +243,29 @@ impl Session {
             records.filter(|(_, r)| fits(r)).map(|(i, _)| At::Record(i as u32)).collect()
         };
         self.along(here, forward, in_tick, |s, tick, forward| {
-            let ticks: Vec<u64> = match thing {
-                Thing::Timer(t) => s.index.timers.get(&t)?.iter().map(|s| s.tick).collect(),
-                Thing::Machine(key) => s.index.went.get(&key)?.iter().map(|w| w.tick).collect(),
-                Thing::Message(m) => s.index.sent.get(&m)?.clone(),
-                Thing::Zone((z, None)) => s.index.crossed.get(&z)?.clone(),
-                _ => return None,
-            };
+            let ticks = s.ticks_of(thing);
+            let before = ticks.partition_point(|t| *t < tick);
             if forward {
-                Index::next(Some(&ticks), tick)
+                ticks.get(ticks.partition_point(|t| *t <= tick)).copied()
             } else {
-                tick.checked_sub(1).and_then(|t| Index::last(Some(&ticks), t))
+                before.checked_sub(1).map(|i| ticks[i])
             }
         })
+    }
+
+    /// The ticks of the flight in which a thing occurred, as [`Session::along_thing`] goes along them.
+    pub fn ticks_of(&self, thing: Thing) -> Cow<'_, [u64]> {
+        let i = &self.index;
+        let list = match thing {
+            Thing::Timer(t) => return i.timers.get(&t).into_iter().flatten().map(|s| s.tick).collect(),
+            Thing::Machine(key) => return i.went.get(&key).into_iter().flatten().map(|w| w.tick).collect(),
+            Thing::Rule(r) => i.evaluated.get(&r),
+            Thing::Value(t) => i.written.get(&t),
+            Thing::Message(m) => i.sent.get(&m),
+            Thing::Zone(key) => i.crossed.get(&key),
+            Thing::Define(_) | Thing::Clock(_) | Thing::Actor(_) | Thing::Tile(_) => None,
+        };
+        Cow::Borrowed(list.map_or(&[], Vec::as_slice))
     }
 
     fn along(

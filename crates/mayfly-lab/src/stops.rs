@@ -253,7 +253,11 @@ impl Stops {
 
     /// Forgets hits from `tick` on.
     pub fn cut(&mut self, tick: u64) {
-        self.all.iter_mut().for_each(|s| s.hits.retain(|t| *t < tick));
+        for s in &mut self.all {
+            s.hits.retain(|t| *t < tick);
+            // A write of the branch that was left is none of this one.
+            s.written = None;
+        }
         self.hit = None;
     }
 }

@@ -110,21 +110,11 @@ impl Session {
         let Some(failed) = rung.clauses.iter().find(|c| c.held == Some(false)) else { return vec![] };
         let clauses = &self.engine.program.rules[rung.rule.index()].clauses;
         let Some(test) = clauses.iter().map(|c| &c.test).find(|t| t.span == failed.span) else { return vec![] };
-        let mut reads = vec![];
-        self.reads(test, 0, &mut reads);
         let locals = match self.now.records.get(rung.at as usize) {
-            Some(Rec::Evaluated { locals, .. }) => locals.clone(),
-            _ => vec![],
+            Some(Rec::Evaluated { locals, .. }) => locals.as_slice(),
+            _ => &[],
         };
-        // What is read of whoever the event bound.
-        test.walk(&mut |e| {
-            if let mayfly_base::code::ExprKind::Field(a, f) = &e.kind {
-                let owner = crate::values::of(&self.engine, &self.now.world, a, rung.me, &locals);
-                if let Ok(mayfly_base::Value::Actor(id)) = owner {
-                    reads.push(mayfly_engine::Target::Field(id, *f));
-                }
-            }
-        });
+        let reads = self.reads(test, rung.me, locals);
         let words = Words::new(&self.engine.program, &self.now.world);
         let mut out = vec![];
         for (i, r) in self.now.records.iter().enumerate().skip(rung.end as usize + 1) {

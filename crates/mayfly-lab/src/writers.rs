@@ -125,6 +125,13 @@ impl Session {
         out
     }
 
+    /// Who wrote it in a tick; none where nobody did, or several.
+    pub fn wrote_at(&self, target: Target, tick: u64) -> Option<Writer> {
+        let all = self.index.writers.of.get(&target)?;
+        let mut then = all.iter().filter(|(_, sums)| sums.binary_search_by_key(&tick, |s| s.tick).is_ok());
+        then.next().map(|(by, _)| *by).filter(|_| then.next().is_none())
+    }
+
     /// The rules and routines that have an action which can write it, in order of declaration.
     pub fn could_write(&self, target: Target) -> Vec<String> {
         let p = &self.engine.program;

@@ -233,3 +233,60 @@ fn a_value_that_flickers_stops_the_run() {
     assert_eq!(s.moment.tick, 40, "two writes of one tick: by both rules");
     assert!(s.stops_text().contains("n flickers"));
 }
+
+#[test]
+fn a_flicker_of_another_branch_is_none_of_this_one() {
+    let mut s = session("var n = 0\nvar go = true\nrule \"a\" { when every 1s; then { n += 1 } }\n");
+    assert_eq!(s.toggle_stop("n flickers"), Ok(true));
+    s.run_ticks(25 - s.last_tick(), || true);
+    // Back before the write, and another branch: the same tick writes once again, and once is no flicker.
+    s.go(Moment { tick: 15, at: At::End });
+    s.poke("go = false").expect("a poke");
+    s.run_ticks(25 - s.last_tick(), || true);
+    assert!(s.stops.all[0].hits.is_empty(), "{:?}", s.stops.all[0].hits);
+}
+
+#[test]
+fn a_timer_that_runs_from_the_start_is_restarted_and_stopped_with_what_was_left() {
+    let mut s = session(
+        "timer t = 10s running\nrule \"a\" { when after 2s; then { start t } }\nrule \"b\" { when after 3s; then { stop t } }\nrule \"c\" { when after 4s; then { start t } }\n",
+    );
+    s.run_ticks(50 - s.last_tick(), || true);
+    let timer = thing(&s, "t");
+    let said = told(&s.about(timer));
+    assert!(said.contains("restarted by a with 10s, when 8s was left"), "{said}");
+    s.run_ticks(100 - s.last_tick(), || true);
+    let said = told(&s.about(timer));
+    assert!(said.contains("started 1, restarted while it ran 1, stopped 1, ended 0"), "{said}");
+    assert!(said.contains("stopped by b with 9s left"), "{said}");
+}
+
+#[test]
+fn what_turned_a_computed_value_is_found_through_those_of_actors() {
+    let mut s = session(
+        "kind lamp { var oil = 3; define low = self.oil < 2 }\nplace a: lamp at (1, 1)\nvar n = 0\ndefine any_low = a.low\ndefine deep = d1\ndefine d1 = d2\ndefine d2 = d3\ndefine d3 = d4\ndefine d4 = d5\ndefine d5 = n > 0\nrule \"burn\" { when every 1s; then { a.oil -= 1; n += 1 } }\n",
+    );
+    s.run_ticks(45 - s.last_tick(), || true);
+    for (name, holds) in
+        [("any_low", "the write of a.oil by burn at tick 40"), ("deep", "the write of n by burn at tick 40")]
+    {
+        let about = thing(&s, name);
+        let said = told(&s.about(about));
+        assert!(said.contains(holds), "{name}: {said}");
+    }
+}
+
+#[test]
+fn the_zone_of_an_actor_is_walked_along_like_one_of_the_level() {
+    let mut s = session(
+        "tiles { '_' boards }\nmap \"\"\"\n______\n\"\"\"\nkind person { steered }\nkind lamp { zone glow = disc 1 }\nplace keeper: person at (0, 0)\nplace a: lamp at (4, 0)\nrule \"in\" { when person enters lamp.glow; then { log \"in\" } }\n",
+    );
+    s.run_ticks(3, || true);
+    s.poke("walk keeper to (4, 0)").expect("a poke");
+    s.run_ticks(60 - s.last_tick(), || true);
+    let glow = s.around(AreaId::MAIN, (4, 0)).zones.first().copied().expect("its zone");
+    s.go(Moment { tick: 0, at: At::Start });
+    assert!(s.along_thing(Thing::Zone(glow), true), "it was entered");
+    assert!(s.moment.tick > 0 && s.moment.tick < 60);
+    assert_eq!(s.ticks_of(Thing::Zone(glow)).first(), Some(&s.moment.tick));
+}

@@ -12,6 +12,7 @@ use crate::theme::Role;
 use mayfly_engine::Input;
 use mayfly_lab::things::Thing;
 use ratatui::layout::Rect;
+use std::borrow::Cow;
 use unicode_width::UnicodeWidthStr;
 
 const BARS: [&str; 9] = ["▁", "▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"];
@@ -99,17 +100,8 @@ fn times(app: &App, pen: &mut Pen, scale: &Scale, x0: u16, y: u16) {
 impl App {
     /// The ticks in which the selected thing occurred: the rule that was asked about or the rung's, the watched value, what
     /// the drawer is about.
-    pub fn selected_ticks(&self) -> &[u64] {
+    pub fn selected_ticks(&self) -> Cow<'_, [u64]> {
         let s = &self.session;
-        let of = |t: &Thing| -> Option<&[u64]> {
-            Some(match t {
-                Thing::Rule(r) => s.index.evaluated.get(r)?,
-                Thing::Value(t) => s.index.written.get(t)?,
-                Thing::Message(m) => s.index.sent.get(m)?,
-                Thing::Zone((z, None)) => s.index.crossed.get(z)?,
-                _ => return None,
-            })
-        };
         let watched = || self.selected_watch()?.target.map(Thing::Value);
         let rung = || self.selected_rung().and_then(|n| s.now.cascade.rung(n)).map(|r| Thing::Rule(r.rule));
         let thing = match &self.asked {
@@ -119,7 +111,7 @@ impl App {
             Some(Asked::Watch(_)) => watched(),
             None => rung(),
         };
-        thing.as_ref().and_then(of).unwrap_or_default()
+        thing.map(|t| s.ticks_of(t)).unwrap_or_default()
     }
 }
 
@@ -144,20 +136,19 @@ fn fired(app: &App, pen: &mut Pen, scale: &Scale, x0: u16, y: u16) {
             }
             continue;
         }
-        let n = sums[c as usize];
-        // Few firings beside many still show.
-        let eighths = if n == 0 { 0 } else { 1 + ((n as f64 / most).sqrt() * 7.0).round() as usize };
         let range = scale.ticks(c);
         let at = lit.partition_point(|t| *t < range.start);
         let is_lit = lit.get(at).is_some_and(|t| *t < range.end);
+        // What is selected shows also where nothing fired.
+        let n = sums[c as usize].max(u64::from(is_lit));
+        // Few firings beside many still show.
+        let eighths = if n == 0 { 0 } else { 1 + ((n as f64 / most).sqrt() * 7.0).round() as usize };
         let role = match (Some(c) == here, begins > s.moment.tick) {
             (true, _) => Role::Fired,
             _ if is_lit => Role::Written,
             (_, true) => Role::Ahead,
             _ => Role::Ember,
         };
-        // What is selected is told by a sign too: a full column where anything came of it.
-        let n = if is_lit { n.max(1) } else { n };
         let glyph = if Some(c) == here && n == 0 { glyphs[2] } else { glyphs[eighths.min(8)] };
         pen.say(x, y, 1, glyph, role);
     }
