@@ -195,7 +195,7 @@ pub struct App {
     pub saved: Option<u64>,
     /// A flight of one's own that was left unsaved, to be taken up.
     pub recovered: Option<Box<Flight>>,
-    /// The inputs for which a recovery copy was written last, and when.
+    /// The inputs for which a recovery copy was written last, and when it was looked for them last.
     pub recovery: (Option<u64>, Option<Instant>),
     /// The lines that were entered, the last one last.
     pub entered: Vec<String>,

@@ -11,7 +11,7 @@ use std::time::{Duration, Instant};
 
 /// Jumps that are remembered.
 const MOST: usize = 200;
-/// At most so often a recovery copy is written while one plays.
+/// At most so often it is looked whether a recovery copy is due, while one plays.
 const RECOVERY: Duration = Duration::from_secs(5);
 
 impl App {
@@ -76,17 +76,19 @@ impl App {
     /// A copy of a flight with inputs of one's own is kept for the next start, some seconds after each change and when one
     /// leaves; none, where all is saved.
     pub fn keep_recovery(&mut self, now: Instant, leaves: bool) {
-        let unsaved = if self.has_unsaved() { self.inputs() } else { None };
-        // One that waits to be taken up is not written over.
-        if unsaved == self.recovery.0 || self.recovered.is_some() {
+        // This is asked in every turn of the loop: a long flight is looked at only where a copy may be due. One that waits to
+        // be taken up is not written over.
+        let soon = self.recovery.1.is_some_and(|t| now.duration_since(t) < RECOVERY);
+        if soon && !leaves || self.recovered.is_some() {
             return;
         }
-        let soon = self.recovery.1.is_some_and(|t| now.duration_since(t) < RECOVERY);
-        if soon && !leaves {
+        self.recovery.1 = Some(now);
+        let unsaved = if self.has_unsaved() { self.inputs() } else { None };
+        if unsaved == self.recovery.0 {
             return;
         }
         let text = if unsaved.is_some() { self.session.flight_text() } else { String::new() };
-        self.recovery = (unsaved, Some(now));
+        self.recovery.0 = unsaved;
         self.to_write.push((Writing::Recovery, text));
     }
 

@@ -51,7 +51,6 @@ pub fn take(app: &mut App, m: &MouseEvent) -> bool {
                 && let Some(cell) = app.shown_view().and_then(|v| v.cell_at(m.column, m.row))
             {
                 app.map.cursor = Some(cell);
-                app.map.area = Some(app.map_area());
             }
             if let Some((_, hit)) = app.hits.iter().rev().find(under).copied() {
                 take_hit(app, hit);

@@ -39,9 +39,9 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     area = Rect { y: area.y + used, height: area.height - used, ..area };
     let wanted = &app.filter[1];
     let is_heading = |i: usize| app.session.watches.get(i).is_some_and(|w| w.heading);
-    let shown = visible(app);
-    let all = app.session.seen().into_iter().enumerate();
-    let seen: Vec<(usize, Seen)> = all.filter(|(i, _)| shown.contains(i)).collect();
+    let all = app.session.seen();
+    let shown = shown_of(app, &all);
+    let seen: Vec<(usize, Seen)> = all.into_iter().enumerate().filter(|(i, _)| shown.contains(i)).collect();
     if seen.is_empty() {
         let text = if !wanted.is_empty() {
             "No watch has these letters: F shows others."
@@ -104,8 +104,11 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
 /// The watches that the pane shows: all, or those that changed, or those that hold the letters; a heading where anything
 /// under it does.
 pub fn visible(app: &App) -> Vec<usize> {
+    shown_of(app, &app.session.seen())
+}
+
+fn shown_of(app: &App, all: &[Seen]) -> Vec<usize> {
     let wanted = &app.filter[1];
-    let all = app.session.seen();
     let is_heading = |i: usize| app.session.watches.get(i).is_some_and(|w| w.heading);
     let has = |s: &Seen| {
         let letters = |t: &str| t.to_lowercase().contains(wanted);

@@ -15,6 +15,7 @@ use mayfly_engine::world::Actor;
 use mayfly_lab::cascade::Mark;
 use ratatui::layout::Rect;
 use ratatui::style::Modifier;
+use std::collections::BTreeSet;
 
 /// `, disabled`, `, hidden`: what is to be said of one that does not act as others do.
 pub fn state_word(a: &Actor) -> &'static str {
@@ -90,7 +91,16 @@ pub fn draw(app: &App, pen: &mut Pen, view: &View) {
     let s = &app.session;
     let moved = |id: ActorId, a: &Actor| s.now.before.actor(id).is_none_or(|b| b.at != a.at);
     let chosen = subjects(app);
-    let fired: Vec<ActorId> =
+    let came: BTreeSet<ActorId> = s
+        .now
+        .records
+        .iter()
+        .filter_map(|r| match r {
+            Rec::Spawned { actor, .. } => Some(*actor),
+            _ => None,
+        })
+        .collect();
+    let fired: BTreeSet<ActorId> =
         s.now.cascade.rungs().filter(|r| matches!(r.mark, Mark::Fired | Mark::GoesOn)).filter_map(|r| r.me).collect();
     went(app, pen, view);
     let mut all: Vec<(ActorId, &Actor)> = here(app, view).collect();
@@ -110,16 +120,15 @@ pub fn draw(app: &App, pen: &mut Pen, view: &View) {
         }
         let look = if acts { look_of(pen, a) } else { pen.theme.glyph("◦", "_").to_string() };
         pen.put(x, y, 1, &look, style);
-        beside(app, pen, view, id, at, &chosen);
+        beside(pen, view, at, chosen.iter().position(|c| *c == id), came.contains(&id));
         let place = Rect { x, y, width: (view.columns as u16 / 2).max(1), height: 1 };
         pen.hits.push((place, Hit::Actor(id)));
     }
 }
 
-/// Beside an actor: brackets where the selected rung is about it, a sign where it came in this tick.
-fn beside(app: &App, pen: &mut Pen, view: &View, id: ActorId, (x, y): (i32, i32), chosen: &[ActorId]) {
-    let came = app.session.now.records.iter().any(|r| matches!(r, Rec::Spawned { actor, .. } if *actor == id));
-    let at = chosen.iter().position(|c| *c == id);
+/// Beside an actor: brackets where the selected rung is about it, a sign where it came in this tick. `at`: its place among
+/// those that the rung is about.
+fn beside(pen: &mut Pen, view: &View, (x, y): (i32, i32), at: Option<usize>, came: bool) {
     let role = if at == Some(0) { Role::Fired } else { Role::Outside };
     let signs: [(i32, &str, Role); 2] = match (at, came) {
         (Some(_), false) => [(x - 1, "[", role), (x + 1, "]", role)],

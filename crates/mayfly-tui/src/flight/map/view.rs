@@ -222,6 +222,7 @@ impl App {
         self.map.trail = Trail::default();
         self.map.entered = None;
         self.last_tick = None;
+        self.names = Default::default();
     }
 
     /// Moves the cell cursor; the map goes with it where it would leave the pane.
