@@ -8,7 +8,7 @@ use mayfly_lang::check::{self, Checked};
 use mayfly_lang::diagnostic::{Severity, safe};
 use mayfly_lang::level::Level;
 use std::io::{IsTerminal, Write};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 /// Bytes that a level may have.
 const MOST_BYTES: u64 = 64 << 20;
@@ -44,6 +44,16 @@ pub fn read(path: &Path) -> Result<String> {
 pub fn check(path: &Path) -> Result<Checked> {
     let text = read(path)?;
     Ok(check_text(path, &text))
+}
+
+/// The file of a source by its name: names begin with the level's folder as it was given.
+pub fn of_source(level: &Path, name: &str) -> PathBuf {
+    let main = level.display().to_string();
+    if name.is_empty() || name == main {
+        return level.to_path_buf();
+    }
+    let base = main.rsplit_once('/').map_or(String::new(), |(folder, _)| format!("{folder}/"));
+    level.parent().unwrap_or(Path::new("")).join(name.strip_prefix(&base).unwrap_or(name))
 }
 
 /// Checks a text that stands in a file; what it uses is read from its folder.
@@ -211,5 +221,35 @@ pub fn colour() -> bool {
 pub fn say_diagnostics(c: &Checked) {
     for d in c.diagnostics.iter().filter(|d| d.severity == Severity::Error) {
         say_error(&format!("{}\n", d.print(&c.sources, colour())));
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_source_is_found_by_its_name_wherever_the_level_lies() {
+        let cases = [
+            ("room.may", "room.may", "room.may"),
+            ("room.may", "parts/bedroom.may", "parts/bedroom.may"),
+            ("levels/room.may", "levels/room.may", "levels/room.may"),
+            ("levels/room.may", "levels/parts/bedroom.may", "levels/parts/bedroom.may"),
+            ("/tmp/levels/room.may", "/tmp/levels/bedroom.may", "/tmp/levels/bedroom.may"),
+            ("/room.may", "/bedroom.may", "/bedroom.may"),
+            ("levels/room.may", "", "levels/room.may"),
+        ];
+        for (level, name, file) in cases {
+            assert_eq!(of_source(Path::new(level), name), Path::new(file), "{level} {name}");
+        }
+        // The names are those that checking gives.
+        let dir = tempfile::tempdir().expect("a folder");
+        std::fs::create_dir(dir.path().join("parts")).expect("a folder");
+        std::fs::write(dir.path().join("parts/bedroom.may"), "var b = 0\n").expect("written");
+        let level = dir.path().join("room.may");
+        std::fs::write(&level, "use \"parts/bedroom.may\"\nvar a = 0\n").expect("written");
+        let sources = check(&level).expect("read").sources;
+        let all: Vec<PathBuf> = sources.iter().map(|s| of_source(&level, &s.name)).collect();
+        assert_eq!(all, [level, dir.path().join("parts/bedroom.may")]);
     }
 }

@@ -81,8 +81,7 @@ struct Files {
 
 impl Files {
     fn take(&mut self, sources: &[Source]) {
-        let folder = self.path.parent().map(Path::to_path_buf).unwrap_or_default();
-        let used = sources.iter().skip(1).map(|s| folder.join(&s.name));
+        let used = sources.iter().skip(1).map(|s| files::of_source(&self.path, &s.name));
         self.all = std::iter::once(self.path.clone()).chain(used).collect();
     }
 

@@ -239,9 +239,7 @@ const RECOVERY: &str = "flight.unsaved";
 /// the level has it.
 fn edit(level: &Path, text: &str) -> Result<String, String> {
     let (line, name) = text.split_once('\n').unwrap_or(("1", ""));
-    let own = level.file_name().map(|n| n.to_string_lossy());
-    let is_own = name.is_empty() || own.is_some_and(|n| name.ends_with(&*n));
-    let file = if is_own { level.to_path_buf() } else { PathBuf::from(name) };
+    let file = files::of_source(level, name);
     let set = |name: &str| std::env::var(name).ok().filter(|v| !v.trim().is_empty());
     let editor = set("VISUAL").or_else(|| set("EDITOR")).unwrap_or_else(|| "vi".into());
     let mut words = editor.split_whitespace();
