@@ -247,7 +247,10 @@ impl Session {
             "written",
             match self.writer(target) {
                 Some((by, tick)) if !by.is_empty() => format!("by {by}, here at tick {tick}"),
-                Some((_, tick)) => format!("last at tick {tick}"),
+                Some((_, tick)) => match self.wrote_at(target, tick) {
+                    Some(by) => format!("by {}, at tick {tick}", by.name(p)),
+                    None => format!("last at tick {tick}"),
+                },
                 None => "not yet in this flight: it has its first value".into(),
             },
         ));
