@@ -12,7 +12,7 @@ use mayfly_engine::record::Nothing;
 use mayfly_engine::renew::Kept;
 use mayfly_engine::run::{RunSpec, run};
 use mayfly_engine::{Engine, World};
-use mayfly_lab::index::{Index, Indexing};
+use mayfly_session::index::{Index, Indexing};
 use mayfly_lang::analysis::Analysis;
 use mayfly_lang::check;
 use mayfly_lang::format::format;
@@ -53,7 +53,7 @@ fn silent(engine: &Engine, ticks: u64) -> World {
 fn recorded(engine: &Engine, ticks: u64) -> History {
     let mut h = History::new(engine, engine.program.seed, Kept::default());
     let mut index = Index::default();
-    let names = mayfly_lab::digest::Names::of(&engine.program);
+    let names = mayfly_session::digest::Names::of(&engine.program);
     let names = Some((&names, &engine.program));
     while h.live_tick() < ticks {
         if h.skip(engine, ticks) == 0 {
@@ -120,7 +120,7 @@ fn runs_first(engine: &Engine, ticks: u64) -> Counts {
 fn engine_of(text: &str) -> Engine {
     let c = check::check("bench", text);
     let said: Vec<&str> = c.diagnostics.iter().map(|d| d.message.as_str()).collect();
-    Engine::new(mayfly_lab::lower::lower(&c.level.unwrap_or_else(|| panic!("{said:?}"))))
+    Engine::new(mayfly_session::lower::lower(&c.level.unwrap_or_else(|| panic!("{said:?}"))))
 }
 
 /// Two engines in turns: the ratio of their medians.

@@ -57,7 +57,7 @@ impl Reedbed {
 
     pub fn engine(&self) -> Engine {
         let c = check::check("reedbed", &self.text);
-        Engine::new(mayfly_lab::lower::lower(&c.level.expect("the reedbed loads")))
+        Engine::new(mayfly_session::lower::lower(&c.level.expect("the reedbed loads")))
     }
 
     /// Where each walker is sent, one goal after the other.

@@ -3,8 +3,8 @@
 //! Not here: the terminal's own speed. What a frame costs is what leads to the bytes that are written.
 
 use crate::{TURNS, median, say, timed};
-use mayfly_lab::reload::Reloaded;
-use mayfly_lab::session::{At, Moment, Session};
+use mayfly_session::reload::Reloaded;
+use mayfly_session::session::{At, Moment, Session};
 use mayfly_lang::check;
 use mayfly_tui::app::App;
 use mayfly_tui::screen;

@@ -4,9 +4,9 @@
 //! Invariant: everything that was evaluated in the tick stands in it, in its order.
 
 use crate::scene::{Anchor, Dash, Item, MARGIN, Role, SIZE, Scene, text_width};
-use mayfly_lab::cascade::{Cascade, Mark, Origin};
-use mayfly_lab::cascade_text::line_text;
-use mayfly_lab::session::Session;
+use mayfly_session::cascade::{Cascade, Mark, Origin};
+use mayfly_session::cascade_text::line_text;
+use mayfly_session::session::Session;
 
 const ROW: f64 = 20.0;
 

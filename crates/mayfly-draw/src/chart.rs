@@ -7,7 +7,7 @@ use crate::scene::{Anchor, Dash, Item, MARGIN, Role, SIZE, Scene, text_width};
 use mayfly_base::Value;
 use mayfly_engine::Input;
 use mayfly_engine::names::Named;
-use mayfly_lab::session::Session;
+use mayfly_session::session::Session;
 
 /// How wide the time axis is.
 const ACROSS: f64 = 900.0;

@@ -6,8 +6,8 @@
 use crate::chart::Axis;
 use crate::scene::{Anchor, Dash, Item, MARGIN, Role, SIZE, Scene, text_width};
 use mayfly_base::*;
-use mayfly_lab::session::Session;
-use mayfly_lab::words::Words;
+use mayfly_session::session::Session;
+use mayfly_session::words::Words;
 
 const TALL: f64 = 22.0;
 /// Lanes at most.

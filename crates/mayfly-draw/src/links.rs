@@ -5,8 +5,8 @@
 
 use crate::scene::{Anchor, Dash, Item, MARGIN, Role, SIZE, Scene, text_width};
 use mayfly_base::*;
-use mayfly_lab::links::{How, Linked, links};
-use mayfly_lab::session::Session;
+use mayfly_session::links::{How, Linked, links};
+use mayfly_session::session::Session;
 use std::collections::{BTreeMap, BTreeSet};
 
 const ROW: f64 = 22.0;

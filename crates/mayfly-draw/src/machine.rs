@@ -8,8 +8,8 @@
 
 use crate::scene::{Anchor, Dash, Item, MARGIN, Role, SIZE, Scene, text_width};
 use mayfly_engine::world::MachineKey;
-use mayfly_lab::machines::{Picture, Way};
-use mayfly_lab::session::Session;
+use mayfly_session::machines::{Picture, Way};
+use mayfly_session::session::Session;
 use std::collections::BTreeMap;
 
 const HEIGHT: f64 = 34.0;
@@ -21,7 +21,7 @@ const LAYER: f64 = 110.0;
 /// # Errors
 /// The machines that there are, where it is none of them.
 pub fn named(s: &Session, name: &str) -> Result<MachineKey, String> {
-    let words = mayfly_lab::words::Words::new(&s.engine.program, &s.now.world);
+    let words = mayfly_session::words::Words::new(&s.engine.program, &s.now.world);
     let full = |k: &MachineKey| s.now.world.machines.get(k).map_or(String::new(), |m| words.machine(k.1, m.state));
     let keys = s.machine_keys();
     if let Some(k) = keys.iter().find(|k| full(k) == name) {

@@ -3,7 +3,7 @@
 //! Invariant: what is written is read back as the same map; a row that is shorter ends in cells without a tile.
 
 use mayfly_base::AreaId;
-use mayfly_lab::session::Session;
+use mayfly_session::session::Session;
 use std::collections::BTreeMap;
 
 /// Cells of a map at most.

@@ -7,8 +7,8 @@ use mayfly_base::code::{Shape, Sight};
 use mayfly_base::*;
 use mayfly_engine::world::World;
 use mayfly_engine::{program, space};
-use mayfly_lab::session::Session;
-use mayfly_lab::words::Words;
+use mayfly_session::session::Session;
+use mayfly_session::words::Words;
 
 /// Boxes of texts that are there already: left, top, right, bottom.
 type Taken = Vec<(f64, f64, f64, f64)>;

@@ -11,8 +11,8 @@
 
 use mayfly_base::code::{Event, Goal, Heard, Part};
 use mayfly_base::*;
-use mayfly_lab::session::Session;
 use mayfly_lang::lexer;
+use mayfly_session::session::Session;
 use std::collections::BTreeSet;
 use std::fmt::Write;
 

@@ -7,7 +7,7 @@
 
 use mayfly_base::*;
 use mayfly_engine::names::Named;
-use mayfly_lab::session::Session;
+use mayfly_session::session::Session;
 use std::io::{self, Write};
 use vcd::{IdCode, SimulationCommand, TimescaleUnit, Value as Bit, VarType, Writer};
 

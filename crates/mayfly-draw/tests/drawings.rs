@@ -4,8 +4,8 @@
 use mayfly_draw::scene::{Anchor, Item, Scene, text_width};
 use mayfly_draw::svg::{Look, write};
 use mayfly_draw::{cascade, chart, lanes, links, machine, plan, sarif, vcd};
-use mayfly_lab::session::{At, Moment, Session};
 use mayfly_lang::check;
+use mayfly_session::session::{At, Moment, Session};
 
 const LEVEL: &str = r##"
 level "Landing <&> \"quay\"" { rate 20; seed 7 }
@@ -170,7 +170,7 @@ fn lanes_charts_and_the_ladder_show_what_happened() {
 fn links_show_who_gives_and_who_takes() {
     let text = "message bell(p: number)\nvar oil = 1\nvar lit = 0\ndefine enough = oil > 0\nrule \"light\" { when every 1s; if enough; then { lit += 1; send bell(lit) } }\nrule \"hear\" { when hears bell(p); then { log \"{p}\" } }\nrule \"pour\" { when lit reaches 3; then { oil = 0 } }\nrule \"idle\" { when start; then { log \"x\" } }";
     let s = session(text, 5);
-    let found: Vec<String> = mayfly_lab::links::links(&s)
+    let found: Vec<String> = mayfly_session::links::links(&s)
         .iter()
         .map(|(r, how, what)| format!("{} {how:?} {what:?}", s.engine.program.rule_name(*r)))
         .collect();

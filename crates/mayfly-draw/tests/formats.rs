@@ -2,8 +2,8 @@
 //! be said, and what is broken is refused with its line.
 
 use mayfly_draw::{maps, scxml};
-use mayfly_lab::session::Session;
 use mayfly_lang::check;
+use mayfly_session::session::Session;
 
 const LEVEL: &str = r#"
 level "Gates" { rate 20 }

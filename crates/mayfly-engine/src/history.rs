@@ -4,7 +4,7 @@
 //! is the same whoever records, the records of any tick can be made again when they are asked for, and
 //! forward and back cost the same.
 //!
-//! Not here: what the records mean (`mayfly-lab`).
+//! Not here: what the records mean (`mayfly-session`).
 //!
 //! Invariant: `world_at(t)` is the world before tick `t`, whatever was asked before; keyframes never
 //! take more than [`MOST_BYTES`].

@@ -1,7 +1,7 @@
 //! A level as it is run: tables by number, actions in a row, and from each event to the rules that
 //! await it.
 //!
-//! `mayfly-lab` makes it from a checked level; it never changes. What happens to it is a
+//! `mayfly-session` makes it from a checked level; it never changes. What happens to it is a
 //! [`crate::world::World`].
 //!
 //! Invariant: every id and every place in the code that stands here exists here.

@@ -1,6 +1,6 @@
 //! A checked level: everything that was declared, with every name resolved.
 //!
-//! It is what `mayfly-lab` lowers into a program. Expressions and actions are those of
+//! It is what `mayfly-session` lowers into a program. Expressions and actions are those of
 //! [`mayfly_base::code`]; control flow is still a tree here.
 //!
 //! Invariant: a `Level` exists only for a text without errors; ids are indices into these tables, in

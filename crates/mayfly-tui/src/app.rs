@@ -17,16 +17,16 @@ use crate::sizes::{Border, Sizes};
 use crate::theme::Theme;
 use mayfly_base::*;
 use mayfly_engine::world::MachineKey;
-use mayfly_lab::about::Said;
-use mayfly_lab::compare::Comparison;
-use mayfly_lab::export::Export;
-use mayfly_lab::flight::Flight;
-use mayfly_lab::reload::Refly;
-use mayfly_lab::session::{At, Moment, Session};
-use mayfly_lab::step::Step;
-use mayfly_lab::things::Thing;
-use mayfly_lab::why::Why;
-use mayfly_lab::why_not::WhyNot;
+use mayfly_session::about::Said;
+use mayfly_session::compare::Comparison;
+use mayfly_session::export::Export;
+use mayfly_session::flight::Flight;
+use mayfly_session::reload::Refly;
+use mayfly_session::session::{At, Moment, Session};
+use mayfly_session::step::Step;
+use mayfly_session::things::Thing;
+use mayfly_session::why::Why;
+use mayfly_session::why_not::WhyNot;
 use ratatui::layout::Rect;
 use std::collections::BTreeSet;
 use std::time::{Duration, Instant};
@@ -479,7 +479,7 @@ impl App {
             Step::AtStart => self.say("this is the beginning of the flight"),
             Step::Ended => self.say(format!("the level has ended at tick {}", self.session.last_tick())),
             Step::Nothing(n) => {
-                self.say(format!("ran {} on: nothing was evaluated in them", mayfly_lab::words::ticks(*n)));
+                self.say(format!("ran {} on: nothing was evaluated in them", mayfly_session::words::ticks(*n)));
             }
         }
     }

@@ -4,7 +4,7 @@ use crate::app::{App, SPEEDS};
 use crate::commands::TABLE;
 use crate::pen::Pen;
 use crate::theme::Role;
-use mayfly_lab::session::At;
+use mayfly_session::session::At;
 use ratatui::layout::Rect;
 use unicode_width::UnicodeWidthStr;
 

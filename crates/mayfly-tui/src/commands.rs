@@ -5,7 +5,7 @@
 
 use crate::app::{App, Drawer, Pane};
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
-use mayfly_lab::session::{At, StepSize};
+use mayfly_session::session::{At, StepSize};
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Command {

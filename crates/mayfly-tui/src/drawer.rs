@@ -5,10 +5,10 @@
 use crate::app::{Answer, App, Asked, Drawer, Lane, Pane};
 use mayfly_base::*;
 use mayfly_engine::{Rec, Target};
-use mayfly_lab::index::Index;
-use mayfly_lab::session::{At, Moment};
-use mayfly_lab::things::Thing;
-use mayfly_lab::watch::Watch;
+use mayfly_session::index::Index;
+use mayfly_session::session::{At, Moment};
+use mayfly_session::things::Thing;
+use mayfly_session::watch::Watch;
 
 /// Columns before the moment in which something must have happened to get a lane unasked.
 const LANES_BACK: u64 = 60;

@@ -1,12 +1,12 @@
 //! Back to where one stood before a jump, and what is asked before one leaves.
 //!
-//! Not here: how one goes anywhere (`mayfly_lab::step`).
+//! Not here: how one goes anywhere (`mayfly_session::step`).
 //!
 //! Invariant: a place that is remembered is another than the one before it; a flight with inputs of one's own that is not
 //! saved is left only after asking.
 
 use crate::app::{App, Writing};
-use mayfly_lab::session::{At, Moment};
+use mayfly_session::session::{At, Moment};
 use std::time::{Duration, Instant};
 
 /// Jumps that are remembered.

@@ -10,8 +10,8 @@ use crate::screen;
 use crate::sizes::Border;
 use crate::timeline::Scale;
 use crossterm::event::{MouseButton, MouseEvent, MouseEventKind};
-use mayfly_lab::session::{At, Moment};
-use mayfly_lab::things::Thing;
+use mayfly_session::session::{At, Moment};
+use mayfly_session::things::Thing;
 use ratatui::layout::Rect;
 
 /// One event of the mouse; true where anything changed.

@@ -4,8 +4,8 @@
 
 use crate::app::{App, Lane, SPEEDS, Writing};
 use mayfly_base::{ActorId, RuleId};
-use mayfly_lab::reload::Reloaded;
-use mayfly_lab::session::{At, Moment};
+use mayfly_session::reload::Reloaded;
+use mayfly_session::session::{At, Moment};
 use std::time::{Duration, Instant};
 
 /// How long a new text is flown before the screen is drawn again.
@@ -138,7 +138,7 @@ impl App {
         self.say(format!(
             "{} was read again and flown for {}: {parts}{gone}{lost}",
             self.file_name,
-            mayfly_lab::words::ticks(ticks)
+            mayfly_session::words::ticks(ticks)
         ));
         true
     }

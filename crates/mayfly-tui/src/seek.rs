@@ -1,7 +1,7 @@
 //! Going to a tick that lies far ahead, or to where something is true: a slice at a time between frames,
 //! so that a key is seen at once and `Esc` ends it.
 //!
-//! Not here: how a flight comes to a tick (`mayfly_lab::step`).
+//! Not here: how a flight comes to a tick (`mayfly_session::step`).
 //!
 //! Invariant: nothing here takes longer than it was given, but for one tick; the moment moves only to
 //! where it was sought.
@@ -10,8 +10,8 @@ use crate::app::App;
 use mayfly_base::Value;
 use mayfly_base::code::Expr;
 use mayfly_engine::World;
-use mayfly_lab::session::{At, Moment};
-use mayfly_lab::values::{self, Needs};
+use mayfly_session::session::{At, Moment};
+use mayfly_session::values::{self, Needs};
 use std::time::Instant;
 
 /// Ticks that a search runs the level on.

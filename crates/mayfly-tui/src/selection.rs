@@ -4,11 +4,11 @@
 
 use crate::app::{App, Asked, Drawer, Pane};
 use mayfly_base::*;
-use mayfly_lab::cascade::{Mark, Rung};
-use mayfly_lab::cascade_text::line_text;
-use mayfly_lab::session::StepSize;
-use mayfly_lab::things::Thing;
-use mayfly_lab::watch::Watch;
+use mayfly_session::cascade::{Mark, Rung};
+use mayfly_session::cascade_text::line_text;
+use mayfly_session::session::StepSize;
+use mayfly_session::things::Thing;
+use mayfly_session::watch::Watch;
 
 impl App {
     /// The selected rung of the cascade, where it is still there.
@@ -104,7 +104,7 @@ impl App {
         rung.lines
             .iter()
             .find_map(|l| match &l.what {
-                mayfly_lab::cascade::Done::Wrote { name, target, .. }
+                mayfly_session::cascade::Done::Wrote { name, target, .. }
                     if !matches!(target, mayfly_engine::Target::Local(_)) =>
                 {
                     Some(name.clone())

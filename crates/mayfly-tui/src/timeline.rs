@@ -10,7 +10,7 @@ use crate::bars;
 use crate::pen::Pen;
 use crate::theme::Role;
 use mayfly_engine::Input;
-use mayfly_lab::things::Thing;
+use mayfly_session::things::Thing;
 use ratatui::layout::Rect;
 use std::borrow::Cow;
 use unicode_width::UnicodeWidthStr;

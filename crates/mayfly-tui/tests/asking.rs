@@ -280,7 +280,7 @@ fn why_says_the_order_and_what_later_in_the_tick_would_have_changed_it() {
     let mut d = Desk::of(text);
     d.says('g', "20");
     let s = &mut d.app.session;
-    let number = |s: &mayfly_lab::session::Session, title: &str| {
+    let number = |s: &mayfly_session::session::Session, title: &str| {
         s.now.cascade.rungs().find(|r| r.title == title).map(|r| r.number).unwrap_or_else(|| panic!("{title}"))
     };
     let n = number(s, "first");
@@ -307,7 +307,7 @@ fn a_flight_that_was_left_is_taken_up_or_put_away() {
     d.app.keep_recovery(now, true);
     assert_eq!(d.app.to_write.len(), n, "the same flight is not written twice");
     // The next start.
-    let flight = mayfly_lab::flight::read(&text).expect("a flight");
+    let flight = mayfly_session::flight::read(&text).expect("a flight");
     let mut e = Desk::of(LEVEL);
     e.app.overlays.push(mayfly_tui::overlay::Overlay::recover(flight.ticks()));
     e.app.recovered = Some(Box::new(flight));

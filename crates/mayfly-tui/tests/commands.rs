@@ -5,8 +5,8 @@ mod desk;
 
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEventKind};
 use desk::{Desk, LEVEL};
-use mayfly_lab::session::{At, Moment, Session, StepSize};
 use mayfly_lang::check;
+use mayfly_session::session::{At, Moment, Session, StepSize};
 use mayfly_tui::app::{App, Drawer, Pane, Writing};
 use mayfly_tui::commands::{Command, TABLE};
 use std::time::{Duration, Instant};

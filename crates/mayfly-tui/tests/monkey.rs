@@ -1,8 +1,8 @@
 //! Any keys in any order, at any size of the window: nothing panics, and every frame can be drawn.
 
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
-use mayfly_lab::session::Session;
 use mayfly_lang::check;
+use mayfly_session::session::Session;
 use mayfly_tui::app::App;
 use mayfly_tui::theme::{Palette, Theme};
 use mayfly_tui::{mouse, overlay, run, screen};

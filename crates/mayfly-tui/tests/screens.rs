@@ -1,8 +1,8 @@
 //! The screens on a test terminal: keys in, text out, held by snapshots.
 
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
-use mayfly_lab::session::Session;
 use mayfly_lang::check;
+use mayfly_session::session::Session;
 use mayfly_tui::app::{App, Effect};
 use mayfly_tui::commands::{Command, TABLE};
 use mayfly_tui::theme::{Palette, Theme};

@@ -82,8 +82,8 @@ pub fn read_kept(level: &Level, path: &Path) -> Result<Kept> {
     if path.is_dir() {
         bail!("{}: this is a folder; name a file for what is kept", shown(path));
     }
-    let program = mayfly_lab::lower::lower(level);
-    match mayfly_lab::kept::from_text(level, &program, &read(path)?) {
+    let program = mayfly_session::lower::lower(level);
+    match mayfly_session::kept::from_text(level, &program, &read(path)?) {
         Ok((kept, left)) => {
             left.iter().for_each(|l| say_error(&format!("{}: {}", shown(path), safe(l))));
             Ok(kept)

@@ -1,17 +1,17 @@
 //! Dependence goes downward only: the manifests say so.
 
 const LAYERS: [&str; 7] =
-    ["mayfly-base", "mayfly-lang", "mayfly-engine", "mayfly-lab", "mayfly-draw", "mayfly-tui", "mayfly"];
+    ["mayfly-base", "mayfly-lang", "mayfly-engine", "mayfly-session", "mayfly-draw", "mayfly-tui", "mayfly"];
 
 /// What each crate may build on.
 fn below(name: &str) -> &'static [&'static str] {
     match name {
         "mayfly-base" => &[],
         "mayfly-lang" | "mayfly-engine" => &["mayfly-base"],
-        "mayfly-lab" => &["mayfly-base", "mayfly-lang", "mayfly-engine"],
-        "mayfly-draw" => &["mayfly-base", "mayfly-lang", "mayfly-engine", "mayfly-lab"],
-        "mayfly-tui" => &["mayfly-base", "mayfly-lang", "mayfly-engine", "mayfly-lab", "mayfly-draw"],
-        _ => &["mayfly-base", "mayfly-lang", "mayfly-engine", "mayfly-lab", "mayfly-draw", "mayfly-tui"],
+        "mayfly-session" => &["mayfly-base", "mayfly-lang", "mayfly-engine"],
+        "mayfly-draw" => &["mayfly-base", "mayfly-lang", "mayfly-engine", "mayfly-session"],
+        "mayfly-tui" => &["mayfly-base", "mayfly-lang", "mayfly-engine", "mayfly-session", "mayfly-draw"],
+        _ => &["mayfly-base", "mayfly-lang", "mayfly-engine", "mayfly-session", "mayfly-draw", "mayfly-tui"],
     }
 }
 

@@ -5,9 +5,9 @@
 use crate::app::App;
 use crate::pen::{Hit, Pen};
 use crate::theme::Role;
-use mayfly_lab::cascade::{Cascade, Done, Group, Line, Mark, Origin, Rung};
-use mayfly_lab::session::At;
-use mayfly_lab::turns::TurnHere;
+use mayfly_session::cascade::{Cascade, Done, Group, Line, Mark, Origin, Rung};
+use mayfly_session::session::At;
+use mayfly_session::turns::TurnHere;
 use ratatui::layout::Rect;
 use unicode_width::UnicodeWidthStr;
 
@@ -289,7 +289,8 @@ fn effect(pen: &mut Pen, area: Rect, l: &Line, indent: u16, past: bool) {
             pen.run(at, y, right.saturating_sub(at), &pieces);
         }
         Done::Sent { text, after } => {
-            let later = if *after > 0 { format!("  in {}", mayfly_lab::words::ticks(*after)) } else { String::new() };
+            let later =
+                if *after > 0 { format!("  in {}", mayfly_session::words::ticks(*after)) } else { String::new() };
             pen.run(x, y, room, &[("sends ", dim(Role::Dim)), (text, dim(Role::Text)), (&later, dim(Role::Dim))]);
         }
         Done::Said { verb, text } => {

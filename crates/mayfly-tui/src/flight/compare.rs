@@ -5,8 +5,8 @@
 use crate::app::App;
 use crate::pen::Pen;
 use crate::theme::Role;
-use mayfly_lab::compare::{ChangedLine, Row};
-use mayfly_lab::session::Session;
+use mayfly_session::compare::{ChangedLine, Row};
+use mayfly_session::session::Session;
 use ratatui::layout::Rect;
 
 fn differ(n: usize) -> String {

@@ -8,7 +8,7 @@ use crate::pen::Pen;
 use crate::theme::Role;
 use mayfly_base::Value;
 use mayfly_engine::names::Named;
-use mayfly_lab::session::Session;
+use mayfly_session::session::Session;
 use ratatui::layout::Rect;
 use std::ops::Range;
 use unicode_width::UnicodeWidthStr;

@@ -6,7 +6,7 @@
 use crate::app::App;
 use crate::pen::Pen;
 use crate::theme::Role;
-use mayfly_lab::machines::{Card, Picture, Way};
+use mayfly_session::machines::{Card, Picture, Way};
 use ratatui::layout::Rect;
 
 pub fn facts(app: &App) -> String {

@@ -10,8 +10,8 @@ use crate::commands::Command;
 use crate::pen::{Hit, Pen};
 use crate::theme::Role;
 use mayfly_base::time;
-use mayfly_lab::cascade::{Cascade, Mark};
-use mayfly_lab::why::Why;
+use mayfly_session::cascade::{Cascade, Mark};
+use mayfly_session::why::Why;
 use ratatui::layout::Rect;
 use std::sync::Arc;
 

@@ -6,8 +6,8 @@ use crate::app::{App, Pane};
 use crate::pen::{Hit, Pen};
 use crate::theme::Role;
 use mayfly_base::Value;
-use mayfly_lab::session::At;
-use mayfly_lab::watch::{Seen, Watch};
+use mayfly_session::session::At;
+use mayfly_session::watch::{Seen, Watch};
 use ratatui::layout::Rect;
 use unicode_width::UnicodeWidthStr;
 
@@ -208,7 +208,7 @@ fn strip(app: &App, pen: &mut Pen, area: Rect, w: &Watch, role: Role) -> Option<
         let value = if begins >= end {
             None
         } else if (begins..=tick).contains(&here) && s.moment.at != At::End {
-            mayfly_lab::values::of(&s.engine, &s.now.world, &w.expr, None, &[]).ok()
+            mayfly_session::values::of(&s.engine, &s.now.world, &w.expr, None, &[]).ok()
         } else {
             w.at(tick).cloned()
         };

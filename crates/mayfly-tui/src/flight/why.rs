@@ -8,12 +8,12 @@ use crate::pen::{Hit, Pen};
 use crate::theme::Role;
 use crate::wrapping::{Pieces, wrap, wrapped};
 use mayfly_base::{RuleId, Span};
-use mayfly_lab::cascade::Mark;
-use mayfly_lab::explain::ClauseSeen;
-use mayfly_lab::session::Session;
-use mayfly_lab::things::Thing;
-use mayfly_lab::why::{Link, LinkKind, Why};
-use mayfly_lab::why_not::WhyNot;
+use mayfly_session::cascade::Mark;
+use mayfly_session::explain::ClauseSeen;
+use mayfly_session::session::Session;
+use mayfly_session::things::Thing;
+use mayfly_session::why::{Link, LinkKind, Why};
+use mayfly_session::why_not::WhyNot;
 use ratatui::layout::Rect;
 use ratatui::style::Modifier;
 use unicode_width::UnicodeWidthStr;
@@ -312,7 +312,7 @@ fn why(w: &Why, width: u16) -> Vec<Said> {
 }
 
 /// What is to be said of an actor or a machine.
-fn about(list: &[mayfly_lab::about::Said]) -> Vec<Said> {
+fn about(list: &[mayfly_session::about::Said]) -> Vec<Said> {
     list.iter()
         .map(|s| {
             let role = match s.fact.good {
@@ -398,7 +398,7 @@ fn writers(s: &Session, i: usize) -> Vec<Said> {
         None => out.push(vec![label("written"), ("not yet in this flight: it has its first value".into(), Role::Text)]),
     }
     let wrote = s.wrote(target);
-    let named = |w: &mayfly_lab::writers::Wrote| w.by.name(&s.engine.program);
+    let named = |w: &mayfly_session::writers::Wrote| w.by.name(&s.engine.program);
     let widest = wrote.iter().map(|w| named(w).width()).max().unwrap_or(0).min(40);
     for (i, w) in wrote.iter().enumerate() {
         let name = named(w);

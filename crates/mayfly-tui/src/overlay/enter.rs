@@ -5,7 +5,7 @@
 use super::{LineFor, watch};
 use crate::app::{App, Pane};
 use crate::seek::Goal;
-use mayfly_lab::values::Needs;
+use mayfly_session::values::Needs;
 use std::time::{Duration, Instant};
 
 /// How far ahead one can go at once.

@@ -9,10 +9,10 @@ use crate::app::{App, Pane};
 use crate::commands::{Command, Group, TABLE};
 use crate::theme::Role;
 use mayfly_base::{ActorId, RuleId};
-use mayfly_lab::export::Export;
-use mayfly_lab::index::Index;
-use mayfly_lab::things::{Found, Thing};
 use mayfly_lang::diagnostic::{Diagnostic, Severity, Source};
+use mayfly_session::export::Export;
+use mayfly_session::index::Index;
+use mayfly_session::things::{Found, Thing};
 use nucleo_matcher::pattern::{CaseMatching, Normalization, Pattern};
 use nucleo_matcher::{Config, Matcher};
 use std::cmp::Reverse;
@@ -75,7 +75,7 @@ impl Overlay {
     }
 
     pub fn stops(app: &App) -> Self {
-        let entry = |(i, s): (usize, &mayfly_lab::stops::Stop)| Entry {
+        let entry = |(i, s): (usize, &mayfly_session::stops::Stop)| Entry {
             text: format!("{} {}", if s.is_on { "■" } else { "□" }, s.text),
             note: format!("{} hits", s.hits.len()),
             choice: Choice::Stop(i),
@@ -159,7 +159,7 @@ impl Overlay {
     }
 
     pub fn courses(app: &App) -> Self {
-        let entry = |(i, c): (usize, &mayfly_lab::courses::Course)| Entry {
+        let entry = |(i, c): (usize, &mayfly_session::courses::Course)| Entry {
             text: c.name.clone(),
             note: format!("to tick {}", c.history.live_tick().saturating_sub(1)),
             choice: Choice::Course(i),

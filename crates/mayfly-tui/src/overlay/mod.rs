@@ -17,9 +17,9 @@ use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 pub use draw::draw;
 use enter::entered;
 use mayfly_base::RuleId;
-use mayfly_lab::export::Export;
-use mayfly_lab::session::{At, Moment};
-use mayfly_lab::things::Thing;
+use mayfly_session::export::Export;
+use mayfly_session::session::{At, Moment};
+use mayfly_session::things::Thing;
 use ratatui_textarea::{CursorMove, TextArea};
 
 /// What an entry of a list does.
@@ -68,7 +68,7 @@ pub enum Kind {
 /// What is proposed for the word under way, and which of it is chosen.
 #[derive(Clone, Debug, Default)]
 pub struct Offers {
-    pub all: Vec<mayfly_lab::propose::Offer>,
+    pub all: Vec<mayfly_session::propose::Offer>,
     /// Bytes of the line that one of them takes the place of.
     pub range: std::ops::Range<usize>,
     pub at: Option<usize>,

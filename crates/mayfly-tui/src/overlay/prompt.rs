@@ -4,7 +4,7 @@
 
 use super::{Kind, LineFor, Offers, Overlay};
 use crate::app::App;
-use mayfly_lab::propose::Prompt;
+use mayfly_session::propose::Prompt;
 
 /// The line that is open was changed.
 pub(super) fn mark(app: &mut App) {

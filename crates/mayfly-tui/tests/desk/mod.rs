@@ -2,8 +2,8 @@
 #![allow(dead_code, reason = "each test file uses a part of it")]
 
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseEvent, MouseEventKind};
-use mayfly_lab::session::Session;
 use mayfly_lang::check;
+use mayfly_session::session::Session;
 use mayfly_tui::app::{App, Effect};
 use mayfly_tui::theme::{Palette, Theme};
 use mayfly_tui::{mouse, overlay, run, screen};

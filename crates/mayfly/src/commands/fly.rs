@@ -5,14 +5,14 @@ use anyhow::{Result, bail};
 use clap::{Args, ValueEnum};
 use mayfly_engine::World;
 use mayfly_engine::renew::Kept;
-use mayfly_lab::cascade::{self, Cascade};
-use mayfly_lab::explain::ExplainTape;
-use mayfly_lab::flight::{self, Flight};
-use mayfly_lab::headless::{self, Facts, Flown, Order, Ran};
-use mayfly_lab::script::Script;
-use mayfly_lab::words::Words;
-use mayfly_lab::{kept, report, trace};
 use mayfly_lang::diagnostic::{Source, safe, safe_json};
+use mayfly_session::cascade::{self, Cascade};
+use mayfly_session::explain::ExplainTape;
+use mayfly_session::flight::{self, Flight};
+use mayfly_session::headless::{self, Facts, Flown, Order, Ran};
+use mayfly_session::script::Script;
+use mayfly_session::words::Words;
+use mayfly_session::{kept, report, trace};
 use std::path::PathBuf;
 use std::process::ExitCode;
 
@@ -134,7 +134,7 @@ pub fn run(f: &Fly) -> Result<ExitCode> {
         let line = mayfly_lang::diagnostic::safe(&line);
         files::say_error(&format!(
             "--input {line}: tick {tick} is not reached, the run ends after {}",
-            mayfly_lab::words::ticks(end)
+            mayfly_session::words::ticks(end)
         ));
     }
     let proved = flight.is_none_or(|flight| proves(&flight, &c.sources, flown.facts().world, f));
@@ -218,7 +218,7 @@ fn each_tick(
 ) -> Result<()> {
     let end = flown.history.live_tick();
     if let Some(from) = f.from.filter(|from| *from >= end) {
-        files::say_error(&format!("--from {from}: the run ends after {}", mayfly_lab::words::ticks(end)));
+        files::say_error(&format!("--from {from}: the run ends after {}", mayfly_session::words::ticks(end)));
     }
     for tick in f.from.unwrap_or(0)..f.to.map_or(end, |to| end.min(to.saturating_add(1))) {
         let mut explained = ExplainTape::new(&flown.engine, sources);

@@ -12,7 +12,7 @@ use mayfly_base::*;
 use mayfly_engine::Rec;
 use mayfly_engine::space;
 use mayfly_engine::world::Actor;
-use mayfly_lab::cascade::Mark;
+use mayfly_session::cascade::Mark;
 use ratatui::layout::Rect;
 use ratatui::style::Modifier;
 use std::collections::BTreeSet;

@@ -9,9 +9,9 @@ use crate::pen::Pen;
 use crate::theme::Role;
 use mayfly_base::*;
 use mayfly_engine::space;
-use mayfly_lab::around::Sense;
-use mayfly_lab::things::Thing;
-use mayfly_lab::words::Words;
+use mayfly_session::around::Sense;
+use mayfly_session::things::Thing;
+use mayfly_session::words::Words;
 
 /// What lies over the map.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]

@@ -10,7 +10,7 @@ use crate::theme::Role;
 use crate::wrapping::wrapped;
 use mayfly_base::*;
 use mayfly_engine::program::Op;
-use mayfly_lab::words::Words;
+use mayfly_session::words::Words;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -103,7 +103,7 @@ fn signs(app: &App) -> Vec<(String, bool)> {
         else {
             continue;
         };
-        let value = |e| mayfly_lab::values::of(&s.engine, w, e, sign.me, &sign.locals);
+        let value = |e| mayfly_session::values::of(&s.engine, w, e, sign.me, &sign.locals);
         let stands = sustain.as_ref().is_none_or(|t| value(t) == Ok(Value::Flag(true)));
         if let (true, Ok(Value::Text(t))) = (stands, value(text)) {
             let on = sign.on.map_or(String::new(), |a| format!("{}: ", w.actors[a.index()].name));

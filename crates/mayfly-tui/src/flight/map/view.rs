@@ -10,8 +10,8 @@ use crate::app::{App, Asked, Pane};
 use mayfly_base::*;
 use mayfly_engine::space;
 use mayfly_engine::world::World;
-use mayfly_lab::around::OnCell;
-use mayfly_lab::things::Thing;
+use mayfly_session::around::OnCell;
+use mayfly_session::things::Thing;
 use ratatui::layout::Rect;
 use std::collections::BTreeMap;
 

@@ -1,10 +1,10 @@
 //! What a session answers without a screen: what an edit changed, what a firing holds, a loop's turns, an
 //! actor, a machine, stops, branches.
 
-use mayfly_lab::about::Said;
-use mayfly_lab::reload::Reloaded;
-use mayfly_lab::session::{At, Moment, Session};
 use mayfly_lang::check::{self, Checked};
+use mayfly_session::about::Said;
+use mayfly_session::reload::Reloaded;
+use mayfly_session::session::{At, Moment, Session};
 
 fn checked(text: &str) -> Checked {
     check::check("asking.may", text)
@@ -147,7 +147,7 @@ rule "sum" { when tick; once; then { let add = 1; for l in all lamp { repeat l.n
         h.held.iter().map(|x| format!("{}={}", x.name, x.value)).collect::<Vec<_>>().join(" ")
     };
     assert_eq!(show(&s), "add=1 l=lamp#1 loop=1");
-    s.step_size = mayfly_lab::session::StepSize::Action;
+    s.step_size = mayfly_session::session::StepSize::Action;
     for _ in 0..2 {
         s.step_forward();
     }
@@ -298,7 +298,7 @@ rule "may" { when ready turns true; then { send open_up } }
 rule "hears" { when hears open_up; if ready; then { stage = 9; silt = 0 } }
 "#,
     );
-    let facts = |w: &mayfly_lab::why_not::WhyNot| {
+    let facts = |w: &mayfly_session::why_not::WhyNot| {
         w.awaits
             .iter()
             .flat_map(|(_, f)| f)
@@ -327,7 +327,7 @@ fn a_poke_that_waits_is_asked_about_as_any_rule() {
     }
     let hand = (0..s.engine.program.rules.len()).map(mayfly_base::RuleId::at).next_back().expect("the poke's rule");
     assert!(s.why_not(hand).awaits.is_empty());
-    assert!(mayfly_lab::stops::actions_of(&s.level, hand).is_empty());
+    assert!(mayfly_session::stops::actions_of(&s.level, hand).is_empty());
 }
 
 #[test]

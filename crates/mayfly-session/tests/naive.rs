@@ -5,10 +5,10 @@ use mayfly_base::*;
 use mayfly_engine::hash::state_hash;
 use mayfly_engine::renew::Kept;
 use mayfly_engine::{Engine, Input, Tape};
-use mayfly_lab::lower::lower;
-use mayfly_lab::script::Script;
 use mayfly_lang::check;
 use mayfly_lang::level::Level;
+use mayfly_session::lower::lower;
+use mayfly_session::script::Script;
 use proptest::prelude::*;
 use std::collections::BTreeMap;
 

@@ -1,7 +1,7 @@
 //! Every example of the reference compiles and runs, and the reserved words it lists are those there are.
 
-use mayfly_lab::headless::{self, Order};
 use mayfly_lang::{check, parser};
+use mayfly_session::headless::{self, Order};
 
 const REFERENCE: &str = include_str!("../../../docs/language.md");
 

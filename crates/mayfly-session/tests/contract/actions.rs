@@ -128,9 +128,9 @@ rule "s" { when start; then { best += 1; a.n += 2; save } }
     let saved = f.saved.expect("it was saved");
     let kept = saved.kept(&f.engine.program);
     let level = crate::level(text);
-    let again = mayfly_lab::headless::fly(
+    let again = mayfly_session::headless::fly(
         &level,
-        &mayfly_lab::headless::Order { kept, ..mayfly_lab::headless::Order::ticks(2) },
+        &mayfly_session::headless::Order { kept, ..mayfly_session::headless::Order::ticks(2) },
     )
     .expect("it flies");
     assert_eq!(again.log.len(), 0, "keep once");

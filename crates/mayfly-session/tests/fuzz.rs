@@ -3,14 +3,14 @@
 //! Whatever comes of one: it is checked within two seconds, what is said of it holds no raw control character, and
 //! where it loads it flies, is asked everything at any moment, and is read again in another text. Nothing panics.
 //!
-//! `cargo test --release -p mayfly-lab --test fuzz -- --ignored` tries a million; the short one runs with the others.
+//! `cargo test --release -p mayfly-session --test fuzz -- --ignored` tries a million; the short one runs with the others.
 
 use mayfly_base::*;
-use mayfly_lab::headless::{self, Order};
-use mayfly_lab::script::Script;
-use mayfly_lab::session::{At, Moment, Session};
 use mayfly_lang::check;
 use mayfly_lang::diagnostic::is_unsafe;
+use mayfly_session::headless::{self, Order};
+use mayfly_session::script::Script;
+use mayfly_session::session::{At, Moment, Session};
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::time::{Duration, Instant};
 
@@ -225,7 +225,8 @@ fn trial(text: &str, other: &str, chance: &mut Chance) -> Result<(), String> {
     let began = Instant::now();
     let order = Order { script: inputs(chance), ..Order::ticks(60) };
     if let Ok(flown) = headless::fly(&level, &order) {
-        let json = mayfly_lang::diagnostic::safe_json(&mayfly_lab::report::report(&level, &flown.facts()).to_string());
+        let json =
+            mayfly_lang::diagnostic::safe_json(&mayfly_session::report::report(&level, &flown.facts()).to_string());
         if json.chars().any(is_unsafe) {
             return Err("raw characters stand in the JSON".into());
         }
@@ -243,7 +244,7 @@ fn trial(text: &str, other: &str, chance: &mut Chance) -> Result<(), String> {
     if mayfly_engine::hash::state_hash(s.history.live()) != before {
         return Err("asking changed the flight".into());
     }
-    if let mayfly_lab::reload::Reloaded::Begun(mut again) = s.reload(check::check("t.may", other)) {
+    if let mayfly_session::reload::Reloaded::Begun(mut again) = s.reload(check::check("t.may", other)) {
         again.fly(|| true);
         again.finish(&mut s);
         ask_all(&mut s, chance);

@@ -3,9 +3,9 @@
 use mayfly_base::{ActorId, Value, ZoneId};
 use mayfly_engine::world::World;
 use mayfly_engine::{Engine, space};
-use mayfly_lab::headless::{self, Order};
-use mayfly_lab::script::Script;
 use mayfly_lang::check;
+use mayfly_session::headless::{self, Order};
+use mayfly_session::script::Script;
 use proptest::prelude::*;
 use proptest::test_runner::FileFailurePersistence;
 

@@ -1,8 +1,8 @@
 //! The examples, flown: each shows what its first lines promise, without a fault.
 
-use mayfly_lab::headless::{self, Order};
-use mayfly_lab::script::Script;
 use mayfly_lang::check;
+use mayfly_session::headless::{self, Order};
+use mayfly_session::script::Script;
 
 /// File, inputs, ticks, and what is told and logged, in order, each with its tick.
 const TABLE: &[(&str, &[&str], u64, &str)] = &[

@@ -5,9 +5,9 @@ mod levels;
 
 use levels::levels;
 use mayfly_engine::hash::state_hash;
-use mayfly_lab::headless::{self, Order};
 use mayfly_lang::analysis::{Analysis, SymbolKind};
 use mayfly_lang::level::Level;
+use mayfly_session::headless::{self, Order};
 
 use mayfly_lang::services::complete::complete;
 use mayfly_lang::services::outline;

@@ -23,10 +23,10 @@ mod contract {
     pub mod walking;
 }
 
-use mayfly_lab::headless::{self, Flown, Order};
-use mayfly_lab::script::Script;
 use mayfly_lang::check;
 use mayfly_lang::level::Level;
+use mayfly_session::headless::{self, Flown, Order};
+use mayfly_session::script::Script;
 
 /// Ground on which the levels below stand: a wall round two rows, with reeds and water in them.
 pub const GROUND: &str = "level \"T\" { rate 20; seed 5 }\n\

@@ -2,10 +2,10 @@
 
 use crate::level;
 use mayfly_engine::hash::state_hash;
-use mayfly_lab::flight;
-use mayfly_lab::headless::{self, Order};
-use mayfly_lab::script::Script;
 use mayfly_lang::check;
+use mayfly_session::flight;
+use mayfly_session::headless::{self, Order};
+use mayfly_session::script::Script;
 
 const LEVEL: &str = r#"
 level "Landing" { rate 20; seed 9 }
@@ -136,16 +136,16 @@ fn what_is_no_flight_is_refused_with_its_line() {
 fn kept_values_come_with_the_flight() {
     let l = level(LEVEL);
     let sources = check::check("t.may", LEVEL).sources;
-    let program = mayfly_lab::lower::lower(&l);
-    let (kept, lost) =
-        mayfly_lab::kept::from_text(&l, &program, r#"{"vars":{"best":7},"actors":{},"once":[]}"#).expect("kept values");
+    let program = mayfly_session::lower::lower(&l);
+    let (kept, lost) = mayfly_session::kept::from_text(&l, &program, r#"{"vars":{"best":7},"actors":{},"once":[]}"#)
+        .expect("kept values");
     assert!(lost.is_empty());
     let f = headless::fly(&l, &Order { kept, script: inputs(), ..Order::ticks(30) }).expect("it flies");
     assert!(f.history.live().vars[0].same(&mayfly_base::Value::Number(10.0)));
     let text = flight::write(&l, &sources, &f.engine, &(&f.history).into());
     assert_eq!(replayed(LEVEL, &text).1, state_hash(f.history.live()));
-    assert!(mayfly_lab::kept::from_text(&l, &program, "{").is_err());
-    let (_, lost) =
-        mayfly_lab::kept::from_text(&l, &program, r#"{"vars":{"gone":7},"actors":{},"once":[]}"#).expect("kept values");
+    assert!(mayfly_session::kept::from_text(&l, &program, "{").is_err());
+    let (_, lost) = mayfly_session::kept::from_text(&l, &program, r#"{"vars":{"gone":7},"actors":{},"once":[]}"#)
+        .expect("kept values");
     assert_eq!(lost.len(), 1, "{lost:?}");
 }

@@ -1,14 +1,14 @@
 //! Small levels, each with its inputs and the cascade that must come of it, as text.
 //!
 //! Every file of `tests/cascades` is one case: the level, `--- inputs`, `--- ticks N`, `--- cascade`.
-//! `MAYFLY_WRITE_CASES=1 cargo test -p mayfly-lab --test cascades` writes the cascades again; read the
+//! `MAYFLY_WRITE_CASES=1 cargo test -p mayfly-session --test cascades` writes the cascades again; read the
 //! difference before it is kept.
 
-use mayfly_lab::cascade;
-use mayfly_lab::explain::ExplainTape;
-use mayfly_lab::headless::{self, Order};
-use mayfly_lab::script::Script;
 use mayfly_lang::check;
+use mayfly_session::cascade;
+use mayfly_session::explain::ExplainTape;
+use mayfly_session::headless::{self, Order};
+use mayfly_session::script::Script;
 
 /// Parts of a case: level, inputs, ticks, expected cascade.
 fn parts(text: &str) -> (String, Vec<String>, u64, String) {

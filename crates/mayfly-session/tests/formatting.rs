@@ -4,9 +4,9 @@ mod levels;
 
 use levels::levels;
 use mayfly_engine::hash::state_hash;
-use mayfly_lab::headless::{self, Order};
 use mayfly_lang::check::{self, Checked};
 use mayfly_lang::{format, lexer, syntax::Kind};
+use mayfly_session::headless::{self, Order};
 use proptest::prelude::*;
 use proptest::test_runner::FileFailurePersistence;
 

@@ -3,18 +3,18 @@
 use mayfly_engine::hash::state_hash;
 use mayfly_engine::record::Nothing;
 use mayfly_engine::run::RunSpec;
-use mayfly_lab::headless::{self, Order};
-use mayfly_lab::report::report;
-use mayfly_lab::script::Script;
-use mayfly_lab::session::{At, Moment, Session, StepSize};
-use mayfly_lab::step::Step;
 use mayfly_lang::{check, parser};
+use mayfly_session::headless::{self, Order};
+use mayfly_session::report::report;
+use mayfly_session::script::Script;
+use mayfly_session::session::{At, Moment, Session, StepSize};
+use mayfly_session::step::Step;
 use proptest::prelude::*;
 use proptest::test_runner::FileFailurePersistence;
 
 const DEMO: &str = include_str!("../../../examples/weir-house.may");
 
-/// `MAYFLY_FUZZ=5000 cargo test -p mayfly-lab --test sameness any_text` tries many more.
+/// `MAYFLY_FUZZ=5000 cargo test -p mayfly-session --test sameness any_text` tries many more.
 fn config(cases: u32) -> ProptestConfig {
     let cases = std::env::var("MAYFLY_FUZZ").ok().and_then(|n| n.parse().ok()).unwrap_or(cases);
     let file = FileFailurePersistence::Direct(concat!(env!("CARGO_MANIFEST_DIR"), "/tests/sameness.regressions"));

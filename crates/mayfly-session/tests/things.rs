@@ -1,10 +1,10 @@
 //! Whatever has a name can be found and is told: each answer is held against a small flight, at several moments of it.
 
 use mayfly_base::*;
-use mayfly_lab::about::Said;
-use mayfly_lab::session::{At, Moment, Session};
-use mayfly_lab::things::Thing;
 use mayfly_lang::check;
+use mayfly_session::about::Said;
+use mayfly_session::session::{At, Moment, Session};
+use mayfly_session::things::Thing;
 
 const LEVEL: &str = r#"
 level "Landing" { rate 20; seed 7 }
@@ -159,7 +159,7 @@ fn whoever_stands_between_is_named_with_its_place() {
     assert!(facts[0].contains("reeds at (4, 2) stands between hoot and keeper"), "{facts:?}");
     // The same of a cell: who notices it, and what hides it.
     let on = s.around(AreaId::MAIN, (1, 3));
-    let words = mayfly_lab::words::Words::new(&s.engine.program, &s.now.world);
+    let words = mayfly_session::words::Words::new(&s.engine.program, &s.now.world);
     let said: Vec<String> = on.noticed_by.iter().map(|n| words.noticing(n)).collect();
     assert_eq!(said, ["hoot does not see it: reeds at (4, 2) stands between"], "dozy is disabled");
     assert_eq!(on.actors.len(), 1);

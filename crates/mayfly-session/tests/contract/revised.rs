@@ -326,14 +326,14 @@ fn questions_draw_nothing_and_what_is_looked_at_again_may_not_draw() {
         assert_eq!(errors.len(), 1, "{text}: {:?}", c.diagnostics);
     }
     let text = "rule \"r\" { when every 2 ticks; if chance(50%); then { log random(1, 6) } }\n";
-    let mut s = mayfly_lab::session::Session::new(check::check("t.may", text).sources, crate::level(text));
+    let mut s = mayfly_session::session::Session::new(check::check("t.may", text).sources, crate::level(text));
     s.run_ticks(9, || true);
     let before = state_hash(s.history.live());
     for rule in 0..s.engine.program.rules.len() {
         s.why_not(mayfly_base::RuleId::at(rule));
     }
     let draws = &s.engine.program.rules[0].clauses[0].test;
-    let asked = mayfly_lab::values::of(&s.engine, s.history.live(), draws, None, &[]);
+    let asked = mayfly_session::values::of(&s.engine, s.history.live(), draws, None, &[]);
     assert!(asked.is_err_and(|f| f.text.contains("random")));
     assert_eq!(state_hash(s.history.live()), before);
 }

@@ -1,7 +1,7 @@
 //! §1 and §2: several files joined by `use`, and what is private to one.
 
-use mayfly_lab::headless::{self, Order};
 use mayfly_lang::check::{self, Checked};
+use mayfly_session::headless::{self, Order};
 use std::collections::BTreeMap;
 
 /// Checks a level of several files, the first of them its own.
@@ -99,7 +99,7 @@ fn private_names_of_several_files_all_stand_in_the_report() {
     let c = joined(&[("main.may", main), ("a.may", &other(10)), ("b.may", &other(20))]);
     let level = c.level.unwrap_or_else(|| panic!("{:?}", c.diagnostics));
     let f = headless::fly(&level, &Order::ticks(2)).expect("it flies");
-    let report = mayfly_lab::report::report(&level, &f.facts());
+    let report = mayfly_session::report::report(&level, &f.facts());
     let vars: Vec<String> =
         report["vars"].as_object().expect("an object").iter().map(|(n, v)| format!("{n}={v}")).collect();
     assert_eq!(vars, ["heat=10", "hot=false", "heat #2=21", "hot #2=true", "heat #3=4"]);

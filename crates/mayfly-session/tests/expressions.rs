@@ -1,7 +1,7 @@
 //! What expressions come to, as a designer reads them: one table.
 
-use mayfly_lab::headless::{self, Order};
 use mayfly_lang::check;
+use mayfly_session::headless::{self, Order};
 
 const GROUND: &str = "level \"T\" { rate 20; seed 5 }\ntiles { '#' piles solid; '_' boards }\nmap \"\"\"\n____#\n_____\n\"\"\"\n\
 enum mood { calm, wary }\ntag floats\nkind person { steered; var oil = 3 }\nkind lamp { var lit = false; var oil = 2; tags floats; zone glow = disc 1 }\n\
