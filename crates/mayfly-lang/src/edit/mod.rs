@@ -119,6 +119,82 @@ impl Change {
         }
         (at as isize + shift) as usize
     }
+
+    /// The same change for the text that `other` left, where both were made for one text; none where they touch the same
+    /// place.
+    pub fn over(&self, other: &Self) -> Option<Self> {
+        let mut edits = Vec::with_capacity(self.edits.len());
+        for e in &self.edits {
+            let (mut shift, r) = (0isize, &e.range);
+            for o in &other.edits {
+                let inside = |at: usize, r: &Range<usize>| r.start < at && at < r.end;
+                let meets = r.start.max(o.range.start) < r.end.min(o.range.end)
+                    || inside(r.start, &o.range) && r.is_empty()
+                    || inside(o.range.start, r) && o.range.is_empty()
+                    || r.is_empty() && o.range == *r;
+                if meets {
+                    return None;
+                }
+                if o.range.end <= r.start {
+                    shift += o.text.len() as isize - o.range.len() as isize;
+                }
+            }
+            let moved = |at: usize| (at as isize + shift) as usize;
+            edits.push(TextEdit { range: moved(r.start)..moved(r.end), text: e.text.clone() });
+        }
+        Some(Self { edits })
+    }
+
+    /// What makes one text of another: whole lines that differ, and of each stretch the piece that differs alone.
+    pub fn between(old: &str, new: &str) -> Self {
+        let head = common(old.bytes().zip(new.bytes()));
+        let head = (0..=head).rev().find(|i| old.is_char_boundary(*i) && new.is_char_boundary(*i)).unwrap_or(0);
+        let (a, b) = (&old[head..], &new[head..]);
+        let tail = common(a.bytes().rev().zip(b.bytes().rev()));
+        let bound = |t: &usize| a.is_char_boundary(a.len() - t) && b.is_char_boundary(b.len() - t);
+        let tail = (0..=tail).rev().find(bound).unwrap_or(0);
+        let (a, b) = (&a[..a.len() - tail], &b[..b.len() - tail]);
+        if a.is_empty() && b.is_empty() {
+            return Self::default();
+        }
+        // A long stretch is one change: what differs in it is then a matter of taste.
+        if a.len().saturating_add(b.len()) > MOST_COMPARED {
+            return Self::one(TextEdit { range: head..head + a.len(), text: b.into() });
+        }
+        let (lines_a, lines_b) =
+            (a.split_inclusive('\n').collect::<Vec<_>>(), b.split_inclusive('\n').collect::<Vec<_>>());
+        let starts = |lines: &[&str]| {
+            let mut at = 0;
+            let mut all = vec![0];
+            all.extend(lines.iter().map(|l| {
+                at += l.len();
+                at
+            }));
+            all
+        };
+        let (at_a, at_b) = (starts(&lines_a), starts(&lines_b));
+        let ops = similar::capture_diff_slices(similar::Algorithm::Myers, &lines_a, &lines_b);
+        // What lies between the lines that both have differs.
+        let end = (lines_a.len()..lines_a.len(), lines_b.len()..lines_b.len());
+        let same =
+            ops.iter().filter(|op| op.tag() == similar::DiffTag::Equal).map(|op| (op.old_range(), op.new_range()));
+        let (mut edits, mut x, mut y) = (vec![], 0, 0);
+        for (old, new) in same.chain([end]) {
+            if x < old.start || y < new.start {
+                let range = head + at_a[x]..head + at_a[old.start];
+                edits.push(TextEdit { range, text: b[at_b[y]..at_b[new.start]].into() });
+            }
+            (x, y) = (old.end, new.end);
+        }
+        Self { edits }
+    }
+}
+
+/// Bytes that are compared line by line at most.
+const MOST_COMPARED: usize = 400_000;
+
+fn common(pairs: impl Iterator<Item = (u8, u8)>) -> usize {
+    pairs.take_while(|(a, b)| a == b).count()
 }
 
 #[cfg(test)]
@@ -136,6 +212,29 @@ mod tests {
     }
 
     proptest! {
+        /// What lies between two texts makes one of the other; and two changes that do not touch give the same text in
+        /// either order.
+        #[test]
+        fn changes_go_over_each_other(
+            old in "[abé\n]{0,30}", new in "[abé\n]{0,30}", at in 0usize..40, len in 0usize..4, put in "[xy\n]{0,4}",
+        ) {
+            let theirs = Change::between(&old, &new);
+            prop_assert_eq!(&theirs.apply(&old).expect("it lies on characters").0, &new);
+            let floor = |mut i: usize| {
+                i = i.min(old.len());
+                while !old.is_char_boundary(i) {
+                    i -= 1;
+                }
+                i
+            };
+            let mine = Change::one(TextEdit { range: floor(at)..floor(at + len), text: put });
+            if let (Some(m), Some(t)) = (mine.over(&theirs), theirs.over(&mine)) {
+                let (after_mine, _) = mine.apply(&old).expect("it fits");
+                let first = m.apply(&new).expect("it fits").0;
+                prop_assert_eq!(first, t.apply(&after_mine).expect("it fits").0);
+            }
+        }
+
         /// A change and its inverse give the first text; places that were not touched move along with their text.
         #[test]
         fn an_inverse_takes_a_change_back(
