@@ -122,15 +122,28 @@ pub struct HeldKey {
 /// Without a release from the terminal, a key counts as up when no repeat came for so long.
 pub const RELEASE: Duration = Duration::from_millis(150);
 
-pub struct App {
-    pub session: Session,
-    pub theme: Theme,
+/// Running, steering and what is on its way: shared by all views.
+pub struct Play {
     pub running: bool,
     pub speed: usize,
     /// Ticks that running owes, in parts of one.
     pub owed: f64,
     pub driving: Option<ActorId>,
     pub held: Vec<HeldKey>,
+    /// The terminal tells when a key is let go.
+    pub has_release: bool,
+    /// What is being sought.
+    pub seeking: Option<Seeking>,
+}
+
+impl Default for Play {
+    fn default() -> Self {
+        Self { running: false, speed: 2, owed: 0.0, driving: None, held: vec![], has_release: false, seeking: None }
+    }
+}
+
+/// What a person chose in the flight view, and what is kept of it between frames.
+pub struct FlightView {
     pub focus: Pane,
     pub selected: Option<u32>,
     /// The tick for which folds and selection stand.
@@ -151,18 +164,6 @@ pub struct App {
     pub names: Names,
     pub asked: Option<Asked>,
     pub answer: Option<(Moment, Option<u32>, Answer)>,
-    pub zoom: u32,
-    pub overlays: Vec<Overlay>,
-    /// What just happened, for the bottom row; true where it is an error.
-    pub message: (String, bool),
-    /// The terminal tells when a key is let go.
-    pub has_release: bool,
-    pub file_name: String,
-    pub keys: Keys,
-    /// The terminal is small: one pane is shown at a time.
-    pub is_folded: bool,
-    /// Nothing was pressed yet: a word for who is here for the first time.
-    pub is_new: bool,
     pub drawer: Drawer,
     /// Then and now beside each other.
     pub comparing: bool,
@@ -173,24 +174,73 @@ pub struct App {
     pub machine: Option<MachineKey>,
     /// The cascade and the watches show only what holds these letters.
     pub filter: [String; 2],
-    /// A new text that is being flown.
-    pub refly: Option<Box<Refly>>,
-    /// What is being sought.
-    pub seeking: Option<Seeking>,
-    /// Where the flight parts from the one before the last edit.
-    pub parts_at: Option<u64>,
     /// Every tick in which the two that are compared differ.
     pub differing: Vec<u64>,
-    /// What the world outside has to write.
-    pub to_write: Vec<(Writing, String)>,
     /// By how much the panes differ from the sizes that they have at first.
     pub sizes: Sizes,
     /// The border that the mouse drags.
     pub dragged: Option<Border>,
-    /// Where one stood before each jump, the last one last: the branch, and the moment in it.
-    pub jumps: Vec<(String, Moment)>,
     /// What stands where the moment's own tick is quiet.
     pub last_tick: Option<LastTick>,
+}
+
+impl Default for FlightView {
+    fn default() -> Self {
+        Self {
+            focus: Pane::Cascade,
+            selected: None,
+            selected_tick: 0,
+            toggled: BTreeSet::new(),
+            only_fired: false,
+            only_changed: false,
+            watch_at: 0,
+            removed_watches: vec![],
+            log_at: 0,
+            rules_sort: 0,
+            map: MapState::default(),
+            why_scroll: 0,
+            link_at: None,
+            names: Names::default(),
+            asked: None,
+            answer: None,
+            drawer: Drawer::Why,
+            comparing: false,
+            comparison: None,
+            lanes: vec![],
+            lane_scale: 1,
+            machine: None,
+            filter: Default::default(),
+            differing: vec![],
+            sizes: Sizes::default(),
+            dragged: None,
+            last_tick: None,
+        }
+    }
+}
+
+pub struct App {
+    pub session: Session,
+    pub flight: FlightView,
+    pub play: Play,
+    pub theme: Theme,
+    pub zoom: u32,
+    pub overlays: Vec<Overlay>,
+    /// What just happened, for the bottom row; true where it is an error.
+    pub message: (String, bool),
+    pub file_name: String,
+    pub keys: Keys,
+    /// The terminal is small: one pane is shown at a time.
+    pub is_folded: bool,
+    /// Nothing was pressed yet: a word for who is here for the first time.
+    pub is_new: bool,
+    /// A new text that is being flown.
+    pub refly: Option<Box<Refly>>,
+    /// Where the flight parts from the one before the last edit.
+    pub parts_at: Option<u64>,
+    /// What the world outside has to write.
+    pub to_write: Vec<(Writing, String)>,
+    /// Where one stood before each jump, the last one last: the branch, and the moment in it.
+    pub jumps: Vec<(String, Moment)>,
     /// The inputs of the flight as it was saved last, as one number.
     pub saved: Option<u64>,
     /// A flight of one's own that was left unsaved, to be taken up.
@@ -208,52 +258,20 @@ impl App {
     pub fn new(session: Session, theme: Theme, file_name: String) -> Self {
         let mut app = Self {
             session,
+            flight: FlightView::default(),
+            play: Play::default(),
             theme,
-            running: false,
-            speed: 2,
-            owed: 0.0,
-            driving: None,
-            held: vec![],
-            focus: Pane::Cascade,
-            selected: None,
-            selected_tick: 0,
-            toggled: BTreeSet::new(),
-            only_fired: false,
-            only_changed: false,
-            watch_at: 0,
-            removed_watches: vec![],
-            log_at: 0,
-            rules_sort: 0,
-            map: MapState::default(),
-            why_scroll: 0,
-            link_at: None,
-            names: Names::default(),
-            asked: None,
-            answer: None,
             zoom: 0,
             overlays: vec![],
             message: (String::new(), false),
-            has_release: false,
             file_name,
             keys: Keys::default(),
             is_folded: false,
             is_new: true,
-            drawer: Drawer::Why,
-            comparing: false,
-            comparison: None,
-            lanes: vec![],
-            lane_scale: 1,
-            machine: None,
-            filter: Default::default(),
             refly: None,
-            seeking: None,
             parts_at: None,
-            differing: vec![],
             to_write: vec![],
-            sizes: Sizes::default(),
-            dragged: None,
             jumps: vec![],
-            last_tick: None,
             saved: None,
             recovered: None,
             recovery: (None, None),
@@ -276,9 +294,9 @@ impl App {
     /// What the drawer shows; worked out when first asked.
     pub fn ask(&mut self) -> &Answer {
         let key = (self.session.moment, self.selected_rung());
-        let fresh = self.answer.as_ref().is_some_and(|(m, r, _)| (*m, *r) == key);
+        let fresh = self.flight.answer.as_ref().is_some_and(|(m, r, _)| (*m, *r) == key);
         if !fresh {
-            let answer = match &self.asked {
+            let answer = match &self.flight.asked {
                 Some(Asked::WhyNot(r)) => Answer::WhyNot(Box::new(self.session.why_not(*r))),
                 Some(Asked::Watch(i)) => Answer::Watch(*i),
                 Some(Asked::Thing(thing)) => {
@@ -291,10 +309,10 @@ impl App {
                     None => Answer::Nothing,
                 },
             };
-            self.answer = Some((key.0, key.1, answer));
-            self.link_at = None;
+            self.flight.answer = Some((key.0, key.1, answer));
+            self.flight.link_at = None;
         }
-        self.answer.as_ref().map_or(&Answer::Nothing, |(_, _, a)| a)
+        self.flight.answer.as_ref().map_or(&Answer::Nothing, |(_, _, a)| a)
     }
 
     /// Carries a command out.
@@ -312,79 +330,80 @@ impl App {
     fn carry_out(&mut self, command: Command) -> Effect {
         match command {
             Command::Quit if self.has_unsaved() => {
-                self.running = false;
+                self.play.running = false;
                 self.overlays.push(Overlay::quit());
             }
             Command::Quit => return Effect::Quit,
             Command::JumpBack => self.jump_back(),
             Command::Run => {
-                self.running = !self.running;
-                self.owed = 0.0;
+                self.play.running = !self.play.running;
+                self.play.owed = 0.0;
             }
             Command::Forward => {
-                self.running = false;
+                self.play.running = false;
                 let step = self.session.step_forward();
                 self.say_step(&step);
                 self.follow();
             }
             Command::Back => {
-                self.running = false;
+                self.play.running = false;
                 let step = self.session.step_back();
                 self.say_step(&step);
                 self.follow();
             }
             Command::Finer => self.session.step_size = self.session.step_size.finer(),
             Command::Coarser => self.session.step_size = self.session.step_size.coarser(),
-            Command::Slower => self.speed -= 1,
-            Command::Faster => self.speed += 1,
+            Command::Slower => self.play.speed -= 1,
+            Command::Faster => self.play.speed += 1,
             Command::Start => self.go(Moment { tick: 0, at: At::Start }),
             Command::Live => self.go(Moment { tick: self.session.last_tick(), at: At::End }),
             Command::AlongForward | Command::AlongBack => self.along(command == Command::AlongForward),
             Command::Drive => {
-                self.driving = self.session.steered();
+                self.play.driving = self.session.steered();
                 self.say_driving();
             }
             Command::NextDriven => {
                 let all = self.steered();
-                let at = all.iter().position(|a| Some(*a) == self.driving).map_or(0, |i| (i + 1) % all.len().max(1));
-                self.driving = all.get(at).copied();
+                let at =
+                    all.iter().position(|a| Some(*a) == self.play.driving).map_or(0, |i| (i + 1) % all.len().max(1));
+                self.play.driving = all.get(at).copied();
                 self.say_driving();
             }
             Command::Leave => {
-                if self.driving.take().is_some() {
+                if self.play.driving.take().is_some() {
                     self.let_go_of_keys();
-                } else if self.comparing {
-                    self.comparing = false;
+                } else if self.flight.comparing {
+                    self.flight.comparing = false;
                     self.session.put_beside(None);
-                    self.differing.clear();
+                    self.flight.differing.clear();
                     self.parts_at = self.session.parts_at();
-                } else if self.drawer != Drawer::Why {
-                    self.drawer = Drawer::Why;
+                } else if self.flight.drawer != Drawer::Why {
+                    self.flight.drawer = Drawer::Why;
                 } else {
-                    self.asked = None;
+                    self.flight.asked = None;
                 }
-                self.answer = None;
+                self.flight.answer = None;
             }
             Command::Unwatch => self.remove_watch(),
             Command::Undo => self.bring_back_watch(),
             Command::WatchUp | Command::WatchDown => {
-                self.watch_at = self.session.move_watch(self.watch_at, command == Command::WatchDown);
+                self.flight.watch_at = self.session.move_watch(self.flight.watch_at, command == Command::WatchDown);
                 self.keep_watches();
-                self.answer = None;
+                self.flight.answer = None;
             }
             Command::Wider | Command::Narrower => {
                 let area = Rect { x: 0, y: 0, width: self.size.0, height: self.size.1 };
-                self.sizes.grow(self.focus, if command == Command::Wider { 2 } else { -2 }, area);
+                self.flight.sizes.grow(self.flight.focus, if command == Command::Wider { 2 } else { -2 }, area);
             }
             Command::Export => self.overlays.push(Overlay::export(self)),
             Command::OnlyChanged => {
-                self.only_changed = !self.only_changed;
+                self.flight.only_changed = !self.flight.only_changed;
                 self.select_shown_watch();
-                self.say(if self.only_changed { "watches: only what changed here" } else { "watches: all" });
+                self.say(if self.flight.only_changed { "watches: only what changed here" } else { "watches: all" });
             }
             Command::OnlyFired => {
-                self.only_fired = !self.only_fired;
-                self.say(if self.only_fired {
+                self.flight.only_fired = !self.flight.only_fired;
+                self.say(if self.flight.only_fired {
                     "cascade: only what fired"
                 } else {
                     "cascade: everything that was evaluated"
@@ -410,23 +429,23 @@ impl App {
                 let text = self.session.now.cascade.text(self.theme.ascii);
                 self.to_write.push((Writing::Clipboard, text));
             }
-            Command::Fold if self.focus == Pane::Log => self.follow_log(),
-            Command::Fold if self.focus == Pane::Why => {
-                let at = self.link_at.unwrap_or(0);
+            Command::Fold if self.flight.focus == Pane::Log => self.follow_log(),
+            Command::Fold if self.flight.focus == Pane::Why => {
+                let at = self.flight.link_at.unwrap_or(0);
                 self.follow_link(at);
             }
             Command::Fold => {
                 if let Some(n) = self.selected_rung()
-                    && !self.toggled.remove(&n)
+                    && !self.flight.toggled.remove(&n)
                 {
-                    self.toggled.insert(n);
+                    self.flight.toggled.insert(n);
                 }
             }
             Command::NextPane | Command::PreviousPane => {
                 let all = self.panes();
-                let i = all.iter().position(|p| *p == self.focus).unwrap_or(0);
+                let i = all.iter().position(|p| *p == self.flight.focus).unwrap_or(0);
                 let by = if command == Command::NextPane { 1 } else { all.len() - 1 };
-                self.focus = all[(i + by) % all.len()];
+                self.flight.focus = all[(i + by) % all.len()];
             }
             Command::Centre => self.centre_map(),
             Command::NextArea => self.next_area(),
@@ -439,15 +458,17 @@ impl App {
             Command::Down => self.move_in_pane(1),
             Command::PageUp => self.move_in_pane(-10),
             Command::PageDown => self.move_in_pane(10),
-            Command::ZoomIn if self.zooms_lanes() => self.lane_scale = (self.lane_scale / 2).max(1),
-            Command::ZoomOut if self.zooms_lanes() => self.lane_scale = (self.lane_scale * 2).min(1 << 20),
-            Command::ZoomIn | Command::ZoomOut if self.focus == Pane::Map => {
+            Command::ZoomIn if self.zooms_lanes() => self.flight.lane_scale = (self.flight.lane_scale / 2).max(1),
+            Command::ZoomOut if self.zooms_lanes() => {
+                self.flight.lane_scale = (self.flight.lane_scale * 2).min(1 << 20)
+            }
+            Command::ZoomIn | Command::ZoomOut if self.flight.focus == Pane::Map => {
                 self.scale_map(command == Command::ZoomIn);
             }
             Command::ZoomIn => self.zoom = (self.zoom + 1).min(16),
             Command::ZoomOut => self.zoom -= 1,
             Command::OtherCourse => {
-                self.running = false;
+                self.play.running = false;
                 let here = self.session.moment;
                 if self.session.swap_course() {
                     // One stands where one stood, as far as the other branch goes.
@@ -485,27 +506,27 @@ impl App {
     }
 
     pub fn go(&mut self, to: Moment) {
-        self.running = false;
+        self.play.running = false;
         self.session.go(to);
         self.follow();
     }
 
     fn why(&mut self) {
-        self.why_scroll = 0;
-        if self.focus == Pane::Watches && !self.session.watches.is_empty() {
-            self.asked = Some(Asked::Watch(self.watch_at));
+        self.flight.why_scroll = 0;
+        if self.flight.focus == Pane::Watches && !self.session.watches.is_empty() {
+            self.flight.asked = Some(Asked::Watch(self.flight.watch_at));
         } else {
-            self.asked = None;
+            self.flight.asked = None;
         }
-        self.answer = None;
+        self.flight.answer = None;
         if self.is_folded {
-            self.focus = Pane::Why;
+            self.flight.focus = Pane::Why;
         }
     }
 
     fn first_cause(&mut self) {
-        self.asked = None;
-        self.answer = None;
+        self.flight.asked = None;
+        self.flight.answer = None;
         let link = match self.ask() {
             Answer::Why(w) => w.because.first().cloned(),
             _ => None,
@@ -521,8 +542,8 @@ impl App {
     }
 
     fn along(&mut self, forward: bool) {
-        self.running = false;
-        if self.comparing {
+        self.play.running = false;
+        if self.flight.comparing {
             match self.session.next_difference(forward) {
                 Some(tick) => self.go(Moment { tick, at: At::End }),
                 None => {
@@ -537,11 +558,11 @@ impl App {
             }
             return;
         }
-        let (found, what) = if self.focus == Pane::Watches
-            && let Some(w) = self.session.watches.get(self.watch_at).cloned()
+        let (found, what) = if self.flight.focus == Pane::Watches
+            && let Some(w) = self.session.watches.get(self.flight.watch_at).cloned()
         {
             (w.target.is_some_and(|t| self.session.along_write(t, forward)), format!("{} was not written", w.text))
-        } else if let Some(Asked::Thing(thing)) = self.asked {
+        } else if let Some(Asked::Thing(thing)) = self.flight.asked {
             let name = self.session.thing_name(thing);
             (self.session.along_thing(thing, forward), format!("nothing became of {name}"))
         } else {

@@ -38,15 +38,16 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
     let live = s.is_live();
     let ended = s.history.live().ended.as_ref().filter(|_| live);
     let ended = ended.map(|e| format!("{} at tick {}", if e.win { "won" } else { "lost" }, e.tick));
-    let state = match (app.running, ended.is_some()) {
+    let state = match (app.play.running, ended.is_some()) {
         (_, true) => ended.as_deref().unwrap_or_default(),
         (true, _) if live => "running",
         (true, _) => "replaying",
-        _ if app.seeking.is_some() => "on the way",
+        _ if app.play.seeking.is_some() => "on the way",
         _ if live => "paused at the live edge",
         _ => "paused in the past",
     };
-    let driving = app.driving.map_or(String::new(), |a| format!("driving {}  ", s.now.world.actors[a.index()].name));
+    let driving =
+        app.play.driving.map_or(String::new(), |a| format!("driving {}  ", s.now.world.actors[a.index()].name));
     let parts = crate::flight::compare::badge(s, app.parts_at);
     let parts = if parts.is_empty() { parts } else { format!("   {parts}") };
     let short = |name: &str| match name.char_indices().nth(26) {
@@ -57,7 +58,7 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
         0 => String::new(),
         n => format!("   branch \"{}\", 1 of {}", short(&s.course), n + 1),
     };
-    let speed = SPEEDS[app.speed].0;
+    let speed = SPEEDS[app.play.speed].0;
     let rest = format!("   {speed}   {}/s   seed {}{courses}{parts} ", s.level.rate.0, s.history.seed);
     let fixed = pen.plain(&driving).width() + state.width();
     // Where there is much to say, what never changes gives way.
@@ -65,7 +66,7 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
     let rest = if fixed + pen.plain(&rest).width() > room { format!("   {speed}{parts}{courses} ") } else { rest };
     let width = (fixed + pen.plain(&rest).width()) as u16;
     let x = area.right().saturating_sub(width).max(area.x + area.width / 3);
-    let role = if app.running || ended.is_some() { Role::Fired } else { Role::Text };
+    let role = if app.play.running || ended.is_some() { Role::Fired } else { Role::Text };
     pen.run(x, area.y, area.right() - x, &[(&driving, Role::Outside), (state, role), (&rest, Role::Dim)]);
 }
 
@@ -108,11 +109,11 @@ pub fn footer(app: &App, pen: &mut Pen, area: Rect) {
         .iter()
         .filter(|r| r.footer > 0 && r.command.applies(app))
         .map(|r| {
-            let word = if r.footer == 1 && app.running { "pause" } else { r.short };
+            let word = if r.footer == 1 && app.play.running { "pause" } else { r.short };
             (r.footer, word, app.keys.of(r).first().map_or(String::new(), ToString::to_string))
         })
         .collect();
-    if app.driving.is_some() {
+    if app.play.driving.is_some() {
         rows.retain(|(_, w, _)| matches!(*w, "run" | "pause" | "next" | "back" | "commands" | "keys"));
         rows.push((0, "walk", pen.theme.glyph("←↑↓→", "arrows").to_string()));
         for i in app.session.level.inputs.iter().skip(4).take(3) {

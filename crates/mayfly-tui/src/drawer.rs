@@ -19,11 +19,11 @@ impl App {
     /// Scrolls the drawer so that a row of it is seen.
     pub(crate) fn reveal_row(&mut self, row: usize) {
         let height = self.drawer_rows();
-        let from = self.why_scroll as usize;
+        let from = self.flight.why_scroll as usize;
         if row < from {
-            self.why_scroll = row as u16;
+            self.flight.why_scroll = row as u16;
         } else if row >= from + height {
-            self.why_scroll = (row + 1 - height) as u16;
+            self.flight.why_scroll = (row + 1 - height) as u16;
         }
     }
 
@@ -36,29 +36,29 @@ impl App {
     }
 
     pub(crate) fn turn_drawer(&mut self, to: Drawer) {
-        self.drawer = if self.drawer == to { Drawer::Why } else { to };
-        self.why_scroll = 0;
+        self.flight.drawer = if self.flight.drawer == to { Drawer::Why } else { to };
+        self.flight.why_scroll = 0;
         if to == Drawer::Machine {
-            self.machine = None;
-            self.machine = self.machine_here();
+            self.flight.machine = None;
+            self.flight.machine = self.machine_here();
         }
         if self.is_folded {
-            self.focus = Pane::Why;
+            self.flight.focus = Pane::Why;
         }
     }
 
     /// The drawer answers a question of its own until Esc.
     pub(crate) fn ask_about(&mut self, what: Asked) {
-        self.running = false;
+        self.play.running = false;
         if let Asked::Thing(Thing::Machine(key)) = what {
-            self.machine = Some(key);
+            self.flight.machine = Some(key);
         }
-        self.drawer = Drawer::Why;
-        self.asked = Some(what);
-        self.answer = None;
-        self.why_scroll = 0;
+        self.flight.drawer = Drawer::Why;
+        self.flight.asked = Some(what);
+        self.flight.answer = None;
+        self.flight.why_scroll = 0;
         if self.is_folded {
-            self.focus = Pane::Why;
+            self.flight.focus = Pane::Why;
         }
     }
 
@@ -66,7 +66,7 @@ impl App {
     pub fn machine_here(&self) -> Option<mayfly_engine::world::MachineKey> {
         let s = &self.session;
         let lives = |k: &mayfly_engine::world::MachineKey| s.now.world.machines.contains_key(k);
-        let asked = match self.asked {
+        let asked = match self.flight.asked {
             Some(Asked::Thing(Thing::Machine(k))) => Some(k),
             Some(Asked::Thing(Thing::Actor(a))) => s.machine_keys().into_iter().find(|(_, of)| *of == Some(a)),
             _ => None,
@@ -80,7 +80,7 @@ impl App {
             Rec::WentTo { machine, of, .. } => Some((*machine, *of)),
             _ => None,
         });
-        asked.or(self.machine).filter(lives).or(of_rung).or(went).filter(lives).or_else(|| {
+        asked.or(self.flight.machine).filter(lives).or(of_rung).or(went).filter(lives).or_else(|| {
             let changed = |k: &mayfly_engine::world::MachineKey| s.way_of(*k).last().map(|w| w.tick);
             let keys = s.machine_keys();
             let last = keys.iter().filter(|k| changed(k).is_some()).max_by_key(|k| changed(k)).copied();
@@ -91,17 +91,17 @@ impl App {
     pub(crate) fn next_machine(&mut self) {
         let keys = self.session.machine_keys();
         let at = self.machine_here().and_then(|k| keys.iter().position(|x| *x == k));
-        self.machine = at.map(|i| keys[(i + 1) % keys.len()]);
-        if let Some(Asked::Thing(Thing::Machine(_))) = self.asked {
-            self.asked = None;
-            self.answer = None;
+        self.flight.machine = at.map(|i| keys[(i + 1) % keys.len()]);
+        if let Some(Asked::Thing(Thing::Machine(_))) = self.flight.asked {
+            self.flight.asked = None;
+            self.flight.answer = None;
         }
-        self.drawer = Drawer::Machine;
+        self.flight.drawer = Drawer::Machine;
     }
 
     /// What would get a lane: the selected watch, or the rule of the selected rung.
     pub fn selected_lane(&self) -> Option<Lane> {
-        if self.focus == Pane::Watches {
+        if self.flight.focus == Pane::Watches {
             return self.selected_watch().map(|w| Lane::Watch(w.text.clone()));
         }
         let of_rung = self.selected_rung().and_then(|n| self.session.now.cascade.rung(n)).map(|r| r.rule);
@@ -111,14 +111,14 @@ impl App {
     pub(crate) fn pin(&mut self) {
         let Some(lane) = self.selected_lane() else { return };
         let name = self.lane_name(&lane);
-        if let Some(i) = self.lanes.iter().position(|l| *l == lane) {
-            self.lanes.remove(i);
+        if let Some(i) = self.flight.lanes.iter().position(|l| *l == lane) {
+            self.flight.lanes.remove(i);
             self.say(format!("{name} has no lane any more"));
         } else {
-            self.lanes.push(lane);
+            self.flight.lanes.push(lane);
             self.say(format!("{name} has a lane"));
         }
-        self.drawer = Drawer::Lanes;
+        self.flight.drawer = Drawer::Lanes;
     }
 
     pub fn lane_name(&self, lane: &Lane) -> String {
@@ -131,13 +131,13 @@ impl App {
     /// The lanes to show: those that were pinned; else what was evaluated and what changed in this tick or
     /// shortly before.
     pub fn shown_lanes(&self) -> Vec<Lane> {
-        if !self.lanes.is_empty() {
-            return self.lanes.clone();
+        if !self.flight.lanes.is_empty() {
+            return self.flight.lanes.clone();
         }
         let s = &self.session;
         let here = s.moment.tick;
         let columns = LANES_BACK.min(u64::from(self.size.0) * 2 / 5);
-        let from = here.saturating_sub(columns * self.lane_scale);
+        let from = here.saturating_sub(columns * self.flight.lane_scale);
         let mut rules: Vec<(u64, RuleId)> = s
             .index
             .evaluated
@@ -156,51 +156,51 @@ impl App {
 
     /// `+` and `-` are the lanes' where the keys go to them.
     pub(crate) fn zooms_lanes(&self) -> bool {
-        self.drawer == Drawer::Lanes && self.focus == Pane::Why
+        self.flight.drawer == Drawer::Lanes && self.flight.focus == Pane::Why
     }
 
     /// The text before the last edit, then the branch that was left last, then nothing is compared.
     pub(crate) fn then_and_now(&mut self) {
-        self.comparison = None;
+        self.flight.comparison = None;
         let branch = self.session.courses.len().checked_sub(1);
-        let next = match (self.comparing, self.session.beside.is_some(), self.session.then.is_some(), branch) {
+        let next = match (self.flight.comparing, self.session.beside.is_some(), self.session.then.is_some(), branch) {
             (false, _, true, _) => Some(None),
             (false, _, false, Some(b)) | (true, false, _, Some(b)) => Some(Some(b)),
             _ => None,
         };
-        self.comparing = next.is_some();
+        self.flight.comparing = next.is_some();
         self.session.put_beside(next.flatten());
-        if self.comparing {
+        if self.flight.comparing {
             self.begin_comparing();
         } else {
             self.parts_at = self.session.parts_at();
-            self.differing.clear();
+            self.flight.differing.clear();
         }
     }
 
     /// Another branch is flown: what was compared is no longer that.
     pub(crate) fn leave_comparison(&mut self) {
         if self.session.beside.is_some() {
-            self.comparing = false;
+            self.flight.comparing = false;
         }
         self.session.put_beside(None);
-        self.differing.clear();
+        self.flight.differing.clear();
         self.parts_at = self.session.parts_at();
-        self.comparison = None;
+        self.flight.comparison = None;
         self.forget_map();
     }
 
     /// A branch is compared with the present one.
     pub(crate) fn compare_branch(&mut self, i: usize) {
-        self.comparison = None;
+        self.flight.comparison = None;
         self.session.put_beside(Some(i));
-        self.comparing = self.session.beside.is_some();
+        self.flight.comparing = self.session.beside.is_some();
         self.begin_comparing();
     }
 
     fn begin_comparing(&mut self) {
         self.parts_at = self.session.parts_at();
-        self.differing = self.session.differing();
+        self.flight.differing = self.session.differing();
         let (left, right) = match &self.session.beside {
             Some((name, _)) => (format!("\"{name}\""), "this branch"),
             None => ("then".to_string(), "now"),
@@ -217,17 +217,17 @@ impl App {
 
     /// Makes what the comparison shows, where the moment moved.
     pub(crate) fn ask_comparison(&mut self) {
-        self.comparing &= self.session.other().is_some();
+        self.flight.comparing &= self.session.other().is_some();
         let tick = self.session.moment.tick;
-        if self.comparing && self.comparison.as_ref().is_none_or(|(t, _)| *t != tick) {
-            self.comparison = self.session.compare().map(|c| (tick, c));
+        if self.flight.comparing && self.flight.comparison.as_ref().is_none_or(|(t, _)| *t != tick) {
+            self.flight.comparison = self.session.compare().map(|c| (tick, c));
         }
     }
 
     /// To the first thing that the selected rung led to.
     pub(crate) fn first_effect(&mut self) {
-        self.asked = None;
-        self.answer = None;
+        self.flight.asked = None;
+        self.flight.answer = None;
         let link = match self.ask() {
             Answer::Why(w) => w.led_to.first().cloned(),
             _ => None,
@@ -244,8 +244,8 @@ impl App {
     /// Where the text of the selected thing stands.
     pub fn selected_span(&self) -> Option<Span> {
         let s = &self.session;
-        if self.focus == Pane::Watches {
-            let w = s.watches.get(self.watch_at)?;
+        if self.flight.focus == Pane::Watches {
+            let w = s.watches.get(self.flight.watch_at)?;
             return match w.target? {
                 Target::Var(v) => Some(s.level.vars[v.index()].span),
                 Target::Field(a, _) | Target::Attr(a, _) => s.level.actors.get(a.index()).map(|x| x.span),

@@ -128,7 +128,7 @@ impl App {
             Some(src) => (mayfly_base::span::line_column(&src.text, span.start as usize).0, src.name.clone()),
             None => (1, s.sources.first().map_or(String::new(), |s| s.name.clone())),
         };
-        self.running = false;
+        self.play.running = false;
         self.to_write.push((Writing::Editor, format!("{line}\n{name}")));
     }
 

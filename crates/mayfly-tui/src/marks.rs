@@ -7,7 +7,7 @@ use crate::app::{App, Writing};
 impl App {
     /// One action by hand.
     pub fn poke(&mut self, text: &str) -> Result<(), String> {
-        self.running = false;
+        self.play.running = false;
         let branched = self.session.poke(text)?;
         if branched {
             self.leave_comparison();
@@ -36,7 +36,7 @@ impl App {
     }
 
     pub fn fly_anew(&mut self) {
-        self.running = false;
+        self.play.running = false;
         // A run that is begun over was played to its end.
         if let Some(text) = self.session.to_keep_at_leaving() {
             self.to_write.push((Writing::Kept, text));
@@ -50,43 +50,43 @@ impl App {
     /// The selection leaves a watch that is not shown.
     pub(crate) fn select_shown_watch(&mut self) {
         let shown = crate::flight::watches::visible(self);
-        if !shown.contains(&self.watch_at)
-            && let Some(first) = shown.iter().find(|i| **i >= self.watch_at).or(shown.last())
+        if !shown.contains(&self.flight.watch_at)
+            && let Some(first) = shown.iter().find(|i| **i >= self.flight.watch_at).or(shown.last())
         {
-            self.watch_at = *first;
-            self.answer = None;
+            self.flight.watch_at = *first;
+            self.flight.answer = None;
         }
     }
 
     /// Takes the selected watch out; Ctrl+Z brings it back.
     pub(crate) fn remove_watch(&mut self) {
-        let Some(text) = self.session.watches.get(self.watch_at).map(|w| w.text.clone()) else { return };
-        self.session.unwatch(self.watch_at);
+        let Some(text) = self.session.watches.get(self.flight.watch_at).map(|w| w.text.clone()) else { return };
+        self.session.unwatch(self.flight.watch_at);
         let key = self.keys.of_command(crate::commands::Command::Undo);
         self.say(format!("{text} is no longer watched; {key} brings it back"));
-        self.removed_watches.push((self.watch_at, text));
+        self.flight.removed_watches.push((self.flight.watch_at, text));
         self.keep_watches();
-        self.watch_at = self.watch_at.min(self.session.watches.len().saturating_sub(1));
+        self.flight.watch_at = self.flight.watch_at.min(self.session.watches.len().saturating_sub(1));
         self.select_shown_watch();
-        self.asked = None;
-        self.answer = None;
+        self.flight.asked = None;
+        self.flight.answer = None;
     }
 
     /// The watch that was removed last stands where it stood.
     pub(crate) fn bring_back_watch(&mut self) {
-        let Some((at, text)) = self.removed_watches.pop() else { return };
+        let Some((at, text)) = self.flight.removed_watches.pop() else { return };
         match self.session.watch(&text) {
             Ok(mut i) => {
                 while i > at {
                     i = self.session.move_watch(i, false);
                 }
-                self.watch_at = i;
+                self.flight.watch_at = i;
                 self.keep_watches();
                 self.say(format!("{text} is watched again"));
             }
             Err(why) => self.say_error(format!("{text} does not fit this text: {why}")),
         }
-        self.answer = None;
+        self.flight.answer = None;
     }
 
     /// The watches are kept beside the level, in their order.

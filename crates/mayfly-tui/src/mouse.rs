@@ -22,18 +22,18 @@ pub fn take(app: &mut App, m: &MouseEvent) -> bool {
     let timeline = (1..4).contains(&m.row);
     match m.kind {
         MouseEventKind::Down(MouseButton::Left) if border_at(app, m).is_some() => {
-            app.dragged = border_at(app, m);
+            app.flight.dragged = border_at(app, m);
             false
         }
-        MouseEventKind::Drag(MouseButton::Left) if app.dragged.is_some() => {
+        MouseEventKind::Drag(MouseButton::Left) if app.flight.dragged.is_some() => {
             let (area, to) = (whole(app), (m.column, m.row));
-            if let Some(border) = app.dragged {
-                app.sizes.drag(border, to, area);
+            if let Some(border) = app.flight.dragged {
+                app.flight.sizes.drag(border, to, area);
             }
             true
         }
         MouseEventKind::Up(MouseButton::Left) => {
-            app.dragged = None;
+            app.flight.dragged = None;
             false
         }
         MouseEventKind::Down(MouseButton::Left) | MouseEventKind::Drag(MouseButton::Left) if timeline => {
@@ -45,12 +45,12 @@ pub fn take(app: &mut App, m: &MouseEvent) -> bool {
         }
         MouseEventKind::Down(MouseButton::Left) => {
             let Some(pane) = pane_at(app, m) else { return false };
-            app.focus = pane;
+            app.flight.focus = pane;
             let under = |(r, _): &&(Rect, Hit)| r.contains((m.column, m.row).into());
             if pane == Pane::Map
                 && let Some(cell) = app.shown_view().and_then(|v| v.cell_at(m.column, m.row))
             {
-                app.map.cursor = Some(cell);
+                app.flight.map.cursor = Some(cell);
             }
             if let Some((_, hit)) = app.hits.iter().rev().find(under).copied() {
                 take_hit(app, hit);
@@ -64,7 +64,7 @@ pub fn take(app: &mut App, m: &MouseEvent) -> bool {
                 return true;
             }
             let Some(pane) = pane_at(app, m) else { return false };
-            app.focus = pane;
+            app.flight.focus = pane;
             app.move_in_pane(if up { -1 } else { 1 });
             true
         }
@@ -76,16 +76,16 @@ pub fn take(app: &mut App, m: &MouseEvent) -> bool {
 fn take_hit(app: &mut App, hit: Hit) {
     match hit {
         Hit::Rung(n) => {
-            app.selected = Some(n);
-            app.asked = None;
+            app.flight.selected = Some(n);
+            app.flight.asked = None;
         }
         Hit::Watch(i) => {
-            app.watch_at = i;
-            app.asked = Some(Asked::Watch(i));
+            app.flight.watch_at = i;
+            app.flight.asked = Some(Asked::Watch(i));
         }
         Hit::Link(n) => return app.follow_link(n),
         Hit::Log(i) => {
-            app.log_at = i;
+            app.flight.log_at = i;
             app.follow_log();
         }
         Hit::Tick(tick) => {
@@ -95,8 +95,8 @@ fn take_hit(app: &mut App, hit: Hit) {
         Hit::Actor(a) => app.ask_about(Asked::Thing(Thing::Actor(a))),
         Hit::Overlay | Hit::Entry(_) => {}
     }
-    app.why_scroll = 0;
-    app.answer = None;
+    app.flight.why_scroll = 0;
+    app.flight.answer = None;
 }
 
 fn seek(app: &mut App, column: u16) {
@@ -113,7 +113,7 @@ fn whole(app: &App) -> Rect {
 
 /// The border between two panes that lies there.
 fn border_at(app: &App, m: &MouseEvent) -> Option<Border> {
-    if app.is_folded || app.comparing {
+    if app.is_folded || app.flight.comparing {
         return None;
     }
     let places = screen::places(app, whole(app));

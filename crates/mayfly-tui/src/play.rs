@@ -14,10 +14,10 @@ const AT_ONCE: Duration = Duration::from_millis(60);
 impl App {
     /// Runs for a stretch of real time; true where anything changed.
     pub fn run_for(&mut self, passed: Duration, until: Instant) -> bool {
-        if !self.running {
+        if !self.play.running {
             return false;
         }
-        let (_, factor) = SPEEDS[self.speed];
+        let (_, factor) = SPEEDS[self.play.speed];
         let past = self.session.moment.tick < self.session.last_tick();
         if self.session.moment.at != At::End && past {
             self.session.go(Moment { at: At::End, ..self.session.moment });
@@ -29,11 +29,11 @@ impl App {
             }
             ran = self.session.run_ticks(u64::MAX, || Instant::now() < until) > 0;
         } else {
-            self.owed += passed.as_secs_f64() * f64::from(self.session.level.rate.0) * factor;
+            self.play.owed += passed.as_secs_f64() * f64::from(self.session.level.rate.0) * factor;
             // A slow terminal does not make the level leap.
-            self.owed = self.owed.min(f64::from(self.session.level.rate.0) * factor / 4.0 + 2.0);
-            let due = self.owed.floor() as u64;
-            self.owed -= due as f64;
+            self.play.owed = self.play.owed.min(f64::from(self.session.level.rate.0) * factor / 4.0 + 2.0);
+            let due = self.play.owed.floor() as u64;
+            self.play.owed -= due as f64;
             if due > 0 {
                 let behind = (self.session.last_tick() - self.session.moment.tick).min(due);
                 if behind > 0 {
@@ -43,7 +43,7 @@ impl App {
             }
         }
         if let Some((i, _)) = self.session.stops.hit.take() {
-            self.running = false;
+            self.play.running = false;
             let text = self.session.stops.all.get(i).map_or("", |s| s.text.as_str());
             self.say(format!("stopped at {text}"));
             ran = true;
@@ -52,7 +52,7 @@ impl App {
             self.to_write.push((Writing::Kept, text));
         }
         if self.session.is_live() && self.session.has_ended() {
-            self.running = false;
+            self.play.running = false;
             let end = self.session.history.live().ended.clone();
             if let Some(e) = end {
                 self.say(format!("{} at tick {}: {}", if e.win { "won" } else { "lost" }, e.tick, e.text));
@@ -71,9 +71,9 @@ impl App {
         match self.session.reload(checked) {
             Reloaded::Same => self.refly = None,
             Reloaded::Begun(refly) => {
-                self.running = false;
+                self.play.running = false;
                 // What is sought is said in the words of the old text.
-                self.seeking = None;
+                self.play.seeking = None;
                 self.refly = Some(refly);
                 self.fly_again(Instant::now() + AT_ONCE);
             }
@@ -114,19 +114,19 @@ impl App {
         let opens = refly.opens;
         let ticks = refly.finish(&mut self.session);
         let gone = self.take_names(names);
-        self.held.clear();
-        self.asked = None;
-        self.answer = None;
-        self.comparison = None;
-        self.differing.clear();
+        self.play.held.clear();
+        self.flight.asked = None;
+        self.flight.answer = None;
+        self.flight.comparison = None;
+        self.flight.differing.clear();
         self.forget_map();
         if opens {
-            self.selected_tick = u64::MAX;
+            self.flight.selected_tick = u64::MAX;
             self.follow();
             return true;
         }
-        self.watch_at = self.watch_at.min(self.session.watches.len().saturating_sub(1));
-        self.selected_tick = u64::MAX;
+        self.flight.watch_at = self.flight.watch_at.min(self.session.watches.len().saturating_sub(1));
+        self.flight.selected_tick = u64::MAX;
         self.parts_at = self.session.parts_at();
         self.follow();
         let lost = if lost.is_empty() { String::new() } else { format!("; lost: {}", lost.join(", ")) };
@@ -161,9 +161,12 @@ impl App {
             Lane::Watch(_) => None,
         };
         Kept {
-            driving: self.driving.map(name),
-            machine: self.machine.and_then(|(m, of)| Some((p.machines.get(m.index())?.name.clone(), of.map(name)))),
-            lanes: self.lanes.iter().map(lane).collect(),
+            driving: self.play.driving.map(name),
+            machine: self
+                .flight
+                .machine
+                .and_then(|(m, of)| Some((p.machines.get(m.index())?.name.clone(), of.map(name)))),
+            lanes: self.flight.lanes.iter().map(lane).collect(),
         }
     }
 
@@ -172,14 +175,14 @@ impl App {
         let (p, w) = (&self.session.engine.program, self.session.history.live());
         let mut gone = vec![];
         let actor = |name: &str| w.living().find(|(_, a)| &*a.name == name);
-        self.driving = kept.driving.and_then(|name| {
+        self.play.driving = kept.driving.and_then(|name| {
             let found = actor(&name).filter(|(_, a)| p.kinds[a.kind.index()].steered).map(|(id, _)| id);
             if found.is_none() {
                 gone.push(name);
             }
             found
         });
-        self.machine = kept.machine.and_then(|(name, of)| {
+        self.flight.machine = kept.machine.and_then(|(name, of)| {
             let of = of.map(|n| actor(&n).map(|(id, _)| id));
             let found = w.machines.keys().find(|(m, a)| {
                 p.machines[m.index()].name == name && Some(*a) == of.map_or(Some(None), |x| x.map(Some))
@@ -190,7 +193,7 @@ impl App {
             found.copied()
         });
         let mut names = kept.lanes.into_iter();
-        self.lanes.retain_mut(|lane| {
+        self.flight.lanes.retain_mut(|lane| {
             let Some(Some(name)) = names.next() else { return true };
             let rules = (0..self.session.level.rules.len()).map(RuleId::at);
             match rules.into_iter().find(|r| p.rule_in_full(*r) == name) {

@@ -23,14 +23,16 @@ impl Command {
             Self::Slower => "this is the slowest".into(),
             Self::Faster => "this is the fastest".into(),
             Self::Live => "this is the live edge".into(),
-            Self::Drive if app.driving.is_some() => format!("an actor is driven already: {} ends it", key(Self::Leave)),
+            Self::Drive if app.play.driving.is_some() => {
+                format!("an actor is driven already: {} ends it", key(Self::Leave))
+            }
             Self::Drive => "no actor of this level is steered: write `steered` in its kind".into(),
-            Self::NextDriven if app.driving.is_none() => format!("nobody is driven: {} drives", key(Self::Drive)),
+            Self::NextDriven if app.play.driving.is_none() => format!("nobody is driven: {} drives", key(Self::Drive)),
             Self::NextDriven => "there is one steered actor only".into(),
             Self::NextPane | Self::PreviousPane => {
                 format!("this key drives another actor: {} ends driving", key(Self::Leave))
             }
-            Self::Unwatch | Self::WatchUp | Self::WatchDown if app.focus != Pane::Watches => {
+            Self::Unwatch | Self::WatchUp | Self::WatchDown if app.flight.focus != Pane::Watches => {
                 format!("the keys are not in the watches: {} goes there", key(Self::NextPane))
             }
             Self::NextFault => "nothing failed in this flight".into(),
@@ -39,15 +41,15 @@ impl Command {
             Self::WatchDown => "this is the last watch".into(),
             Self::Unwatch | Self::OnlyChanged => format!("nothing is watched: {} adds a watch", key(Self::Watch)),
             Self::Wider | Self::Narrower => "one pane is shown: there is no border to move".into(),
-            Self::Fold if app.focus == Pane::Why => "the drawer has no name to follow".into(),
-            Self::Fold if app.focus == Pane::Log => "the log is empty".into(),
+            Self::Fold if app.flight.focus == Pane::Why => "the drawer has no name to follow".into(),
+            Self::Fold if app.flight.focus == Pane::Log => "the log is empty".into(),
             Self::Left | Self::Right | Self::FarLeft | Self::FarRight => {
                 format!("the keys are not in the map: {} goes there", key(Self::NextPane))
             }
             Self::NextArea => "this level has one area only".into(),
             Self::Centre => "the map follows already".into(),
-            Self::ZoomIn if app.focus == Pane::Map => "the cells are as large as they get".into(),
-            Self::ZoomOut if app.focus == Pane::Map => "the cells are as small as they get".into(),
+            Self::ZoomIn if app.flight.focus == Pane::Map => "the cells are as large as they get".into(),
+            Self::ZoomOut if app.flight.focus == Pane::Map => "the cells are as small as they get".into(),
             Self::Fold | Self::FirstCause | Self::FirstEffect | Self::Why => match app.visible_rungs().is_empty() {
                 true => "nothing was evaluated in this tick".into(),
                 false => "nothing is selected: arrows select a rung of the cascade".into(),

@@ -44,7 +44,7 @@ pub type Writer<'w> = &'w mut dyn FnMut(Writing, &str) -> Result<String, String>
 /// A terminal that is lost.
 pub fn run(mut app: App, news: &Receiver<News>, write: Writer) -> io::Result<()> {
     let (mut screen, has_release) = terminal::take()?;
-    app.has_release = has_release;
+    app.play.has_release = has_release;
     let inputs = Inputs::begin();
     let done = turns(&mut app, &mut screen, &inputs, news, write);
     terminal::give_back();
@@ -76,9 +76,9 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
             terminal::alone(|| screen.draw(|f| screen::draw(app, f)).map(drop))?;
             stale = app.catch_up();
         }
-        let wait = if stale || app.refly.is_some() || app.seeking.is_some() {
+        let wait = if stale || app.refly.is_some() || app.play.seeking.is_some() {
             Duration::ZERO
-        } else if app.running {
+        } else if app.play.running {
             FRAME.saturating_sub(last.elapsed())
         } else {
             IDLE
@@ -128,7 +128,7 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
         stale |= app.fly_again(now + FRAME / 2);
         stale |= app.seek_for(Instant::now() + FRAME / 2);
         let passed = now.duration_since(last);
-        if app.running {
+        if app.play.running {
             app.release_keys(now);
             if passed >= FRAME / 2 {
                 stale |= app.run_for(passed, now + FRAME / 2);
@@ -230,7 +230,7 @@ pub fn key(app: &mut App, k: &KeyEvent, now: Instant) -> Effect {
 
 /// The input that a key gives to the driven actor.
 fn driven(app: &App, k: &KeyEvent) -> Option<InputId> {
-    app.driving?;
+    app.play.driving?;
     if k.modifiers.contains(crossterm::event::KeyModifiers::ALT) {
         return None;
     }

@@ -44,8 +44,8 @@ pub fn draw(app: &mut App, frame: &mut Frame) {
     crate::flight::links::Names::refresh(app);
     app.ask();
     app.ask_comparison();
-    let body = Rect { y: 4, height: area.height.saturating_sub(5 + app.sizes.drawer(area)), ..area };
-    app.sizes.map_first = app.map_columns(body);
+    let body = Rect { y: 4, height: area.height.saturating_sub(5 + app.flight.sizes.drawer(area)), ..area };
+    app.flight.sizes.map_first = app.map_columns(body);
     crate::overlay::prepare(app);
     let theme = app.theme;
     let buf = frame.buffer_mut();
@@ -81,7 +81,7 @@ fn folded(app: &App, pen: &mut Pen, body: Rect) {
             Pane::Watches => ("Watches", flight::watches::short_facts(app)),
             Pane::Why => ("Why", String::new()),
         };
-        let role = if p == app.focus { Role::Focus } else { Role::Dim };
+        let role = if p == app.flight.focus { Role::Focus } else { Role::Dim };
         at = pen.run(
             at,
             body.y,
@@ -91,10 +91,10 @@ fn folded(app: &App, pen: &mut Pen, body: Rect) {
         at += 1;
     }
     let inner = Rect { x: body.x + 1, y: body.y + 1, width: body.width - 2, height: body.height - 1 };
-    if app.comparing && app.focus != Pane::Why {
+    if app.flight.comparing && app.flight.focus != Pane::Why {
         return flight::compare::draw_folded(app, pen, inner);
     }
-    match app.focus {
+    match app.flight.focus {
         Pane::Map => flight::map::draw(app, pen, inner),
         Pane::Log => flight::log::draw(app, pen, Rect { y: inner.y + 1, height: inner.height - 1, ..inner }),
         Pane::Cascade => flight::cascade::draw(app, pen, inner),
@@ -160,7 +160,7 @@ impl App {
 
 fn pane(app: &App, pen: &mut Pen, which: Pane, area: Rect) {
     let inner = inner(area);
-    let focus = app.focus == which;
+    let focus = app.flight.focus == which;
     match which {
         Pane::Map => {
             pen.title(area, "Map", &flight::map::facts(app, inner), focus);
@@ -174,7 +174,7 @@ fn pane(app: &App, pen: &mut Pen, which: Pane, area: Rect) {
             pen.title(area, "Log", &flight::log::facts(app), focus);
             flight::log::draw(app, pen, inner);
         }
-        Pane::Cascade if app.comparing => {
+        Pane::Cascade if app.flight.comparing => {
             pen.title(area, "Then and now", &flight::compare::facts(app), focus);
             flight::compare::draw(app, pen, inner);
         }
@@ -197,16 +197,16 @@ fn pane(app: &App, pen: &mut Pen, which: Pane, area: Rect) {
 /// Where the panes lie that a terminal of that size shows.
 pub fn places(app: &App, area: Rect) -> Vec<(Pane, Rect)> {
     let body = Rect { y: 4, height: area.height.saturating_sub(5), ..area };
-    let drawer = app.sizes.drawer(area);
+    let drawer = app.flight.sizes.drawer(area);
     let top = body.height.saturating_sub(drawer);
     let why = (Pane::Why, Rect { y: body.y + top, height: drawer, ..body });
     match layout(area.width, area.height) {
-        Layout::Folded => vec![(app.focus, body)],
-        _ if app.comparing => vec![(Pane::Cascade, Rect { height: top, ..body }), why],
+        Layout::Folded => vec![(app.flight.focus, body)],
+        _ if app.flight.comparing => vec![(Pane::Cascade, Rect { height: top, ..body }), why],
         Layout::Two => {
-            let left = app.sizes.left(area, body.width / 2);
+            let left = app.flight.sizes.left(area, body.width / 2);
             let right = Rect { x: left + 1, width: body.width - left - 1, ..body };
-            let upper = app.sizes.upper(top);
+            let upper = app.flight.sizes.upper(top);
             let mut out = with_log(app, Rect { width: left, height: top, ..body });
             out.extend([
                 (Pane::Cascade, Rect { height: upper, ..right }),
@@ -216,7 +216,7 @@ pub fn places(app: &App, area: Rect) -> Vec<(Pane, Rect)> {
             out
         }
         Layout::Three => {
-            let (map, cascade) = app.sizes.thirds(body.width);
+            let (map, cascade) = app.flight.sizes.thirds(body.width);
             let watches = body.width - map - cascade;
             let mut out = with_log(app, Rect { width: map, height: top, ..body });
             out.extend([

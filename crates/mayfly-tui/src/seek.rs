@@ -44,7 +44,7 @@ impl App {
         let next = self.session.moment.tick + 1;
         let end = self.session.last_tick().saturating_add(MOST);
         let back = self.session.moment.tick;
-        self.seeking = Some(Seeking { goal, next, back, runs_on: false, end });
+        self.play.seeking = Some(Seeking { goal, next, back, runs_on: false, end });
         self.seek_for(until);
     }
 
@@ -54,13 +54,13 @@ impl App {
         let end = self.session.last_tick().saturating_add(MOST);
         self.about_to_jump();
         let goal = Goal::True(Box::new(expr), needs, text);
-        self.seeking = Some(Seeking { goal, next, back: 0, runs_on: true, end });
+        self.play.seeking = Some(Seeking { goal, next, back: 0, runs_on: true, end });
         self.seek_for(until);
     }
 
     /// Ends a search; true where there was one.
     pub fn stop_seeking(&mut self) -> bool {
-        let was = self.seeking.take().is_some();
+        let was = self.play.seeking.take().is_some();
         if was {
             self.say(format!("ended at tick {}", self.session.last_tick()));
         }
@@ -69,13 +69,13 @@ impl App {
 
     /// Goes on with what is sought; true where anything is to be seen of it.
     pub fn seek_for(&mut self, until: Instant) -> bool {
-        let Some(mut s) = self.seeking.take() else { return false };
+        let Some(mut s) = self.play.seeking.take() else { return false };
         let done = match &s.goal {
             Goal::Tick(tick) => self.seek_tick(*tick, until),
             Goal::True(..) => self.seek_truth(&mut s, until),
         };
         if !done {
-            self.seeking = Some(s);
+            self.play.seeking = Some(s);
         }
         true
     }

@@ -13,16 +13,16 @@ use mayfly_session::watch::Watch;
 impl App {
     /// The selected rung of the cascade, where it is still there.
     pub fn selected_rung(&self) -> Option<u32> {
-        self.selected.filter(|n| self.session.now.cascade.rung(*n).is_some())
+        self.flight.selected.filter(|n| self.session.now.cascade.rung(*n).is_some())
     }
 
     /// The selected watch, where it is a value and no heading.
     pub fn selected_watch(&self) -> Option<&Watch> {
-        self.session.watches.get(self.watch_at).filter(|w| !w.heading)
+        self.session.watches.get(self.flight.watch_at).filter(|w| !w.heading)
     }
 
     pub fn asked_rule(&self) -> Option<RuleId> {
-        match self.asked {
+        match self.flight.asked {
             Some(Asked::WhyNot(r)) => Some(r),
             _ => None,
         }
@@ -31,51 +31,51 @@ impl App {
     /// After the moment moved: the selection goes with it.
     pub fn follow(&mut self) {
         let s = &self.session;
-        if self.selected_tick != s.moment.tick {
-            self.toggled.clear();
-            self.selected = None;
-            self.selected_tick = s.moment.tick;
+        if self.flight.selected_tick != s.moment.tick {
+            self.flight.toggled.clear();
+            self.flight.selected = None;
+            self.flight.selected_tick = s.moment.tick;
         }
         if let Some(n) = s.rung_here() {
-            self.selected = Some(n);
+            self.flight.selected = Some(n);
         } else if self.selected_rung().is_none() {
             let first =
                 |m: Option<Mark>| s.now.cascade.rungs().find(|r| m.is_none_or(|m| r.mark == m)).map(|r| r.number);
-            self.selected = first(Some(Mark::Fault)).or(first(Some(Mark::Fired))).or(first(None));
+            self.flight.selected = first(Some(Mark::Fault)).or(first(Some(Mark::Fired))).or(first(None));
         }
-        self.answer = None;
+        self.flight.answer = None;
     }
 
     pub fn move_in_pane(&mut self, by: i64) {
         let moved = |at: usize, n: usize| (at as i64 + by).clamp(0, n.saturating_sub(1) as i64) as usize;
-        match self.focus {
+        match self.flight.focus {
             Pane::Watches => {
                 let shown = crate::flight::watches::visible(self);
-                let at = shown.iter().position(|i| *i >= self.watch_at).unwrap_or(0);
+                let at = shown.iter().position(|i| *i >= self.flight.watch_at).unwrap_or(0);
                 let Some(to) = shown.get(moved(at, shown.len())) else { return };
-                self.watch_at = *to;
-                if let Some(Asked::Watch(_)) = self.asked {
-                    self.asked = Some(Asked::Watch(self.watch_at));
-                    self.answer = None;
+                self.flight.watch_at = *to;
+                if let Some(Asked::Watch(_)) = self.flight.asked {
+                    self.flight.asked = Some(Asked::Watch(self.flight.watch_at));
+                    self.flight.answer = None;
                 }
             }
             Pane::Why => self.move_in_drawer(by),
             Pane::Map => self.move_cursor(0, by),
             Pane::Log => {
                 let n = crate::flight::log::entries(self).len();
-                self.log_at = moved(self.log_at, n);
+                self.flight.log_at = moved(self.flight.log_at, n);
             }
             Pane::Cascade => {
                 let rungs: Vec<u32> = self.visible_rungs();
                 if rungs.is_empty() {
                     return;
                 }
-                let at = self.selected.and_then(|n| rungs.iter().position(|r| *r == n));
+                let at = self.flight.selected.and_then(|n| rungs.iter().position(|r| *r == n));
                 let next = at.map_or(0, |at| moved(at, rungs.len()));
-                self.selected = Some(rungs[next]);
-                self.asked = None;
-                self.answer = None;
-                self.why_scroll = 0;
+                self.flight.selected = Some(rungs[next]);
+                self.flight.asked = None;
+                self.flight.answer = None;
+                self.flight.why_scroll = 0;
             }
         }
     }
@@ -87,8 +87,8 @@ impl App {
 
     /// Whether the cascade shows a rung: `h` leaves out what did not fire, `f` what lacks the letters.
     pub fn shows(&self, r: &Rung) -> bool {
-        let fired = !self.only_fired || matches!(r.mark, Mark::Fired | Mark::GoesOn | Mark::Fault);
-        let wanted = &self.filter[0];
+        let fired = !self.flight.only_fired || matches!(r.mark, Mark::Fired | Mark::GoesOn | Mark::Fault);
+        let wanted = &self.flight.filter[0];
         let has = |text: &str| text.to_lowercase().contains(wanted);
         fired
             && (wanted.is_empty()
@@ -117,17 +117,17 @@ impl App {
     /// What a poke could begin with: the selected watch; the machine that is shown, or the actor that was asked
     /// about; the draw at which one stands; what the selected rung wrote, which is no more than a guess.
     pub fn poke_suggestion(&self) -> (String, bool) {
-        if self.focus == Pane::Watches {
-            let watch = self.session.watches.get(self.watch_at).filter(|w| w.target.is_some());
+        if self.flight.focus == Pane::Watches {
+            let watch = self.session.watches.get(self.flight.watch_at).filter(|w| w.target.is_some());
             return (watch.map_or(String::new(), |w| format!("{} = ", w.text)), false);
         }
         let (p, w) = (&self.session.engine.program, &self.session.now.world);
-        if let (Drawer::Machine, Some((m, of))) = (self.drawer, self.machine) {
+        if let (Drawer::Machine, Some((m, of))) = (self.flight.drawer, self.flight.machine) {
             let name = &p.machines[m.index()].name;
             let of = of.and_then(|a| w.actor(a)).map_or(String::new(), |a| format!("{}.", a.name));
             return (format!("go {of}{name} to "), false);
         }
-        if let Some(Asked::Thing(Thing::Actor(a))) = self.asked
+        if let Some(Asked::Thing(Thing::Actor(a))) = self.flight.asked
             && let Some(a) = w.actor(a)
         {
             return (format!("move {} to ", a.name), false);
@@ -142,7 +142,7 @@ impl App {
     /// What a stop mark could be on: the selected watch, in the finest step size the action at which one stands, or
     /// the rule of the selected rung.
     pub fn stop_suggestion(&self) -> String {
-        if self.focus == Pane::Watches
+        if self.flight.focus == Pane::Watches
             && let Some(w) = self.selected_watch()
         {
             return w.text.clone();

@@ -104,8 +104,8 @@ impl App {
         let s = &self.session;
         let watched = || self.selected_watch()?.target.map(Thing::Value);
         let rung = || self.selected_rung().and_then(|n| s.now.cascade.rung(n)).map(|r| Thing::Rule(r.rule));
-        let thing = match &self.asked {
-            _ if self.focus == Pane::Watches => watched(),
+        let thing = match &self.flight.asked {
+            _ if self.flight.focus == Pane::Watches => watched(),
             Some(Asked::Thing(t)) => Some(*t),
             Some(Asked::WhyNot(r)) => Some(Thing::Rule(*r)),
             Some(Asked::Watch(_)) => watched(),
@@ -187,8 +187,8 @@ fn marks(app: &App, pen: &mut Pen, scale: &Scale, x0: u16, y: u16, limit: u16) {
         let sign = pen.theme.glyph("■", "#");
         put(pen, *tick, sign, Role::Key);
     }
-    if app.comparing {
-        for tick in &app.differing {
+    if app.flight.comparing {
+        for tick in &app.flight.differing {
             put(pen, *tick, pen.theme.glyph("≠", "%"), Role::Held);
         }
     }

@@ -56,21 +56,21 @@ fn names_in_the_drawer_lead_on_by_keys_and_by_the_mouse() {
     d.press("bell");
     d.key(KeyCode::Enter);
     assert!(drawer(&mut d).contains("sent by") && drawer(&mut d).contains("light a lamp"));
-    d.app.focus = Pane::Why;
+    d.app.flight.focus = Pane::Why;
     d.key(KeyCode::Down);
     d.shown();
     let links = d.app.drawer_links();
-    assert!(!links.is_empty() && d.app.link_at == Some(0));
+    assert!(!links.is_empty() && d.app.flight.link_at == Some(0));
     // Down goes on along them and stays at the last.
     for _ in 0..links.len() + 3 {
         d.key(KeyCode::Down);
     }
-    assert_eq!(d.app.link_at, Some(links.len() - 1));
-    while d.app.link_at != Some(0) {
+    assert_eq!(d.app.flight.link_at, Some(links.len() - 1));
+    while d.app.flight.link_at != Some(0) {
         d.key(KeyCode::Up);
     }
     d.key(KeyCode::Enter);
-    assert!(matches!(d.app.asked, Some(Asked::WhyNot(_) | Asked::Thing(_))), "{:?}", d.app.asked);
+    assert!(matches!(d.app.flight.asked, Some(Asked::WhyNot(_) | Asked::Thing(_))), "{:?}", d.app.flight.asked);
     // A tick that is named leads to the tick.
     d.press("f");
     d.press("warmth");
@@ -179,24 +179,24 @@ fn two_branches_stand_beside_each_other_as_two_texts_do() {
     d.press("t");
     let text = d.text();
     assert!(
-        d.app.comparing && text.contains("the first") && text.contains("warmth =50, from tick 21")
+        d.app.flight.comparing && text.contains("the first") && text.contains("warmth =50, from tick 21")
             || text.contains("warmth = 50"),
         "{text}"
     );
     assert_eq!(d.app.session.moment.tick, 21, "where they begin to differ");
-    let c = d.app.comparison.as_ref().map(|(_, c)| c.rows.clone()).unwrap_or_default();
+    let c = d.app.flight.comparison.as_ref().map(|(_, c)| c.rows.clone()).unwrap_or_default();
     assert!(
         c.iter().any(|r| r.then.is_none() && r.now.as_deref().is_some_and(|t| t.contains("warmth 89 → 50"))),
         "{c:?}"
     );
     assert!(text.contains('≠'), "the ticks in which they differ are marked:\n{text}");
-    let ticks = d.app.differing.clone();
+    let ticks = d.app.flight.differing.clone();
     assert!(ticks.len() >= 3, "{ticks:?}");
     // Along the differences, and back out.
     d.press("N");
     assert_eq!(d.app.session.moment.tick, ticks[1]);
     d.press("t");
-    assert!(!d.app.comparing && d.app.differing.is_empty());
+    assert!(!d.app.flight.comparing && d.app.flight.differing.is_empty());
     // The tick is kept where one goes to the other branch.
     d.says('g', "30");
     d.press("o");
@@ -206,10 +206,10 @@ fn two_branches_stand_beside_each_other_as_two_texts_do() {
     d.press("O");
     d.key(KeyCode::Down);
     d.key(KeyCode::Tab);
-    assert!(d.app.comparing && d.app.session.beside.is_some());
+    assert!(d.app.flight.comparing && d.app.session.beside.is_some());
     // Another branch is flown: the comparison is over.
     d.press("o");
-    assert!(!d.app.comparing && d.app.session.beside.is_none());
+    assert!(!d.app.flight.comparing && d.app.session.beside.is_none());
 }
 
 #[test]
@@ -243,12 +243,12 @@ fn watches_stand_in_groups_are_brought_back_and_never_act_on_a_hidden_row() {
     for group in ["// keeper", "keeper.oil", "// timers and clocks", "flood.left", "// machines", "weir.gate"] {
         assert!(texts.iter().any(|t| t == group), "{group}: {texts:?}");
     }
-    d.app.focus = Pane::Watches;
+    d.app.flight.focus = Pane::Watches;
     d.says('F', "oil");
-    let at = d.app.watch_at;
+    let at = d.app.flight.watch_at;
     assert!(d.app.session.watches[at].text.contains("oil") || d.app.session.watches[at].heading, "{at} {texts:?}");
     d.key(KeyCode::Down);
-    let text = d.app.session.watches[d.app.watch_at].text.clone();
+    let text = d.app.session.watches[d.app.flight.watch_at].text.clone();
     d.press("u");
     assert!(!d.app.session.watches.iter().any(|w| w.text == text));
     d.says('F', "");
@@ -266,7 +266,7 @@ fn a_value_that_changed_several_times_shows_every_step_and_counts_as_changed() {
     let seen = d.app.session.seen().into_iter().find(|s| s.text == "n").expect("a watch");
     assert_eq!((seen.changed, seen.steps), (true, vec!["5".to_string(), "4".into(), "3".into()]));
     assert!(d.text().contains("5 → 4 → 3"), "{}", d.text());
-    d.app.focus = Pane::Watches;
+    d.app.flight.focus = Pane::Watches;
     d.press("y");
     assert!(drawer(&mut d).contains("5 → 4 → 3"), "{}", drawer(&mut d));
     // A level without variables shows what moves.

@@ -18,7 +18,7 @@ fn first_busy() -> Desk {
     d.says('g', "3s");
     d.says('s', "lamps_lit");
     d.says('w', "keeper.oil * 2");
-    d.app.focus = Pane::Cascade;
+    d.app.flight.focus = Pane::Cascade;
     d
 }
 
@@ -49,8 +49,8 @@ fn states() -> Vec<(&'static str, Desk)> {
     d.press("bb");
     all.push(("in the midst of a firing", d));
     let mut d = busy();
-    d.app.focus = Pane::Watches;
-    d.app.watch_at = 3;
+    d.app.flight.focus = Pane::Watches;
+    d.app.flight.watch_at = 3;
     all.push(("in the watches", d));
     let mut d = busy();
     d.press("++");
@@ -80,7 +80,7 @@ fn states() -> Vec<(&'static str, Desk)> {
     d.press("t");
     all.push(("with then and now", d));
     let mut d = busy();
-    d.app.focus = Pane::Watches;
+    d.app.flight.focus = Pane::Watches;
     d.press("u");
     all.push(("with a watch taken out", d));
     let mut d = Desk::of("var n = 0\nrule \"bad\" { when every 1s; then { n = 1 / n } }");
@@ -89,7 +89,7 @@ fn states() -> Vec<(&'static str, Desk)> {
     all.push(("with faults", d));
     let yard = "kind person { steered }\nplace me: person at (2, 2)\narea attic map \"\"\"\n....\n....\n\"\"\"";
     let mut d = Desk::of(yard);
-    d.app.focus = Pane::Map;
+    d.app.flight.focus = Pane::Map;
     d.app.update(Command::Right);
     d.app.update(Command::Right);
     all.push(("in the map of a level with two areas", d));
@@ -101,7 +101,7 @@ fn states() -> Vec<(&'static str, Desk)> {
 
 /// What a command could have changed that is not on the screen.
 fn unseen(app: &App) -> String {
-    format!("{:?} {} {} {}", app.to_write.len(), app.running, app.overlays.len(), app.zoom)
+    format!("{:?} {} {} {}", app.to_write.len(), app.play.running, app.overlays.len(), app.zoom)
 }
 
 #[test]
@@ -154,7 +154,7 @@ fn a_key_whose_command_does_not_apply_says_so() {
                 continue;
             }
             // While one drives, a key may be the level's own.
-            if desk.app.driving.is_some() && key == 'e' {
+            if desk.app.play.driving.is_some() && key == 'e' {
                 continue;
             }
             desk.key(KeyCode::Char(key));
@@ -176,7 +176,7 @@ fn the_footer_the_palette_and_the_help_show_no_key_that_does_nothing() {
             let shown = format!("{} {}", row.keys[0], row.short);
             assert!(!footer.contains(&format!(" {shown} ")), "{shown} {name}: {footer}");
         }
-        if desk.app.driving.is_none() {
+        if desk.app.play.driving.is_none() {
             desk.press("?");
             let help = desk.text();
             // Signs and words first; keys and the language are found by typing.
@@ -230,7 +230,7 @@ fn lines_can_be_edited_anywhere_and_recalled() {
     assert!(d.text().contains("› warmth = 40▏"));
     // What is only proposed gives way to the first letter, and is kept by any other key.
     d.key(KeyCode::Esc);
-    d.app.focus = Pane::Watches;
+    d.app.flight.focus = Pane::Watches;
     d.press("s");
     assert!(d.text().contains("› lamps_lit▏"));
     d.press("x");
@@ -265,12 +265,12 @@ fn what_is_proposed_fits_what_is_selected() {
     for n in 1..=4 {
         assert!(actions.contains(&format!("action \"light a lamp\" {n}")), "{n}: {actions:?}");
     }
-    d.app.focus = Pane::Watches;
-    d.app.watch_at = 1;
+    d.app.flight.focus = Pane::Watches;
+    d.app.flight.watch_at = 1;
     assert_eq!((proposed(&mut d, 's').as_str(), proposed(&mut d, 'p').as_str()), ("warmth", "warmth = "));
-    d.app.focus = Pane::Cascade;
+    d.app.flight.focus = Pane::Cascade;
     d.press("m");
-    assert_eq!(d.app.drawer, Drawer::Machine);
+    assert_eq!(d.app.flight.drawer, Drawer::Machine);
     assert_eq!(proposed(&mut d, 'p'), "go weir.gate to ");
 }
 
@@ -279,7 +279,7 @@ fn watches_stand_in_groups_move_and_are_kept() {
     let mut d = Desk::of(LEVEL);
     d.says('w', "// The lamps");
     let n = d.app.session.watches.len();
-    assert_eq!((d.app.watch_at, d.app.focus), (n - 1, Pane::Watches));
+    assert_eq!((d.app.flight.watch_at, d.app.flight.focus), (n - 1, Pane::Watches));
     for _ in 1..n {
         d.press("[");
     }
@@ -311,7 +311,7 @@ fn panes_are_resized_by_keys_and_by_the_mouse() {
         line.iter().position(|c| *c == '│').expect("a border")
     };
     let first = border(&mut d, 20);
-    d.app.focus = Pane::Map;
+    d.app.flight.focus = Pane::Map;
     d.press("}}");
     let wider = border(&mut d, 20);
     assert_eq!(wider, first + 4);
@@ -321,7 +321,7 @@ fn panes_are_resized_by_keys_and_by_the_mouse() {
     d.mouse(MouseEventKind::Drag(MouseButton::Left), (at.0 - 14, 22));
     d.mouse(MouseEventKind::Up(MouseButton::Left), (at.0 - 14, 22));
     assert_eq!(border(&mut d, 20), wider - 14);
-    assert_eq!(d.app.focus, Pane::Map, "a border is no pane");
+    assert_eq!(d.app.flight.focus, Pane::Map, "a border is no pane");
     let why = d.text().lines().position(|l| l.contains("─ Why")).expect("the drawer") as u16;
     d.mouse(MouseEventKind::Down(MouseButton::Left), (100, why));
     d.mouse(MouseEventKind::Drag(MouseButton::Left), (100, why - 6));
@@ -355,8 +355,8 @@ fn drawings_are_made_of_what_is_shown_and_the_moment_stays() {
     let mut d = Desk::of(LEVEL);
     d.says('g', "3s");
     d.press(",,n");
-    d.app.focus = Pane::Watches;
-    d.app.watch_at = 1;
+    d.app.flight.focus = Pane::Watches;
+    d.app.flight.watch_at = 1;
     let stood = d.app.session.moment;
     let drawings = d.app.drawings();
     assert_eq!(drawings.len(), 11, "{drawings:?}");

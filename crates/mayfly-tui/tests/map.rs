@@ -78,7 +78,7 @@ fn walk(d: &mut Desk, code: KeyCode, times: usize) {
 /// The rows of the map's column alone.
 fn left(d: &mut Desk) -> String {
     let text = d.text();
-    let at = d.app.sizes.map_first as usize;
+    let at = d.app.flight.sizes.map_first as usize;
     text.lines().map(|l| format!("{}\n", l.trim_matches('"').chars().take(at).collect::<String>())).collect()
 }
 
@@ -106,9 +106,9 @@ fn tiles_zones_and_actors_are_told_by_signs_that_keep_clear_of_each_other() {
 #[test]
 fn the_cursor_tells_what_lies_on_a_cell_and_who_notices_it() {
     let mut d = Desk::of(YARD);
-    d.app.focus = Pane::Map;
+    d.app.flight.focus = Pane::Map;
     arrows(&mut d, KeyCode::Right, 1);
-    assert_eq!(d.app.map.cursor, Some((2, 1)), "it begins at the steered actor");
+    assert_eq!(d.app.flight.map.cursor, Some((2, 1)), "it begins at the steered actor");
     arrows(&mut d, KeyCode::Right, 11);
     let map = left(&mut d);
     assert!(map.contains("(13, 1)") && map.contains("in longname"), "{map}");
@@ -142,21 +142,21 @@ fn a_map_larger_than_its_pane_goes_with_the_cursor_and_says_its_part() {
         "map \"\"\"\n{rows}\"\"\"\nkind person {{ steered }}\nplace me: person at (150, 60)\nrule \"t\" {{ when every 1s; then {{ log \"t\" }} }}"
     );
     let mut d = Desk::of(&text);
-    d.app.focus = Pane::Map;
+    d.app.flight.focus = Pane::Map;
     let first = left(&mut d);
     assert!(first.contains("of 300 x 120"), "{first}");
     for _ in 0..20 {
         run::key(&mut d.app, &KeyEvent::new(KeyCode::Right, KeyModifiers::SHIFT), Instant::now());
         d.shown();
     }
-    assert_eq!(d.app.map.cursor, Some((299, 60)), "ten cells at a time, up to the edge");
+    assert_eq!(d.app.flight.map.cursor, Some((299, 60)), "ten cells at a time, up to the edge");
     assert!(left(&mut d).contains("..299, "), "{}", left(&mut d));
     keys(&mut d, "+");
     let cells = d.app.shown_view().expect("a map").shown();
     keys(&mut d, "-");
     assert!(d.app.shown_view().expect("a map").shown().0 > cells.0, "smaller cells show more of them");
     keys(&mut d, "z");
-    assert!(left(&mut d).contains("150") || d.app.map.cursor.is_none());
+    assert!(left(&mut d).contains("150") || d.app.flight.map.cursor.is_none());
 }
 
 #[test]
@@ -174,7 +174,7 @@ fn the_cascade_and_why_are_never_blank_and_the_key_that_goes_back_is_beside() {
     d.key(KeyCode::Char(' '));
     d.app.session.run_ticks(30, || true);
     let all = d.text();
-    assert!(d.app.running && all.contains("ago  ◆ beat"), "{all}");
+    assert!(d.app.play.running && all.contains("ago  ◆ beat"), "{all}");
 }
 
 #[test]
@@ -183,7 +183,7 @@ fn the_log_takes_the_keys_folds_what_repeats_and_leads_to_its_rung() {
     d.says('g', "90");
     let log = left(&mut d);
     assert!(log.contains("logged     80  beat  × 4"), "what came in a row is one line:\n{log}");
-    d.app.focus = Pane::Log;
+    d.app.flight.focus = Pane::Log;
     d.key(KeyCode::Enter);
     assert_eq!(d.app.session.moment.tick, 80);
     assert!(d.text().contains("tick 80: beat"));

@@ -235,7 +235,7 @@ fn a_test_is_sought_both_ways_and_the_level_runs_on_only_when_told() {
     assert_eq!((d.app.session.last_tick(), d.app.overlays.len()), (last, 0), "one stays");
     d.says('g', "warmth == 80");
     d.key(KeyCode::Enter);
-    while d.app.seeking.is_some() {
+    while d.app.play.seeking.is_some() {
         d.app.seek_for(std::time::Instant::now() + std::time::Duration::from_millis(50));
     }
     assert_eq!(d.app.session.moment.tick, 200);

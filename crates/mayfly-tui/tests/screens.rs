@@ -201,7 +201,7 @@ fn the_mouse_seeks_on_the_strand_and_takes_the_keys_to_a_pane() {
     assert!(mayfly_tui::mouse::take(&mut d.app, &at(MouseEventKind::Drag(MouseButton::Left), 150, 2)));
     assert_eq!(d.app.session.moment.tick, d.app.session.last_tick(), "beyond the live edge is the live edge");
     assert!(mayfly_tui::mouse::take(&mut d.app, &at(click, 150, 10)));
-    assert_eq!(d.app.focus, mayfly_tui::app::Pane::Watches);
+    assert_eq!(d.app.flight.focus, mayfly_tui::app::Pane::Watches);
     assert!(mayfly_tui::mouse::take(&mut d.app, &at(MouseEventKind::ScrollDown, 80, 10)));
-    assert_eq!(d.app.focus, mayfly_tui::app::Pane::Cascade);
+    assert_eq!(d.app.flight.focus, mayfly_tui::app::Pane::Cascade);
 }

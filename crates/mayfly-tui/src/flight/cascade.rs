@@ -14,9 +14,9 @@ use unicode_width::UnicodeWidthStr;
 /// `5 fired  2 held  2 spent`.
 pub fn facts(app: &App) -> String {
     let c = &app.session.now.cascade;
-    let mut only = if app.only_fired { "  only what fired" } else { "" }.to_string();
-    if !app.filter[0].is_empty() {
-        only.push_str(&format!("  only `{}`", app.filter[0]));
+    let mut only = if app.flight.only_fired { "  only what fired" } else { "" }.to_string();
+    if !app.flight.filter[0].is_empty() {
+        only.push_str(&format!("  only `{}`", app.flight.filter[0]));
     }
     format!("tick {}{only}  {} fired  {} held  {} spent", c.tick, c.fired, c.held, c.spent)
 }
@@ -42,7 +42,7 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let c = &app.session.now.cascade;
     let area = Rect { y: area.y + 1, height: area.height.saturating_sub(1), ..area };
     // While the level runs, ticks pass too quickly to be read one by one: the last firings roll.
-    if app.running && super::quiet::firings(app, pen, area, c.tick, Some(area.height as usize)) > 0 {
+    if app.play.running && super::quiet::firings(app, pen, area, c.tick, Some(area.height as usize)) > 0 {
         return;
     }
     if app.is_quiet() {
@@ -56,7 +56,7 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         At::End => Some(u32::MAX),
     };
     let rows = rows(app, c, unfold, turn.as_ref(), until);
-    let is_selected = |r: &Row| matches!(r, Row::Rung(r, _) if Some(r.number) == app.selected);
+    let is_selected = |r: &Row| matches!(r, Row::Rung(r, _) if Some(r.number) == app.flight.selected);
     let at = rows.iter().position(is_selected).unwrap_or(0);
     let height = area.height as usize;
     let from = if rows.len() <= height { 0 } else { at.saturating_sub(height / 3).min(rows.len() - height) };
@@ -130,7 +130,7 @@ fn rows<'a>(app: &App, c: &'a Cascade, unfold: bool, turn: Option<&'a TurnHere>,
     }
     for g in &c.groups {
         let rungs: Vec<&Rung> = g.rungs.iter().filter(|r| is_shown(app, r)).collect();
-        if rungs.is_empty() && (app.only_fired || !app.filter[0].is_empty()) {
+        if rungs.is_empty() && (app.flight.only_fired || !app.flight.filter[0].is_empty()) {
             continue;
         }
         if g.round != round && round != 0 {
@@ -140,8 +140,8 @@ fn rows<'a>(app: &App, c: &'a Cascade, unfold: bool, turn: Option<&'a TurnHere>,
         round = g.round;
         for r in rungs {
             out.push(Row::Rung(r, past(r.at)));
-            let chosen = until.is_some() && Some(r.number) == app.selected;
-            let open = (unfold || chosen) != (until.is_some() && app.toggled.contains(&r.number));
+            let chosen = until.is_some() && Some(r.number) == app.flight.selected;
+            let open = (unfold || chosen) != (until.is_some() && app.flight.toggled.contains(&r.number));
             // A loop in which the moment stands is opened at its turn.
             if let Some(t) = turn.filter(|t| t.rung == r.number) {
                 let before = r.lines.iter().take_while(|l| !matches!(l.what, Done::Turns { .. }));
@@ -206,7 +206,7 @@ fn event(pen: &mut Pen, area: Rect, g: &Group, first: bool) {
 }
 
 fn rung(app: &App, pen: &mut Pen, area: Rect, r: &Rung, past: bool) {
-    if Some(r.number) == app.selected && !app.is_quiet() {
+    if Some(r.number) == app.flight.selected && !app.is_quiet() {
         let style = pen.style(Role::Selected);
         pen.tint(area.x, area.y, area.width, style);
     }

@@ -27,7 +27,7 @@ pub fn facts(app: &App) -> String {
     let tick = app.session.moment.tick;
     match app.parts_at {
         Some(t) if t == tick => {
-            format!("tick {tick}, where the two begin to differ; {}", differ(app.differing.len()))
+            format!("tick {tick}, where the two begin to differ; {}", differ(app.flight.differing.len()))
         }
         Some(t) => format!("tick {tick}; the two differ from tick {t}"),
         None => format!("tick {tick}; nothing differs in the flight"),
@@ -35,7 +35,7 @@ pub fn facts(app: &App) -> String {
 }
 
 pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
-    let Some((_, c)) = &app.comparison else { return };
+    let Some((_, c)) = &app.flight.comparison else { return };
     let half = area.width / 2 - 1;
     let right = area.x + half + 2;
     let y = area.y + 1;
@@ -50,7 +50,7 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     // The first difference is what one wants to see.
     let first = c.rows.iter().position(Row::differs).unwrap_or(0);
     let most = c.rows.len().saturating_sub(height);
-    let from = (first.saturating_sub(height / 3)).min(most) as i64 + i64::from(app.why_scroll);
+    let from = (first.saturating_sub(height / 3)).min(most) as i64 + i64::from(app.flight.why_scroll);
     let from = from.clamp(0, most as i64) as usize;
     for (i, row) in c.rows.iter().skip(from).take(height).enumerate() {
         let y = top + i as u16;
@@ -83,7 +83,7 @@ fn side(pen: &mut Pen, area: Rect, row: &Row, text: Option<&str>, sign: &str) {
 
 /// In one pane: what is gone, what is new, and nothing of what both have but its events.
 pub fn draw_folded(app: &App, pen: &mut Pen, area: Rect) {
-    let Some((_, c)) = &app.comparison else { return };
+    let Some((_, c)) = &app.flight.comparison else { return };
     pen.run(area.x, area.y, area.width, &[("then and now  ", Role::Strong), (&facts(app), Role::Dim)]);
     let mut y = area.y + 2;
     for row in c.rows.iter().filter(|r| r.differs() || r.depth < 2) {

@@ -17,12 +17,15 @@ const BARS: [&str; 8] = ["▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"]
 const PLAIN: [&str; 8] = ["_", ".", ".", ":", ":", "|", "#", "#"];
 
 pub fn facts(app: &App) -> String {
-    let scale = match app.lane_scale {
+    let scale = match app.flight.lane_scale {
         1 => "one tick a column".to_string(),
         n => format!("{n} ticks a column"),
     };
-    let which =
-        if app.lanes.is_empty() { "what happened here or shortly before; L pins" } else { "pinned; L pins and unpins" };
+    let which = if app.flight.lanes.is_empty() {
+        "what happened here or shortly before; L pins"
+    } else {
+        "pinned; L pins and unpins"
+    };
     format!("{which}   {scale}")
 }
 
@@ -58,7 +61,7 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let widest = names.iter().map(|n| pen.plain(n).width()).max().unwrap_or(0) as u16;
     let label = widest.clamp(8, area.width / 4);
     let count = area.width.saturating_sub(label + 2);
-    let scale = app.lane_scale;
+    let scale = app.flight.lane_scale;
     let tick = app.session.moment.tick;
     // A young flight stands at the left edge.
     let here = (count * 3 / 5).min((tick / scale + 2).min(u64::from(count)) as u16);
@@ -67,7 +70,7 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let top = area.y + u16::from(area.height > 8);
     ruler(pen, &columns, x, top, tick);
     let height = area.bottom().saturating_sub(top + 1) as usize;
-    let from = (app.why_scroll as usize).min(lanes.len().saturating_sub(height));
+    let from = (app.flight.why_scroll as usize).min(lanes.len().saturating_sub(height));
     for (i, (lane, name)) in lanes.iter().zip(&names).skip(from).take(height).enumerate() {
         let y = top + 1 + i as u16;
         pen.say(area.x, y, label, name, Role::Text);

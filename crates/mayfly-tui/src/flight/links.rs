@@ -46,7 +46,7 @@ impl Names {
     pub fn refresh(app: &mut App) {
         let s = &app.session;
         let of = Arc::as_ptr(&s.engine) as usize;
-        if app.names.of == of {
+        if app.flight.names.of == of {
             return;
         }
         let p = &s.engine.program;
@@ -72,7 +72,7 @@ impl Names {
             }
         }
         n.rules.values_mut().for_each(|l| l.sort_by_key(|(t, _)| std::cmp::Reverse(t.len())));
-        app.names = n;
+        app.flight.names = n;
     }
 
     /// What a word means at the moment.
@@ -138,7 +138,7 @@ pub fn linked(app: &App, lines: Vec<Pieces>) -> (Vec<Vec<Linked>>, Vec<(usize, L
         let mut pieces: Vec<Linked> = vec![];
         for (n, (text, role)) in line.into_iter().enumerate() {
             // The first piece of a line is its label.
-            let found = if n == 0 { vec![] } else { app.names.links(app, &text) };
+            let found = if n == 0 { vec![] } else { app.flight.names.links(app, &text) };
             let mut from = 0;
             for (range, lead) in found {
                 if range.start > from {
@@ -160,7 +160,7 @@ pub fn linked(app: &App, lines: Vec<Pieces>) -> (Vec<Vec<Linked>>, Vec<(usize, L
 impl App {
     /// The links of what the drawer shows: their rows, and where they lead.
     pub fn drawer_links(&self) -> Vec<(usize, Lead)> {
-        if self.drawer != Drawer::Why {
+        if self.flight.drawer != Drawer::Why {
             return vec![];
         }
         linked(self, super::why::lines(self, super::why::width(self))).1
@@ -170,20 +170,20 @@ impl App {
     pub(crate) fn move_in_drawer(&mut self, by: i64) {
         let links = self.drawer_links();
         if links.is_empty() || by.abs() > 1 {
-            self.why_scroll = (i64::from(self.why_scroll) + by).clamp(0, 400) as u16;
+            self.flight.why_scroll = (i64::from(self.flight.why_scroll) + by).clamp(0, 400) as u16;
             return;
         }
-        let at = self.link_at.map_or(if by > 0 { 0 } else { links.len() - 1 }, |at| {
+        let at = self.flight.link_at.map_or(if by > 0 { 0 } else { links.len() - 1 }, |at| {
             (at as i64 + by).clamp(0, links.len() as i64 - 1) as usize
         });
-        self.link_at = Some(at);
+        self.flight.link_at = Some(at);
         self.reveal_row(links[at].0);
     }
 
     /// To where a link of the drawer leads.
     pub(crate) fn follow_link(&mut self, n: usize) {
         let Some((_, lead)) = self.drawer_links().get(n).copied() else { return };
-        self.link_at = None;
+        self.flight.link_at = None;
         match lead {
             Lead::Tick(tick) => {
                 self.about_to_jump();
@@ -193,6 +193,6 @@ impl App {
             Lead::Thing(Thing::Rule(r)) => self.ask_about(Asked::WhyNot(r)),
             Lead::Thing(thing) => self.ask_about(Asked::Thing(thing)),
         }
-        self.focus = Pane::Why;
+        self.flight.focus = Pane::Why;
     }
 }

@@ -75,12 +75,12 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         return;
     }
     let height = area.height as usize;
-    let at = app.log_at.min(all.len() - 1);
-    let from = if app.focus == Pane::Log { at.saturating_sub(height.saturating_sub(1)) } else { 0 };
+    let at = app.flight.log_at.min(all.len() - 1);
+    let from = if app.flight.focus == Pane::Log { at.saturating_sub(height.saturating_sub(1)) } else { 0 };
     for (i, e) in all.iter().enumerate().skip(from).take(height) {
         let y = area.y + (i - from) as u16;
         let here = e.moment.tick == app.session.moment.tick;
-        if app.focus == Pane::Log && i == at {
+        if app.flight.focus == Pane::Log && i == at {
             let style = pen.style(Role::Selected);
             pen.tint(area.x, y, area.width, style);
         }
@@ -106,11 +106,13 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
 impl App {
     /// To the record that made the chosen line.
     pub(crate) fn follow_log(&mut self) {
-        let Some((moment, text)) = entries(self).get(self.log_at).map(|e| (e.moment, e.text.clone())) else { return };
+        let Some((moment, text)) = entries(self).get(self.flight.log_at).map(|e| (e.moment, e.text.clone())) else {
+            return;
+        };
         self.about_to_jump();
         self.go(moment);
         // The line stays chosen, although the log is shorter in the past.
-        self.log_at = entries(self).iter().position(|e| e.moment == moment && e.text == text).unwrap_or(0);
+        self.flight.log_at = entries(self).iter().position(|e| e.moment == moment && e.text == text).unwrap_or(0);
         self.say(format!("tick {}: {text}", moment.tick));
     }
 }

@@ -100,7 +100,7 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     }
     let most = (area.width / 24).max(1) as usize;
     let shown = columns.len().min(most);
-    let from = (app.why_scroll as usize).min(columns.len() - shown);
+    let from = (app.flight.why_scroll as usize).min(columns.len() - shown);
     let width = area.width / shown.max(1) as u16;
     for (i, column) in columns.iter().skip(from).take(shown).enumerate() {
         let (x, mut y) = (area.x + i as u16 * width, area.y);

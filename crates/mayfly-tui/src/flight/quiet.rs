@@ -48,14 +48,17 @@ impl App {
         }
         let s = &mut self.session;
         let Some(tick) = s.moment.tick.checked_sub(1).and_then(|t| s.last_evaluated(t)) else {
-            return self.last_tick.take().is_some();
+            return self.flight.last_tick.take().is_some();
         };
         let of = (s.course.clone(), Arc::as_ptr(&s.engine) as usize);
-        if self.last_tick.as_ref().is_some_and(|l| l.tick == tick && l.of == of) {
+        if self.flight.last_tick.as_ref().is_some_and(|l| l.tick == tick && l.of == of) {
             return false;
         }
         // Flat out, each frame would want another one: the one that is known stays, with how long ago it was.
-        if self.running && SPEEDS[self.speed].1 == 0.0 && self.last_tick.as_ref().is_some_and(|l| l.of == of) {
+        if self.play.running
+            && SPEEDS[self.play.speed].1 == 0.0
+            && self.flight.last_tick.as_ref().is_some_and(|l| l.of == of)
+        {
             return false;
         }
         let (cascade, why) = s.as_of(tick, |s| {
@@ -64,13 +67,13 @@ impl App {
             let why = fired.and_then(|r| s.why(r.number));
             (cascade, why)
         });
-        self.last_tick = Some(LastTick { tick, cascade, why, of });
+        self.flight.last_tick = Some(LastTick { tick, cascade, why, of });
         true
     }
 
     /// What stands where the moment's tick is quiet: nothing that is of later or of another branch.
     pub fn last_before(&self) -> Option<&LastTick> {
-        self.last_tick.as_ref().filter(|l| l.tick < self.session.moment.tick && l.of.0 == self.session.course)
+        self.flight.last_tick.as_ref().filter(|l| l.tick < self.session.moment.tick && l.of.0 == self.session.course)
     }
 
     /// How long before the moment a tick was: `0.60s ago`.

@@ -22,9 +22,9 @@ const VALUES: u16 = 13;
 
 pub fn facts(app: &App) -> String {
     let n = app.session.seen().iter().filter(|s| s.changed).count();
-    let mut only = if app.only_changed { "  only those" } else { "" }.to_string();
-    if !app.filter[1].is_empty() {
-        only.push_str(&format!("  only `{}`", app.filter[1]));
+    let mut only = if app.flight.only_changed { "  only those" } else { "" }.to_string();
+    if !app.flight.filter[1].is_empty() {
+        only.push_str(&format!("  only `{}`", app.flight.filter[1]));
     }
     format!("{n} changed here{only}")
 }
@@ -37,7 +37,7 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let mut area = Rect { y: area.y + 1, height: area.height.saturating_sub(1), ..area };
     let used = here(app, pen, area);
     area = Rect { y: area.y + used, height: area.height - used, ..area };
-    let wanted = &app.filter[1];
+    let wanted = &app.flight.filter[1];
     let is_heading = |i: usize| app.session.watches.get(i).is_some_and(|w| w.heading);
     let all = app.session.seen();
     let shown = shown_of(app, &all);
@@ -58,10 +58,10 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let rows = |i: usize, s: &Seen| match (is_heading(i), all_two) {
         (true, _) => 1 + u16::from(all_two),
         (false, true) => 2,
-        (false, false) => 1 + u16::from(s.changed || app.focus == Pane::Watches && i == app.watch_at),
+        (false, false) => 1 + u16::from(s.changed || app.flight.focus == Pane::Watches && i == app.flight.watch_at),
     };
     // The selected one stays in sight.
-    let at = seen.iter().position(|(i, _)| *i == app.watch_at).unwrap_or(0);
+    let at = seen.iter().position(|(i, _)| *i == app.flight.watch_at).unwrap_or(0);
     let mut from = 0;
     let height = |from: usize| seen[from..=at].iter().map(|(i, s)| rows(*i, s)).sum::<u16>();
     while from < at && height(from) > area.height {
@@ -78,7 +78,7 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         }
         drawn += 1;
         let place = Rect { y, height: lines, ..area };
-        if app.focus == Pane::Watches && *i == app.watch_at {
+        if app.flight.focus == Pane::Watches && *i == app.flight.watch_at {
             let style = pen.style(Role::Selected);
             pen.tint(area.x, if is_heading(*i) { y + lines - 1 } else { y }, area.width, style);
         }
@@ -108,13 +108,13 @@ pub fn visible(app: &App) -> Vec<usize> {
 }
 
 fn shown_of(app: &App, all: &[Seen]) -> Vec<usize> {
-    let wanted = &app.filter[1];
+    let wanted = &app.flight.filter[1];
     let is_heading = |i: usize| app.session.watches.get(i).is_some_and(|w| w.heading);
     let has = |s: &Seen| {
         let letters = |t: &str| t.to_lowercase().contains(wanted);
-        (!app.only_changed || s.changed) && (wanted.is_empty() || letters(&s.text) || letters(&s.shown))
+        (!app.flight.only_changed || s.changed) && (wanted.is_empty() || letters(&s.text) || letters(&s.shown))
     };
-    let filtered = app.only_changed || !wanted.is_empty();
+    let filtered = app.flight.only_changed || !wanted.is_empty();
     let stands = |i: usize| {
         let under = all.iter().enumerate().skip(i + 1).take_while(|(j, _)| !is_heading(*j));
         !filtered || under.into_iter().any(|(_, s)| has(s))

@@ -25,11 +25,11 @@ type Said = Pieces;
 const TWO_COLUMNS: u16 = 110;
 
 fn answer(app: &App) -> &Answer {
-    app.answer.as_ref().map_or(&Answer::Nothing, |(_, _, a)| a)
+    app.flight.answer.as_ref().map_or(&Answer::Nothing, |(_, _, a)| a)
 }
 
 pub fn title(app: &App) -> (&'static str, String) {
-    match app.drawer {
+    match app.flight.drawer {
         Drawer::Lanes => return ("Lanes", super::lanes::facts(app)),
         Drawer::Machine => return ("Machine", super::machine::facts(app)),
         Drawer::Why => {}
@@ -57,7 +57,7 @@ pub fn title(app: &App) -> (&'static str, String) {
 
 /// Two texts are compared, and nothing else is asked: their lines are shown.
 fn shows_changes(app: &App) -> bool {
-    app.comparing && app.asked.is_none() && app.session.beside.is_none()
+    app.flight.comparing && app.flight.asked.is_none() && app.session.beside.is_none()
 }
 
 /// The last firing before a quiet tick.
@@ -75,7 +75,7 @@ fn past(role: Role) -> Role {
 }
 
 pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
-    match app.drawer {
+    match app.flight.drawer {
         Drawer::Lanes => return super::lanes::draw(app, pen, area),
         Drawer::Machine => return super::machine::draw(app, pen, area),
         Drawer::Why => {}
@@ -84,8 +84,8 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let top = area.y + u16::from(area.height > 8);
     let height = area.bottom().saturating_sub(top) as usize;
     let (rows, _) = links::linked(app, lines(app, left.width));
-    let from = (app.why_scroll as usize).min(rows.len().saturating_sub(height));
-    let focus = app.focus == Pane::Why;
+    let from = (app.flight.why_scroll as usize).min(rows.len().saturating_sub(height));
+    let focus = app.flight.focus == Pane::Why;
     for (i, row) in rows.iter().skip(from).take(height).enumerate() {
         let y = top + i as u16;
         let mut x = area.x;
@@ -95,7 +95,7 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
             if focus && link.is_some() {
                 style = style.add_modifier(Modifier::UNDERLINED);
             }
-            if focus && link.is_some() && *link == app.link_at {
+            if focus && link.is_some() && *link == app.flight.link_at {
                 style = style.patch(pen.style(Role::Selected)).add_modifier(Modifier::BOLD);
             }
             x = pen.put(x, y, left.right().saturating_sub(x), text, style);
@@ -210,7 +210,7 @@ pub fn lines(app: &App, width: u16) -> Vec<Said> {
             (" finds anything.".into(), Role::Dim),
         ]],
     };
-    let about = match (&app.asked, rule_shown(app)) {
+    let about = match (&app.flight.asked, rule_shown(app)) {
         (_, Some((r, _))) => Some(Thing::Rule(r)),
         (Some(Asked::Thing(t)), _) => Some(*t),
         (Some(Asked::Watch(i)), _) => app.session.watches.get(*i).and_then(|w| w.target).map(Thing::Value),

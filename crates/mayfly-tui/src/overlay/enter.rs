@@ -17,12 +17,12 @@ const AT_ONCE: Duration = Duration::from_millis(80);
 pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> {
     let typed = typed.trim();
     if what == LineFor::Filter {
-        let which = usize::from(app.focus == Pane::Watches);
-        app.filter[which] = typed.to_lowercase();
+        let which = usize::from(app.flight.focus == Pane::Watches);
+        app.flight.filter[which] = typed.to_lowercase();
         let shown = app.visible_rungs();
-        if which == 0 && !app.selected.is_some_and(|n| shown.contains(&n)) {
-            app.selected = shown.first().copied();
-            app.answer = None;
+        if which == 0 && !app.flight.selected.is_some_and(|n| shown.contains(&n)) {
+            app.flight.selected = shown.first().copied();
+            app.flight.answer = None;
         }
         app.select_shown_watch();
         return Ok(());
@@ -42,7 +42,7 @@ pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> 
         LineFor::Filter => return Ok(()),
         LineFor::GoTo => {}
     }
-    app.running = false;
+    app.play.running = false;
     let rate = app.session.level.rate;
     let turn = typed.strip_prefix("loop ").or(typed.strip_prefix("turn "));
     if let Some(turn) = turn.and_then(|n| n.trim().parse::<u64>().ok()) {

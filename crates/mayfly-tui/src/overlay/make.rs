@@ -146,11 +146,11 @@ impl Overlay {
     }
 
     pub fn filter(app: &App) -> Self {
-        let watches = app.focus == Pane::Watches;
+        let watches = app.flight.focus == Pane::Watches;
         Self {
             title: if watches { "Find in the watches" } else { "Find in the cascade" },
             hint: "letters of a rule, an actor, a value; nothing shows all again",
-            typed: app.filter[usize::from(watches)].clone(),
+            typed: app.flight.filter[usize::from(watches)].clone(),
             proposed: true,
             cursor: None,
             sorted: None,
@@ -267,7 +267,7 @@ impl Overlay {
     }
 
     pub fn rules(app: &App) -> Self {
-        let sort = app.rules_sort % SORTS.len();
+        let sort = app.flight.rules_sort % SORTS.len();
         let mut list =
             Self::list("Rules", "Enter: why, or why not, at this moment; Tab sorts", rule_entries(app, sort));
         list.sorted = Some(SORTS[sort]);

@@ -171,7 +171,7 @@ pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
             return choose(app, choice);
         }
         (Kind::List { .. }, KeyCode::Tab) if top.sorted.is_some() => {
-            app.rules_sort += 1;
+            app.flight.rules_sort += 1;
             let mut next = Overlay::rules(app);
             (next.typed, next.cursor) = (top.typed, top.cursor);
             app.overlays.push(next);
@@ -386,7 +386,7 @@ fn choose(app: &mut App, choice: Choice) -> Effect {
         Choice::SeekOn(text) => enter::seek_on(app, &text),
         Choice::WhyNot(r) => app.ask_about(Asked::WhyNot(r)),
         Choice::Course(i) => {
-            app.running = false;
+            app.play.running = false;
             app.about_to_jump();
             if app.session.take_course(i) {
                 app.leave_comparison();
@@ -430,10 +430,10 @@ fn choose(app: &mut App, choice: Choice) -> Effect {
 }
 
 fn watch(app: &mut App, text: &str) -> Result<(), String> {
-    app.watch_at = app.session.watch(text)?;
+    app.flight.watch_at = app.session.watch(text)?;
     app.keep_watches();
-    app.focus = Pane::Watches;
-    app.answer = None;
+    app.flight.focus = Pane::Watches;
+    app.flight.answer = None;
     app.say(format!("{} is watched", text.trim()));
     Ok(())
 }

@@ -97,7 +97,7 @@ impl Desk {
         self.key(KeyCode::Enter);
         for _ in 0..40 {
             let until = Instant::now() + Duration::from_millis(50);
-            if !self.app.seek_for(until) && self.app.seeking.is_none() {
+            if !self.app.seek_for(until) && self.app.play.seeking.is_none() {
                 break;
             }
         }

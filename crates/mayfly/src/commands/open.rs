@@ -142,7 +142,7 @@ fn show(checked: Checked, name: &str, path: Option<&Path>, flight: Option<&Fligh
         Settings::default()
     });
     let mut app = App::new(session, look.theme(&settings), mayfly_lang::diagnostic::safe(name));
-    app.speed = settings.speed.unwrap_or(app.speed);
+    app.play.speed = settings.speed.unwrap_or(app.play.speed);
     app.keys = settings.keys;
     app.refly = refly.map(Box::new);
     if let Some(path) = path.filter(|_| app.refly.is_none()) {

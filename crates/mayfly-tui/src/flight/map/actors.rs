@@ -42,7 +42,7 @@ fn here<'a>(app: &'a App, view: &View) -> impl Iterator<Item = (ActorId, &'a Act
 
 /// The actors that the selected rung is about, the first one first.
 fn subjects(app: &App) -> Vec<ActorId> {
-    let rung = app.selected_rung().and_then(|n| app.session.now.cascade.rung(n)).filter(|_| !app.running);
+    let rung = app.selected_rung().and_then(|n| app.session.now.cascade.rung(n)).filter(|_| !app.play.running);
     rung.map(|r| app.session.subjects_of(r).0).unwrap_or_default()
 }
 
@@ -62,7 +62,7 @@ pub fn places(app: &App, view: &View) -> Taken {
 
 /// Where the one that is followed came from, and where it and those of the selected rung walk to.
 pub fn ways(app: &App, pen: &mut Pen, view: &View) {
-    let trail = &app.map.trail;
+    let trail = &app.flight.map.trail;
     let sign = pen.theme.glyph("˙", "`");
     // One that was found for another moment says nothing of this one.
     let is_fresh = trail.of.is_some_and(|(_, t)| t == app.session.moment.tick);
@@ -105,7 +105,7 @@ pub fn draw(app: &App, pen: &mut Pen, view: &View) {
     went(app, pen, view);
     let mut all: Vec<(ActorId, &Actor)> = here(app, view).collect();
     // Whoever is driven, and whoever moved, is drawn last; who does not act lies below.
-    let first = app.driving.or_else(|| s.steered());
+    let first = app.play.driving.or_else(|| s.steered());
     all.sort_by_key(|(id, a)| (a.enabled && a.visible, Some(*id) == first || chosen.contains(id), moved(*id, a), *id));
     for (id, a) in all {
         let at = view.at(a.at.x, a.at.y);

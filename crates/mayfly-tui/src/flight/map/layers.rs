@@ -60,44 +60,44 @@ impl App {
         let area = self.map_area();
         let sees =
             |a: ActorId| w.actor(a).is_some_and(|x| x.at.area == area && !p.kinds[x.kind.index()].sights.is_empty());
-        let asked = match self.asked {
+        let asked = match self.flight.asked {
             Some(Asked::Thing(Thing::Actor(a))) => Some(a),
             _ => None,
         };
-        let under = self.map.cursor.map(|c| self.session.around(area, c).actors).unwrap_or_default();
+        let under = self.flight.map.cursor.map(|c| self.session.around(area, c).actors).unwrap_or_default();
         let of_rung = self.selected_rung().and_then(|n| self.session.now.cascade.rung(n)).and_then(|r| r.me);
         let all = asked.into_iter().chain(under).chain(of_rung).chain(w.living().map(|(id, _)| id));
         all.into_iter().find(|a| sees(*a))
     }
 
     pub(crate) fn next_layer(&mut self) {
-        self.map.layer = self.map.layer.next();
-        if self.map.layer == Layer::Noticed && self.map.cursor.is_none() {
+        self.flight.map.layer = self.flight.map.layer.next();
+        if self.flight.map.layer == Layer::Noticed && self.flight.map.cursor.is_none() {
             self.move_cursor(0, 0);
         }
-        let hint = match self.map.layer {
+        let hint = match self.flight.map.layer {
             Layer::Noticed => "  arrows move the cursor while the map has the keys",
             Layer::Field if self.seer().is_none() => "  nobody sees anything in this area",
             Layer::Field => "  look into another actor to see its field",
             _ => "",
         };
-        self.say(format!("the map shows: {}{hint}", self.map.layer.name()));
+        self.say(format!("the map shows: {}{hint}", self.flight.map.layer.name()));
     }
 
     /// What the layer and the trail need is up to date; true where it was not.
     pub(crate) fn prepare_map(&mut self) -> bool {
         let mut any = false;
-        if matches!(self.map.layer, Layer::Heat | Layer::Never) {
+        if matches!(self.flight.map.layer, Layer::Heat | Layer::Never) {
             let key = (self.map_area(), self.session.moment.tick);
-            let fresh = self.map.entered.as_ref().is_some_and(|(k, _)| *k == key);
+            let fresh = self.flight.map.entered.as_ref().is_some_and(|(k, _)| *k == key);
             // While the level runs the last answer has to do.
-            if !fresh && (!self.running || self.map.entered.is_none()) {
+            if !fresh && (!self.play.running || self.flight.map.entered.is_none()) {
                 let cells = self.session.entered_cells(key.0, None);
-                self.map.entered = Some((key, cells));
+                self.flight.map.entered = Some((key, cells));
                 any = true;
             }
         } else {
-            self.map.entered = None;
+            self.flight.map.entered = None;
         }
         any | self.prepare_trail()
     }
@@ -105,11 +105,11 @@ impl App {
     fn prepare_trail(&mut self) -> bool {
         let tick = self.session.moment.tick;
         let Some(id) = self.followed() else {
-            self.map.trail = Default::default();
+            self.flight.map.trail = Default::default();
             return false;
         };
         let Some(at) = self.session.now.world.actor(id).map(|a| a.at) else { return false };
-        let trail = &mut self.map.trail;
+        let trail = &mut self.flight.map.trail;
         match trail.of {
             Some((of, t)) if of == id && t == tick => return false,
             // The level ran on: what is new is put behind what is known.
@@ -126,8 +126,8 @@ impl App {
                 let mut points = self.session.trail_of(id, ticks.min(400));
                 let extra = points.len().saturating_sub(TRAIL);
                 points.drain(..extra);
-                self.map.trail.points = points;
-                self.map.trail.of = Some((id, tick));
+                self.flight.map.trail.points = points;
+                self.flight.map.trail.of = Some((id, tick));
             }
         }
         true
@@ -139,7 +139,7 @@ const TRAIL: usize = 12;
 
 /// Paints the layer.
 pub fn draw(app: &App, pen: &mut Pen, view: &View) {
-    match app.map.layer {
+    match app.flight.map.layer {
         Layer::Zones => {}
         Layer::Noticed => noticed(app, pen, view),
         Layer::Field => field(app, pen, view),
@@ -216,7 +216,7 @@ fn paths(app: &App, pen: &mut Pen, view: &View) {
 
 /// How often each cell was entered, as a digit: 1 to 9 by powers of two.
 fn heat(app: &App, pen: &mut Pen, view: &View) {
-    let Some((_, cells)) = &app.map.entered else { return };
+    let Some((_, cells)) = &app.flight.map.entered else { return };
     for (cell, n) in cells {
         let step = (64 - n.leading_zeros()).min(9);
         let role = match step {
@@ -230,7 +230,7 @@ fn heat(app: &App, pen: &mut Pen, view: &View) {
 
 /// Every open cell that nobody stood on.
 fn never(app: &App, pen: &mut Pen, view: &View) {
-    let Some((_, cells)) = &app.map.entered else { return };
+    let Some((_, cells)) = &app.flight.map.entered else { return };
     let (p, w) = (&app.session.engine.program, &app.session.now.world);
     let (x0, y0, x1, y1) = view.cells();
     for y in y0.max(0)..=y1.min(view.height - 1) {
@@ -248,9 +248,9 @@ pub fn lines(app: &App) -> Vec<(String, Role)> {
     let s = &app.session;
     let words = Words::new(&s.engine.program, &s.now.world);
     let mut out = vec![];
-    if app.map.layer != Layer::Zones {
+    if app.flight.map.layer != Layer::Zones {
         let key = app.keys.of_command(Command::Layer);
-        let what = match (app.map.layer, app.seer()) {
+        let what = match (app.flight.map.layer, app.seer()) {
             (Layer::Field, Some(a)) => format!("what {} sees", words.actor(a)),
             (layer, _) => layer.name().to_string(),
         };
@@ -269,7 +269,7 @@ pub fn lines(app: &App) -> Vec<(String, Role)> {
         parts.push(format!("in {}", zones.join(", ")));
     }
     out.push((parts.join("   "), Role::Text));
-    match (app.map.layer, on.noticed_by.is_empty()) {
+    match (app.flight.map.layer, on.noticed_by.is_empty()) {
         (Layer::Noticed, true) => out.push(("nobody notices this cell".into(), Role::Dim)),
         (Layer::Noticed, false) => out.extend(
             on.noticed_by

@@ -40,7 +40,7 @@ pub fn facts(app: &App, inner: Rect) -> String {
         let (right, bottom) = (view.left + w - 1, view.top + h - 1);
         format!("({}..{right}, {}..{bottom}) of {} x {}", view.left, view.top, view.width, view.height)
     };
-    let layer = match app.map.layer {
+    let layer = match app.flight.map.layer {
         Layer::Zones => String::new(),
         other => format!("  {}", other.name()),
     };
@@ -81,7 +81,9 @@ fn ground(app: &App, pen: &mut Pen, view: &View) {
 
 /// The cell under the cursor, turned round in its colours.
 fn cursor(app: &App, pen: &mut Pen, view: &View) {
-    let Some(cell) = app.map.cursor.filter(|_| app.focus == Pane::Map || app.map.layer == Layer::Noticed) else {
+    let Some(cell) =
+        app.flight.map.cursor.filter(|_| app.flight.focus == Pane::Map || app.flight.map.layer == Layer::Noticed)
+    else {
         return;
     };
     let (x, y) = view.corner(cell);

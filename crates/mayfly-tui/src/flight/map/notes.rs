@@ -17,12 +17,12 @@ use ratatui::style::Style;
 /// Writes below the map.
 pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let s = &app.session;
-    let focus = app.driving.or_else(|| s.steered());
+    let focus = app.play.driving.or_else(|| s.steered());
     let w = &s.now.world;
     let words = Words::new(&s.engine.program, w);
     let mut y = area.y;
     let bottom = area.bottom();
-    if app.focus == Pane::Map || app.map.layer != layers::Layer::Zones {
+    if app.flight.focus == Pane::Map || app.flight.map.layer != layers::Layer::Zones {
         let said = layers::lines(app);
         // The driven one and the level's texts keep two rows.
         let room = (bottom.saturating_sub(y + 2) as usize).max(1);

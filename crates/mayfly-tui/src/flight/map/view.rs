@@ -133,16 +133,16 @@ impl App {
     /// steered one.
     pub fn followed(&self) -> Option<ActorId> {
         let s = &self.session;
-        let asked = match self.asked {
+        let asked = match self.flight.asked {
             Some(Asked::Thing(Thing::Actor(a))) => Some(a),
             _ => None,
         };
         let of_rung = || {
-            let rung = self.selected_rung().and_then(|n| s.now.cascade.rung(n)).filter(|_| !self.running)?;
+            let rung = self.selected_rung().and_then(|n| s.now.cascade.rung(n)).filter(|_| !self.play.running)?;
             s.subjects_of(rung).0.into_iter().find(|a| s.now.world.actor(*a).is_some_and(|a| !a.is_zone))
         };
         let here = |a: &ActorId| s.now.world.actor(*a).is_some();
-        self.driving.or(asked).filter(here).or_else(of_rung).or_else(|| s.steered())
+        self.play.driving.or(asked).filter(here).or_else(of_rung).or_else(|| s.steered())
     }
 
     /// The area that the map shows.
@@ -150,7 +150,7 @@ impl App {
         let (p, w) = (&self.session.engine.program, &self.session.now.world);
         let there = |a: &AreaId| a.index() < p.maps.len();
         let followed = || self.followed().and_then(|a| w.actor(a)).map(|a| a.at.area);
-        self.map.area.filter(there).or_else(followed).unwrap_or(AreaId::MAIN)
+        self.flight.map.area.filter(there).or_else(followed).unwrap_or(AreaId::MAIN)
     }
 
     /// Cells of the area that is shown.
@@ -166,13 +166,13 @@ impl App {
         let top = u16::from(inner.height > 6);
         let room = Rect { y: inner.y + top, height: inner.height.saturating_sub(below + top), ..inner };
         let area = self.map_area();
-        let scale = self.map.scale.unwrap_or_else(|| fitting(width, height, room)).min(SCALES.len() - 1);
+        let scale = self.flight.map.scale.unwrap_or_else(|| fitting(width, height, room)).min(SCALES.len() - 1);
         let (columns, rows) = SCALES[scale];
         let across = width.min(i64::from(room.width / columns)).max(1);
         let down = height.min(i64::from(room.height / rows)).max(1);
         let w = &self.session.now.world;
         let followed = self.followed().and_then(|a| w.actor(a)).filter(|a| a.at.area == area).map(|a| a.at.cell());
-        let middle = self.map.middle.or(followed).unwrap_or((width / 2, height / 2));
+        let middle = self.flight.map.middle.or(followed).unwrap_or((width / 2, height / 2));
         let scroll = |at: i64, shown: i64, all: i64| (at - shown / 2).clamp(0, (all - shown).max(0));
         let shown = (across * i64::from(columns), down * i64::from(rows));
         let x = room.x + (i64::from(room.width) - shown.0).max(0) as u16 / 2;
@@ -195,7 +195,7 @@ impl App {
 
     /// Rows that the log gives to what is said below the map, where a layer has much to say.
     pub fn more_rows(&self) -> u16 {
-        if self.map.layer == Layer::Noticed { 4 } else { 0 }
+        if self.flight.map.layer == Layer::Noticed { 4 } else { 0 }
     }
 
     /// The view as the last frame showed it.
@@ -212,17 +212,17 @@ impl App {
         let height_of_pane = body.height.saturating_sub(crate::screen::log_rows(body.height));
         let inner = Rect { width: most.saturating_sub(3), height: height_of_pane.saturating_sub(1), ..body };
         let room = Rect { height: inner.height.saturating_sub(rows_below(inner.height, height) + 1), ..inner };
-        let scale = self.map.scale.unwrap_or_else(|| fitting(width, height, room)).min(SCALES.len() - 1);
+        let scale = self.flight.map.scale.unwrap_or_else(|| fitting(width, height, room)).min(SCALES.len() - 1);
         let wanted = width * i64::from(SCALES[scale].0) + 3;
         wanted.clamp(i64::from(body.width) * 3 / 10, i64::from(body.width) * 46 / 100) as u16
     }
 
     /// Another flight is shown: what was kept of the one before is not its own.
     pub(crate) fn forget_map(&mut self) {
-        self.map.trail = Trail::default();
-        self.map.entered = None;
-        self.last_tick = None;
-        self.names = Default::default();
+        self.flight.map.trail = Trail::default();
+        self.flight.map.entered = None;
+        self.flight.last_tick = None;
+        self.flight.names = Default::default();
     }
 
     /// Moves the cell cursor; the map goes with it where it would leave the pane.
@@ -231,8 +231,8 @@ impl App {
         let (w, h) = view.shown();
         let followed = self.followed().and_then(|a| self.session.now.world.actor(a));
         let start = followed.filter(|a| a.at.area == view.area).map(|a| a.at.cell());
-        let first = self.map.cursor.is_none();
-        let (x, y) = self.map.cursor.or(start).unwrap_or((view.left + w / 2, view.top + h / 2));
+        let first = self.flight.map.cursor.is_none();
+        let (x, y) = self.flight.map.cursor.or(start).unwrap_or((view.left + w / 2, view.top + h / 2));
         // The first arrow only shows where the cursor is.
         let (dx, dy) = if first { (0, 0) } else { (dx, dy) };
         let to = ((x + dx).clamp(0, view.width - 1), (y + dy).clamp(0, view.height - 1));
@@ -241,11 +241,11 @@ impl App {
             if to < from { middle - (from - to) } else { middle + (to - (from + shown - 1)).max(0) }
         };
         if !first && !view.is_whole() {
-            self.map.middle = Some((keep(to.0, view.left, w, middle.0), keep(to.1, view.top, h, middle.1)));
-            self.map.area = Some(view.area);
+            self.flight.map.middle = Some((keep(to.0, view.left, w, middle.0), keep(to.1, view.top, h, middle.1)));
+            self.flight.map.area = Some(view.area);
         }
-        self.map.cursor = Some(to);
-        self.answer = None;
+        self.flight.map.cursor = Some(to);
+        self.flight.answer = None;
     }
 
     /// Whether the cells can be drawn larger, or smaller.
@@ -258,17 +258,17 @@ impl App {
     /// The cells are drawn larger or smaller, round the cursor or whom one follows.
     pub(crate) fn scale_map(&mut self, larger: bool) {
         let Some(to) = self.scales(larger) else { return };
-        self.map.middle = self.map.cursor.or(self.map.middle);
-        self.map.scale = Some(to);
+        self.flight.map.middle = self.flight.map.cursor.or(self.flight.map.middle);
+        self.flight.map.scale = Some(to);
         let (c, r) = SCALES[to];
         self.say(format!("a cell of the map takes {c} by {r}"));
     }
 
     /// The map follows again.
     pub(crate) fn centre_map(&mut self) {
-        self.map.middle = None;
-        self.map.cursor = None;
-        self.map.area = None;
+        self.flight.map.middle = None;
+        self.flight.map.cursor = None;
+        self.flight.map.area = None;
         let who = self.followed().and_then(|a| self.session.now.world.actor(a)).map(|a| a.name.to_string());
         self.say(who.map_or("the map shows the level's middle".into(), |n| format!("the map follows {n}")));
     }
@@ -276,7 +276,7 @@ impl App {
     pub(crate) fn next_area(&mut self) {
         let n = self.session.engine.program.maps.len();
         let next = AreaId::at((self.map_area().index() + 1) % n.max(1));
-        (self.map.area, self.map.middle, self.map.cursor) = (Some(next), None, None);
+        (self.flight.map.area, self.flight.map.middle, self.flight.map.cursor) = (Some(next), None, None);
         let name = self.session.engine.program.maps[next.index()].name.clone();
         let named = if name.is_empty() { "the main map".into() } else { name };
         self.say(format!("{named}; {} follows again", self.keys.of_command(crate::commands::Command::Centre)));
@@ -284,7 +284,7 @@ impl App {
 
     /// What lies on the cell under the cursor.
     pub fn under_cursor(&self) -> Option<((i64, i64), OnCell)> {
-        let cell = self.map.cursor?;
+        let cell = self.flight.map.cursor?;
         Some((cell, self.session.around(self.map_area(), cell)))
     }
 }

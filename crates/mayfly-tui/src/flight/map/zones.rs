@@ -41,7 +41,7 @@ fn all(app: &App, view: &View) -> Vec<Shown> {
     }
     let busy: std::collections::BTreeSet<ZoneKey> =
         w.living().flat_map(|(_, a)| a.inside.iter().map(|(k, _)| *k)).collect();
-    let rung = app.selected_rung().and_then(|n| s.now.cascade.rung(n)).filter(|_| !app.running);
+    let rung = app.selected_rung().and_then(|n| s.now.cascade.rung(n)).filter(|_| !app.play.running);
     let chosen = rung.map(|r| s.subjects_of(r).1).unwrap_or_default();
     let shown = |key: ZoneKey| Shown {
         key,
