@@ -143,6 +143,13 @@ impl Documents {
         }
     }
 
+    /// Another name for a file: it was saved under that.
+    pub fn rename(&mut self, n: usize, name: &str) {
+        if let Some(f) = self.files.get_mut(n) {
+            f.name = name.into();
+        }
+    }
+
     /// A text without a file on the disk: the first save makes one.
     pub fn is_nowhere(&mut self, n: usize) {
         if let Some(f) = self.files.get_mut(n) {

@@ -12,9 +12,13 @@ use crate::flight::quiet::LastTick;
 use crate::keys::Keys;
 use crate::overlay::Overlay;
 use crate::pen::Hit;
+use crate::script::ScriptView;
 use crate::seek::Seeking;
+use crate::site::SiteView;
 use crate::sizes::{Border, Sizes};
 use crate::theme::Theme;
+use crate::view::View;
+use crate::workspace::Workspace;
 use mayfly_base::*;
 use mayfly_engine::world::MachineKey;
 use mayfly_session::about::Said;
@@ -92,6 +96,8 @@ pub enum Effect {
     Quit,
     /// What waits to be written is written; then one quits, if all of it was.
     SaveAndQuit,
+    /// The same of the text alone.
+    SaveTextAndQuit,
 }
 
 /// What is written beside the level.
@@ -101,6 +107,14 @@ pub enum Writing {
     Kept,
     Flight,
     Watches,
+    /// A text of the level: its file's name, a line's end, the text.
+    Text,
+    /// The same where there is no file yet: the name that a person gave.
+    NewText,
+    /// Lines to be put behind the journal of unsaved edits; nothing: it is taken away.
+    Journal,
+    /// The journal that was left is kept for the next start.
+    JournalAside,
     Export(Export),
     Drawing(crate::drawing::Drawing),
     /// To the terminal's clipboard.
@@ -220,6 +234,11 @@ impl Default for FlightView {
 
 pub struct App {
     pub session: Session,
+    pub view: View,
+    /// The level's texts as they are edited.
+    pub work: Workspace,
+    pub script: ScriptView,
+    pub site: SiteView,
     pub flight: FlightView,
     pub play: Play,
     pub theme: Theme,
@@ -235,6 +254,14 @@ pub struct App {
     pub is_new: bool,
     /// A new text that is being flown.
     pub refly: Option<Box<Refly>>,
+    /// Files that another program changed, against edits of one's own.
+    pub(crate) on_disk: Vec<(String, String)>,
+    /// Edits that were left unsaved at the last end.
+    pub(crate) left_edits: Vec<(String, String)>,
+    /// The level lies in a file.
+    pub has_file: bool,
+    /// The text that is being flown came from the disk: what came of it is said.
+    pub(crate) says_rerun: bool,
     /// Where the flight parts from the one before the last edit.
     pub parts_at: Option<u64>,
     /// What the world outside has to write.
@@ -256,8 +283,13 @@ pub struct App {
 
 impl App {
     pub fn new(session: Session, theme: Theme, file_name: String) -> Self {
+        let work = Workspace::new(session.sources.iter().map(|s| (s.name.as_str(), s.text.as_str())));
         let mut app = Self {
             session,
+            view: View::default(),
+            work,
+            script: ScriptView::default(),
+            site: SiteView::default(),
             flight: FlightView::default(),
             play: Play::default(),
             theme,
@@ -269,6 +301,10 @@ impl App {
             is_folded: false,
             is_new: true,
             refly: None,
+            on_disk: vec![],
+            left_edits: vec![],
+            has_file: true,
+            says_rerun: false,
             parts_at: None,
             to_write: vec![],
             jumps: vec![],
@@ -318,10 +354,15 @@ impl App {
     /// Carries a command out.
     pub fn update(&mut self, command: Command) -> Effect {
         self.message = (String::new(), false);
+        self.bring_selection(command);
         let stood = (self.session.course.clone(), self.session.moment);
         let effect = self.carry_out(command);
+        let moved = self.session.moment != stood.1;
         if command.jumps() {
             self.remember(stood);
+        }
+        if self.view == View::Script && moved {
+            self.follow_in_text();
         }
         crate::overlay::opened(self);
         effect
@@ -329,11 +370,12 @@ impl App {
 
     fn carry_out(&mut self, command: Command) -> Effect {
         match command {
-            Command::Quit if self.has_unsaved() => {
+            Command::Quit if self.has_unsaved() || self.work.docs.is_changed() => {
                 self.play.running = false;
-                self.overlays.push(Overlay::quit());
+                self.overlays.push(Overlay::quit(self));
             }
             Command::Quit => return Effect::Quit,
+            Command::JumpBack if self.view == View::Script && self.text_back() => {}
             Command::JumpBack => self.jump_back(),
             Command::Run => {
                 self.play.running = !self.play.running;
@@ -369,6 +411,25 @@ impl App {
                 self.play.driving = all.get(at).copied();
                 self.say_driving();
             }
+            Command::Leave if self.view == View::Script => self.leave_typing(),
+            Command::Leave if self.view == View::Site => {
+                if !std::mem::take(&mut self.site.in_list) {
+                    self.site.mark = None;
+                    self.site.count = None;
+                }
+            }
+            Command::NextArea | Command::Layer | Command::ZoomIn | Command::ZoomOut if self.view == View::Site => {
+                self.look_on_site(command);
+            }
+            Command::NextPane | Command::PreviousPane if self.view == View::Site => {
+                self.site.in_list = !self.site.in_list;
+            }
+            Command::Left | Command::Right | Command::Up | Command::Down if self.view == View::Site => {
+                self.arrow_on_site(command);
+            }
+            Command::FarLeft | Command::FarRight | Command::PageUp | Command::PageDown if self.view == View::Site => {
+                self.arrow_on_site(command);
+            }
             Command::Leave => {
                 if self.play.driving.take().is_some() {
                     self.let_go_of_keys();
@@ -385,7 +446,7 @@ impl App {
                 self.flight.answer = None;
             }
             Command::Unwatch => self.remove_watch(),
-            Command::Undo => self.bring_back_watch(),
+            Command::Undo if self.undoes_watch() => self.bring_back_watch(),
             Command::WatchUp | Command::WatchDown => {
                 self.flight.watch_at = self.session.move_watch(self.flight.watch_at, command == Command::WatchDown);
                 self.keep_watches();
@@ -423,7 +484,7 @@ impl App {
             Command::Find => self.overlays.push(Overlay::find(self)),
             Command::NextFault => self.next_fault(),
             Command::Editor => self.open_editor(),
-            Command::ShowText => self.overlays.push(Overlay::text(self)),
+            Command::ShowText => self.show_view(View::Script),
             Command::Filter => self.overlays.push(Overlay::filter(self)),
             Command::Copy => {
                 let text = self.session.now.cascade.text(self.theme.ascii);
@@ -490,8 +551,69 @@ impl App {
             Command::Problems => self.overlays.push(Overlay::problems(self)),
             Command::Palette => self.overlays.push(Overlay::palette(self)),
             Command::Help => self.overlays.push(Overlay::help(self)),
+            other => self.carry_out_text(other),
         }
         Effect::None
+    }
+
+    /// What the views of the map and of the text do.
+    fn carry_out_text(&mut self, command: Command) {
+        match command {
+            Command::ViewSite => self.show_view(View::Site),
+            Command::ViewScript => self.show_view(View::Script),
+            Command::ViewFlight => self.show_view(View::Flight),
+            Command::Save if !self.has_file => self.overlays.push(Overlay::save_as()),
+            Command::Save => self.save_texts(),
+            Command::Undo | Command::Redo => {
+                let place = if command == Command::Undo { self.undo_text() } else { self.redo_text() };
+                if let Some(place) = place
+                    && self.view == View::Script
+                {
+                    self.stand_at(&place);
+                }
+            }
+            Command::Type => self.script.typing = true,
+            Command::Definition => self.go_to_definition(),
+            Command::Uses => self.list_uses(false),
+            Command::Writers => self.list_uses(true),
+            Command::Rename => match self.name_to_change() {
+                Some((_, old)) => self.overlays.push(Overlay::rename(old)),
+                None => self.say("there is no name here that could be changed"),
+            },
+            Command::Format => self.format_text(),
+            Command::Comment => self.comment(),
+            Command::NextProblem => self.next_problem(),
+            Command::TakeFix => self.take_fix(),
+            Command::FindText => self.overlays.push(Overlay::find_text(self)),
+            Command::NextMatch | Command::PreviousMatch => self.next_match(command == Command::NextMatch),
+            Command::ReplaceText if self.script.find.is_empty() => {
+                self.script.find = self.find_suggestion();
+                if self.script.find.is_empty() {
+                    self.say("nothing is looked for: Ctrl+F asks what");
+                } else {
+                    self.overlays.push(Overlay::replace_text());
+                }
+            }
+            Command::ReplaceText => self.overlays.push(Overlay::replace_text()),
+            Command::CopyText | Command::CutText => self.copy_text(command == Command::CutText),
+            Command::PasteText => self.paste_clip(),
+            Command::SelectAll => self.choose_all(),
+            Command::LineUp | Command::LineDown => self.move_lines(command == Command::LineDown),
+            Command::Outline => self.list_outline(),
+            Command::Files => self.list_files(),
+            Command::EnterSite => self.enter_on_site(),
+            Command::Add => self.add_on_site(),
+            Command::LayTiles => self.choose_tile(true),
+            Command::MoveThing => self.begin_move(),
+            Command::SizeThing => self.begin_size(),
+            Command::CopyThing => self.copy_on_site(),
+            Command::DeleteThing => self.delete_on_site(),
+            Command::MarkCells => self.site.tool = crate::site::Tool::Mark { from: self.site.cursor },
+            Command::MapSize => self.ask_on_site(crate::site::Ask::MapSize, String::new()),
+            Command::FirstRule => self.first_rule(),
+            Command::Count => self.site.count = Some(0),
+            _ => {}
+        }
     }
 
     fn say_step(&mut self, step: &Step) {

@@ -1,40 +1,27 @@
 //! The title above and the footer below.
 
 use crate::app::{App, SPEEDS};
-use crate::commands::TABLE;
-use crate::pen::Pen;
+use crate::commands::{Command, TABLE};
+use crate::pen::{Hit, Pen};
 use crate::theme::Role;
+use crate::view::View;
 use mayfly_session::session::At;
 use ratatui::layout::Rect;
+use ratatui::style::Modifier;
 use unicode_width::UnicodeWidthStr;
 
-/// The level's name on the left, what the flight does on the right.
+/// The level's name and the views on the left, what the flight does on the right.
 pub fn title(app: &App, pen: &mut Pen, area: Rect) {
     let bar = pen.style(Role::Bar);
     pen.tint(area.x, area.y, area.width, bar);
     let s = &app.session;
-    let found = match s.findings.len() {
-        0 => String::new(),
-        1 => "  1 finding (!)".into(),
-        n => format!("  {n} findings (!)"),
-    };
-    let wrong = match s.problems.len() {
-        0 => String::new(),
-        1 => "  1 problem on disk (!)".into(),
-        n => format!("  {n} problems on disk (!)"),
-    };
-    pen.run(
+    let left = pen.run(
         area.x + 1,
         area.y,
-        area.width / 2,
-        &[
-            ("mayfly", Role::Key),
-            ("  ", Role::Dim),
-            (&s.level.title, Role::Strong),
-            (&wrong, Role::Fault),
-            (&found, Role::Held),
-        ],
+        area.width / 3,
+        &[("mayfly", Role::Key), ("  ", Role::Dim), (&s.level.title, Role::Strong), ("  ", Role::Dim)],
     );
+    let left = views(app, pen, left, area);
     let live = s.is_live();
     let ended = s.history.live().ended.as_ref().filter(|_| live);
     let ended = ended.map(|e| format!("{} at tick {}", if e.win { "won" } else { "lost" }, e.tick));
@@ -46,8 +33,16 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
         _ if live => "paused at the live edge",
         _ => "paused in the past",
     };
-    let driving =
-        app.play.driving.map_or(String::new(), |a| format!("driving {}  ", s.now.world.actors[a.index()].name));
+    let count = |n: usize, word: &str| match n {
+        0 => String::new(),
+        1 => format!("1 {word} (!)  "),
+        n => format!("{n} {word}s (!)  "),
+    };
+    let wrong = count(if app.work.is_fresh() { app.work.errors() } else { s.problems.len() }, "error");
+    let found = count(s.findings.len(), "finding");
+    let edited = if app.work.docs.is_changed() { "edited  " } else { "" };
+    let driving = app.play.driving.map(|a| format!("driving {}  ", s.now.world.actors[a.index()].name));
+    let driving = driving.unwrap_or_default();
     let parts = crate::flight::compare::badge(s, app.parts_at);
     let parts = if parts.is_empty() { parts } else { format!("   {parts}") };
     let short = |name: &str| match name.char_indices().nth(26) {
@@ -59,15 +54,53 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
         n => format!("   branch \"{}\", 1 of {}", short(&s.course), n + 1),
     };
     let speed = SPEEDS[app.play.speed].0;
-    let rest = format!("   {speed}   {}/s   seed {}{courses}{parts} ", s.level.rate.0, s.history.seed);
-    let fixed = pen.plain(&driving).width() + state.width();
-    // Where there is much to say, what never changes gives way.
-    let room = (area.width - area.width / 3) as usize;
-    let rest = if fixed + pen.plain(&rest).width() > room { format!("   {speed}{parts}{courses} ") } else { rest };
-    let width = (fixed + pen.plain(&rest).width()) as u16;
-    let x = area.right().saturating_sub(width).max(area.x + area.width / 3);
+    let room = area.right().saturating_sub(left + 2) as usize;
+    let before = [&wrong, &found, edited, &driving, state].map(|t| pen.plain(t).width()).iter().sum::<usize>();
+    // Where there is much to say, what never changes gives way, then what is told elsewhere too.
+    let full = format!("   {speed}   {}/s   seed {}{courses}{parts} ", s.level.rate.0, s.history.seed);
+    let rests =
+        [full, format!("   {speed}{parts}{courses} "), format!("{parts}{courses} "), format!("{parts} "), " ".into()];
+    let fits = |r: &&String| before + pen.plain(r).width() <= room;
+    let rest = rests.iter().find(fits).cloned().unwrap_or_else(|| " ".into());
+    let rest_width = pen.plain(&rest).width();
+    let found = if before + rest_width > room { String::new() } else { found };
+    let width = [&wrong, &found, edited, &driving, state, &rest].map(|t| pen.plain(t).width()).iter().sum::<usize>();
+    let x = area.right().saturating_sub(width as u16).max(left + 1);
     let role = if app.play.running || ended.is_some() { Role::Fired } else { Role::Text };
-    pen.run(x, area.y, area.right() - x, &[(&driving, Role::Outside), (state, role), (&rest, Role::Dim)]);
+    let pieces = [
+        (wrong.as_str(), Role::Fault),
+        (&found, Role::Held),
+        (edited, Role::Written),
+        (&driving, Role::Outside),
+        (state, role),
+        (&rest, Role::Dim),
+    ];
+    pen.run(x, area.y, area.right() - x, &pieces);
+}
+
+/// The views with their keys, the present one lit; gives the column behind them.
+fn views(app: &App, pen: &mut Pen, x: u16, area: Rect) -> u16 {
+    let wide = area.width >= 110;
+    let mut at = x + u16::from(wide);
+    for (i, v) in View::ALL.into_iter().enumerate() {
+        let here = v == app.view;
+        let begins = at;
+        let command = [Command::ViewSite, Command::ViewScript, Command::ViewFlight][i];
+        let key = app.keys.of_command(command);
+        let name = format!("{key} {}", v.name());
+        if here {
+            let (l, r) = (pen.theme.glyph("▐", "["), pen.theme.glyph("▌", "]"));
+            at = pen.say(at, area.y, 1, l, Role::Key);
+            let style = pen.style(Role::Key).add_modifier(Modifier::REVERSED);
+            at = pen.put(at, area.y, name.len() as u16, &name, style);
+            at = pen.say(at, area.y, 1, r, Role::Key);
+        } else {
+            let shown = if wide { format!(" {name} ") } else { format!(" {key} ") };
+            at = pen.say(at, area.y, shown.len() as u16, &shown, Role::Dim);
+        }
+        pen.hits.push((Rect { x: begins, y: area.y, width: at - begins, height: 1 }, Hit::View(v)));
+    }
+    at
 }
 
 /// Where the moment stands, in words.
@@ -90,6 +123,33 @@ pub fn position(app: &App) -> Vec<(String, Role)> {
         ]);
     }
     out
+}
+
+/// The keys that matter while one reads, or types.
+fn script_rows(app: &App, rows: &mut Vec<(u8, &str, String)>) {
+    let of = |c: Command| app.keys.of_command(c);
+    if app.script.typing {
+        rows.clear();
+        rows.extend([(1, "reads", of(Command::Leave)), (2, "takes the proposal", "Tab".into())]);
+        rows.extend([
+            (3, "other", "Ctrl+n p".into()),
+            (5, "undo", of(Command::Undo)),
+            (6, "find", of(Command::FindText)),
+        ]);
+        rows.push((7, "copy, cut, paste", "Ctrl+c x v".into()));
+    } else {
+        rows.retain(|(_, w, _)| matches!(*w, "type" | "run" | "pause" | "next" | "back" | "why" | "commands" | "keys"));
+        rows.extend([(8, "definition", of(Command::Definition)), (9, "uses", of(Command::Uses))]);
+        rows.push((9, "rename", of(Command::Rename)));
+    }
+    if app.work.docs.is_changed() {
+        rows.push((4, "save", of(Command::Save)));
+    }
+    if app.problem_here().is_some_and(|p| p.what.fix.is_some()) {
+        rows.push((0, "fix", of(Command::TakeFix)));
+    } else if app.work.errors() > 0 {
+        rows.push((0, "next error", of(Command::NextProblem)));
+    }
 }
 
 /// The few keys that matter now, and what just happened.
@@ -121,14 +181,35 @@ pub fn footer(app: &App, pen: &mut Pen, area: Rect) {
         }
         rows.push((5, "close", "Esc".into()));
     }
-    if app.is_folded {
+    if app.is_folded && app.view == View::Flight {
         rows.push((6, "panes", "Tab".into()));
+    }
+    if app.view == View::Script {
+        script_rows(app, &mut rows);
+    }
+    let tool = app.site.tool.hint().filter(|_| app.view == View::Site);
+    if let Some((_, keys)) = &tool {
+        rows.clear();
+        rows.extend(keys.iter().enumerate().map(|(i, (key, word))| (i as u8 + 1, *word, (*key).to_string())));
+    } else if app.view == View::Site {
+        rows.retain(|(at, w, _)| {
+            matches!(*w, "change" | "add" | "lay tiles" | "move" | "copy" | "first rule") || *at >= 11
+        });
+        if app.work.docs.is_changed() {
+            rows.extend([
+                (7, "undo", app.keys.of_command(Command::Undo)),
+                (8, "save", app.keys.of_command(Command::Save)),
+            ]);
+        }
     }
     rows.sort_by_key(|(at, _, _)| *at);
     let width_of = |pen: &Pen, word: &str, key: &str| (pen.plain(key).width() + word.width() + 1) as u16;
     // The way to all other keys stays, whatever else finds no room.
     let last: u16 = rows.iter().filter(|(at, _, _)| *at >= 12).map(|(_, w, k)| width_of(pen, w, k) + 2).sum();
     let mut at = area.x + 1;
+    if let Some((what, _)) = &tool {
+        at = pen.say(at, area.y, room, what, Role::Fired) + 3;
+    }
     for (place, word, key) in rows {
         let width = width_of(pen, word, &key);
         let kept = if place >= 12 { 0 } else { last };

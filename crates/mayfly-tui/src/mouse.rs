@@ -9,6 +9,7 @@ use crate::pen::Hit;
 use crate::screen;
 use crate::sizes::Border;
 use crate::timeline::Scale;
+use crate::view::View;
 use crossterm::event::{MouseButton, MouseEvent, MouseEventKind};
 use mayfly_session::session::{At, Moment};
 use mayfly_session::things::Thing;
@@ -20,6 +21,20 @@ pub fn take(app: &mut App, m: &MouseEvent) -> bool {
         return false;
     }
     let timeline = (1..4).contains(&m.row);
+    let view = app.hits.iter().find_map(|(r, hit)| match hit {
+        Hit::View(v) if r.contains((m.column, m.row).into()) => Some(*v),
+        _ => None,
+    });
+    if let (Some(v), MouseEventKind::Down(MouseButton::Left)) = (view, m.kind) {
+        app.show_view(v);
+        return true;
+    }
+    if !timeline && app.view == View::Site {
+        return on_site(app, m);
+    }
+    if !timeline && app.view == View::Script {
+        return in_text(app, m);
+    }
     match m.kind {
         MouseEventKind::Down(MouseButton::Left) if border_at(app, m).is_some() => {
             app.flight.dragged = border_at(app, m);
@@ -72,6 +87,61 @@ pub fn take(app: &mut App, m: &MouseEvent) -> bool {
     }
 }
 
+/// The mouse in the text: a click puts the caret there, a drag selects, the wheel scrolls.
+fn in_text(app: &mut App, m: &MouseEvent) -> bool {
+    let under = |(r, _): &&(Rect, Hit)| r.contains((m.column, m.row).into());
+    match m.kind {
+        MouseEventKind::Down(MouseButton::Left) => {
+            if let Some((_, Hit::Next(i))) = app.hits.iter().rev().find(under).copied() {
+                app.point_at_next(i);
+            } else if let Some(at) = app.text_at(m.column, m.row) {
+                app.point_at_text(at, false);
+            }
+            true
+        }
+        MouseEventKind::Drag(MouseButton::Left) => {
+            if let Some(at) = app.text_at(m.column, m.row) {
+                app.point_at_text(at, true);
+            }
+            true
+        }
+        MouseEventKind::ScrollUp | MouseEventKind::ScrollDown => {
+            app.scroll_text(if m.kind == MouseEventKind::ScrollUp { -3 } else { 3 });
+            true
+        }
+        _ => false,
+    }
+}
+
+/// The mouse on the map as laid: a click puts the cursor there, a drag moves what lies there or goes on with the tool, the
+/// wheel scrolls the list.
+fn on_site(app: &mut App, m: &MouseEvent) -> bool {
+    let under = |(r, _): &&(Rect, Hit)| r.contains((m.column, m.row).into());
+    let hit = app.hits.iter().rev().find(under).map(|(_, h)| *h);
+    match (m.kind, hit) {
+        (MouseEventKind::Down(MouseButton::Left), Some(Hit::SiteRow(i))) => {
+            let again = app.site.in_list && app.site.at == i;
+            (app.site.in_list, app.site.at) = (true, i);
+            if again {
+                app.enter_on_site();
+            }
+            true
+        }
+        (MouseEventKind::Down(MouseButton::Left) | MouseEventKind::Drag(MouseButton::Left), Some(Hit::Site)) => {
+            let Some(cell) = app.site_view().cell_at(m.column, m.row) else { return false };
+            app.drag_on_site(cell, m.kind == MouseEventKind::Down(MouseButton::Left));
+            true
+        }
+        (MouseEventKind::Up(MouseButton::Left), _) => app.drop_on_site(),
+        (MouseEventKind::ScrollUp | MouseEventKind::ScrollDown, _) => {
+            let by = if m.kind == MouseEventKind::ScrollUp { -1 } else { 1 };
+            app.move_in_site_list(by);
+            true
+        }
+        _ => false,
+    }
+}
+
 /// A click: on a rung or a watch it selects, on an actor it asks about it.
 fn take_hit(app: &mut App, hit: Hit) {
     match hit {
@@ -93,7 +163,7 @@ fn take_hit(app: &mut App, hit: Hit) {
             app.go(Moment { tick, at: At::End });
         }
         Hit::Actor(a) => app.ask_about(Asked::Thing(Thing::Actor(a))),
-        Hit::Overlay | Hit::Entry(_) => {}
+        Hit::Overlay | Hit::Entry(_) | Hit::Next(_) | Hit::View(_) | Hit::Site | Hit::SiteRow(_) => {}
     }
     app.flight.why_scroll = 0;
     app.flight.answer = None;

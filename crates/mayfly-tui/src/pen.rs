@@ -25,6 +25,12 @@ pub enum Hit {
     /// What is open over the view, and one entry of it.
     Overlay,
     Entry(usize),
+    /// A proposal beside the text.
+    Next(usize),
+    View(crate::view::View),
+    /// The map as laid, and a row of its list.
+    Site,
+    SiteRow(usize),
 }
 
 /// A screen under the pen.

@@ -4,12 +4,11 @@
 
 use crate::app::{App, Lane, SPEEDS, Writing};
 use mayfly_base::{ActorId, RuleId};
-use mayfly_session::reload::Reloaded;
 use mayfly_session::session::{At, Moment};
 use std::time::{Duration, Instant};
 
 /// How long a new text is flown before the screen is drawn again.
-const AT_ONCE: Duration = Duration::from_millis(60);
+pub(crate) const AT_ONCE: Duration = Duration::from_millis(60);
 
 impl App {
     /// Runs for a stretch of real time; true where anything changed.
@@ -65,34 +64,19 @@ impl App {
         ran
     }
 
-    /// A new text from the disk: it is flown as far as the old one came, in the background where that takes
-    /// long.
-    pub fn take_text(&mut self, checked: mayfly_lang::check::Checked) {
-        match self.session.reload(checked) {
-            Reloaded::Same => self.refly = None,
-            Reloaded::Begun(refly) => {
-                self.play.running = false;
-                // What is sought is said in the words of the old text.
-                self.play.seeking = None;
-                self.refly = Some(refly);
-                self.fly_again(Instant::now() + AT_ONCE);
-            }
-            Reloaded::Broken(n) => {
-                self.refly = None;
-                // One of several files may be the broken one.
-                let sources = &self.session.problem_sources;
-                let (file, first) =
-                    self.session.problems.first().map_or((self.file_name.clone(), String::new()), |d| {
-                        let file = sources.get(d.span.file as usize).and_then(|s| s.name.rsplit('/').next());
-                        let file = mayfly_lang::diagnostic::safe(file.unwrap_or(&self.file_name));
-                        (file, format!("line {}: {}", d.place(sources).0, d.message))
-                    });
-                self.say_error(format!(
-                    "{n} error{} in {file}, the old run stays. {first} (! shows all)",
-                    if n == 1 { "" } else { "s" },
-                ));
-            }
-        }
+    /// Says what is wrong with a text from the disk.
+    pub(crate) fn say_broken(&mut self, n: usize) {
+        // One of several files may be the broken one.
+        let sources = &self.session.problem_sources;
+        let (file, first) = self.session.problems.first().map_or((self.file_name.clone(), String::new()), |d| {
+            let file = sources.get(d.span.file as usize).and_then(|s| s.name.rsplit('/').next());
+            let file = mayfly_lang::diagnostic::safe(file.unwrap_or(&self.file_name));
+            (file, format!("line {}: {}", d.place(sources).0, d.message))
+        });
+        self.say_error(format!(
+            "{n} error{} in {file}, the old run stays. {first} (! shows all)",
+            if n == 1 { "" } else { "s" },
+        ));
     }
 
     /// Goes on with flying a new text; true where anything is to be seen of it.
@@ -100,11 +84,12 @@ impl App {
         let Some(mut refly) = self.refly.take() else { return false };
         if !refly.fly(|| Instant::now() < until) {
             let (flown, of) = refly.progress();
-            self.say(format!(
-                "{} is flown again: {}%; the old run is shown until then",
-                self.file_name,
-                flown * 100 / of
-            ));
+            let said =
+                format!("{} is flown again: {}%; the old run is shown until then", self.file_name, flown * 100 / of);
+            // While one types the badge in the title says it.
+            if self.says_rerun || refly.opens {
+                self.say(said);
+            }
             self.refly = Some(refly);
             return true;
         }
@@ -135,6 +120,12 @@ impl App {
             Some(t) => format!("differs from tick {t} (t compares)"),
             None => "nothing happens otherwise".into(),
         };
+        if !self.says_rerun {
+            if !gone.is_empty() || !lost.is_empty() {
+                self.say(format!("run again: {parts}{gone}{lost}"));
+            }
+            return true;
+        }
         self.say(format!(
             "{} was read again and flown for {}: {parts}{gone}{lost}",
             self.file_name,

@@ -6,6 +6,7 @@
 
 use crate::app::{App, Pane};
 use crate::commands::Command;
+use crate::view::View;
 
 impl Command {
     /// The reason for which it does nothing now.
@@ -13,6 +14,11 @@ impl Command {
         let s = &app.session;
         let key = |c: Command| app.keys.of_command(c);
         let ended = || format!("the level ended at tick {}", s.last_tick());
+        let row = self.row();
+        if !row.views.contains(&app.view) {
+            let view = row.views.first().map_or("", |v| v.name());
+            return format!("{} is for the view {view}: {}", app.keys.of_command(self), row.name);
+        }
         match self {
             Self::Back | Self::Start => "this is the beginning of the flight".into(),
             Self::Forward | Self::Run => {
@@ -36,7 +42,20 @@ impl Command {
                 format!("the keys are not in the watches: {} goes there", key(Self::NextPane))
             }
             Self::NextFault => "nothing failed in this flight".into(),
-            Self::Undo => "there is nothing to undo: no watch was taken out".into(),
+            Self::Undo => "there is nothing to undo: nothing was edited, and no watch was taken out".into(),
+            Self::Redo => "there is nothing to make again: nothing was undone".into(),
+            Self::Save => "nothing was edited since the last save".into(),
+            Self::ViewSite | Self::ViewScript | Self::ViewFlight => format!("this is the view {}", app.view.name()),
+            Self::Type => format!("letters are text already: {} reads", key(Command::Leave)),
+            Self::NextMatch | Self::PreviousMatch => {
+                format!("nothing is looked for: {} asks what", key(Command::FindText))
+            }
+            Self::PasteText => "nothing was cut or copied yet".into(),
+            Self::LineUp => "this is the first line".into(),
+            Self::LineDown => "this is the last line".into(),
+            Self::Why if app.view != View::Flight => "nothing stands here that fires or is written".into(),
+            Self::ZoomIn if app.view == View::Site => "the cells are as large as they get".into(),
+            Self::ZoomOut if app.view == View::Site => "the cells are as small as they get".into(),
             Self::WatchUp => "this is the first watch".into(),
             Self::WatchDown => "this is the last watch".into(),
             Self::Unwatch | Self::OnlyChanged => format!("nothing is watched: {} adds a watch", key(Self::Watch)),

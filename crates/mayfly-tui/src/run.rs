@@ -10,6 +10,7 @@ use crate::mouse;
 use crate::overlay;
 use crate::screen;
 use crate::terminal::{self, Screen};
+use crate::view::View;
 use crossterm::clipboard::CopyToClipboard;
 use crossterm::event::{Event, KeyCode, KeyEvent, KeyEventKind};
 use mayfly_base::InputId;
@@ -56,6 +57,7 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
     let mut stale = true;
     loop {
         app.keep_recovery(Instant::now(), false);
+        stale |= app.go_on_with_texts(Instant::now());
         if app.to_write.iter().any(|(what, _)| *what == Writing::Editor) {
             // The editor has the terminal until it ends.
             inputs.pause();
@@ -67,7 +69,7 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
             stale = true;
         }
         stale |= write_all(app, write);
-        inputs.set_typing(app.overlays.iter().any(|o| o.is_line()));
+        inputs.set_typing(app.script.typing || app.overlays.iter().any(|o| o.is_line()));
         if inputs.wrote_over() {
             terminal::wipe(screen)?;
             stale = true;
@@ -80,6 +82,8 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
             Duration::ZERO
         } else if app.play.running {
             FRAME.saturating_sub(last.elapsed())
+        } else if app.texts_wait() {
+            FRAME
         } else {
             IDLE
         };
@@ -147,7 +151,11 @@ fn quits(app: &mut App, effect: Effect, write: Writer) -> bool {
         Effect::Quit => true,
         Effect::SaveAndQuit => {
             write_all(app, write);
-            !app.has_unsaved()
+            !app.has_unsaved() && !app.work.docs.is_changed()
+        }
+        Effect::SaveTextAndQuit => {
+            write_all(app, write);
+            !app.work.docs.is_changed()
         }
     }
 }
@@ -164,9 +172,10 @@ fn leave(app: &mut App, write: Writer) -> io::Result<()> {
 
 /// Writes what waits to be written; true where anything did.
 fn write_all(app: &mut App, write: Writer) -> bool {
-    let all = std::mem::take(&mut app.to_write);
-    let any = !all.is_empty();
-    for (what, text) in all {
+    let any = !app.to_write.is_empty();
+    // What was written may be followed by more: a saved text by the end of its journal.
+    while !app.to_write.is_empty() {
+        let (what, text) = app.to_write.remove(0);
         if what == Writing::Clipboard {
             let copied =
                 terminal::alone(|| crossterm::execute!(io::stdout(), CopyToClipboard::to_clipboard_from(&text)));
@@ -178,8 +187,11 @@ fn write_all(app: &mut App, write: Writer) -> bool {
         }
         match write(what, &text) {
             Ok(said) => {
-                if what == Writing::Flight {
-                    app.flight_is_saved();
+                match what {
+                    Writing::Flight => app.flight_is_saved(),
+                    Writing::Text => app.text_is_saved(&text),
+                    Writing::NewText => app.has_new_file(&text),
+                    _ => {}
                 }
                 if !said.is_empty() {
                     app.say(said);
@@ -213,12 +225,21 @@ pub fn key(app: &mut App, k: &KeyEvent, now: Instant) -> Effect {
     if k.kind == KeyEventKind::Release {
         return Effect::None;
     }
+    if app.view == View::Script && script_key(app, k) {
+        return Effect::None;
+    }
+    if app.view == View::Site && site_key(app, k) {
+        return Effect::None;
+    }
     match commands::of_key(app, k) {
         Some(c) => app.update(c),
         None => {
             let name = commands::key_name(k);
-            let row = commands::TABLE.iter().find(|r| app.keys.has(r, &name));
-            match row {
+            let has = |r: &&commands::Row| app.keys.has(r, &name);
+            let here = commands::TABLE.iter().filter(has).find(|r| r.views.contains(&app.view));
+            match here.or_else(|| commands::TABLE.iter().find(has)) {
+                // A letter that types nothing, such as a control key, is no command either.
+                None if app.script.typing => {}
                 Some(r) => app.say(r.command.refusal(app)),
                 None if name.is_empty() => {}
                 None => app.say(format!("{name} does nothing here; ? shows the keys")),
@@ -228,9 +249,30 @@ pub fn key(app: &mut App, k: &KeyEvent, now: Instant) -> Effect {
     }
 }
 
+/// A key in the text: it moves the caret, or types; false where it does neither.
+fn script_key(app: &mut App, k: &KeyEvent) -> bool {
+    let moves = app.move_caret(k);
+    let done = moves || app.script.typing && app.type_key(k);
+    if done {
+        app.message = (String::new(), false);
+    }
+    done
+}
+
+/// A key on the map as laid: of the tool that has the keys, or a digit of a count; false where it is none.
+fn site_key(app: &mut App, k: &KeyEvent) -> bool {
+    if let (Some(n), KeyCode::Char(c)) = (app.site.count, k.code)
+        && let Some(d) = c.to_digit(10)
+    {
+        app.site.count = Some((n * 10 + d).min(9999));
+        return true;
+    }
+    app.tool_key(k)
+}
+
 /// The input that a key gives to the driven actor.
 fn driven(app: &App, k: &KeyEvent) -> Option<InputId> {
-    app.play.driving?;
+    app.play.driving.filter(|_| app.view == View::Flight)?;
     if k.modifiers.contains(crossterm::event::KeyModifiers::ALT) {
         return None;
     }

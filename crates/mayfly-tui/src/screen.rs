@@ -7,6 +7,7 @@ use crate::app::{App, Pane};
 use crate::flight;
 use crate::pen::Pen;
 use crate::theme::Role;
+use crate::view::View;
 use crate::{bars, overlay, timeline};
 use ratatui::Frame;
 use ratatui::layout::Rect;
@@ -44,6 +45,9 @@ pub fn draw(app: &mut App, frame: &mut Frame) {
     crate::flight::links::Names::refresh(app);
     app.ask();
     app.ask_comparison();
+    if app.view != View::Flight {
+        app.read_before_drawing();
+    }
     let body = Rect { y: 4, height: area.height.saturating_sub(5 + app.flight.sizes.drawer(area)), ..area };
     app.flight.sizes.map_first = app.map_columns(body);
     crate::overlay::prepare(app);
@@ -61,6 +65,8 @@ pub fn draw(app: &mut App, frame: &mut Frame) {
     bars::footer(app, &mut pen, Rect { y: area.height - 1, height: 1, ..area });
     let body = Rect { y: 4, height: area.height - 5, ..area };
     match layout(area.width, area.height) {
+        _ if app.view == View::Site => crate::site::draw(app, &mut pen, area),
+        _ if app.view == View::Script => crate::script::draw(app, &mut pen, area),
         Layout::Folded => folded(app, &mut pen, body),
         Layout::Two | Layout::Three => parted(app, &mut pen, area),
     }

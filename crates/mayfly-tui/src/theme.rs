@@ -43,6 +43,12 @@ pub enum Role {
     Ember,
     /// On the timeline: what is yet to come.
     Ahead,
+    /// A text in quotes.
+    Quoted,
+    /// What is looked for.
+    Found,
+    /// The caret while one types.
+    Caret,
 }
 
 /// How much colour there is.
@@ -81,6 +87,7 @@ struct Colours {
     reeds: Color,
     zone: Color,
     floor: Color,
+    quoted: Color,
     ember: Color,
     zone_ground: Color,
     zone_busy: Color,
@@ -111,6 +118,7 @@ const DUSK: Colours = Colours {
     reeds: rgb(0x4f7a3c),
     zone: rgb(0x5b8f9c),
     floor: rgb(0x36413d),
+    quoted: rgb(0xb5a78c),
     ember: rgb(0x8a6a35),
     zone_ground: rgb(0x1b2427),
     zone_busy: rgb(0x22323a),
@@ -137,6 +145,7 @@ const NOON: Colours = Colours {
     reeds: rgb(0x6f9a4f),
     zone: rgb(0x2c6d80),
     floor: rgb(0xc3cabd),
+    quoted: rgb(0x6a5a36),
     ember: rgb(0xa87a35),
     zone_ground: rgb(0xe6e9dc),
     zone_busy: rgb(0xd3e4e6),
@@ -163,6 +172,7 @@ const SIXTEEN: Colours = Colours {
     reeds: Color::Green,
     zone: Color::Cyan,
     floor: Color::DarkGray,
+    quoted: Color::Reset,
     ember: Color::Yellow,
     zone_ground: Color::Reset,
     zone_busy: Color::Reset,
@@ -202,7 +212,7 @@ impl Theme {
             return match role {
                 Role::Strong | Role::Fired | Role::Fault | Role::Written | Role::Key => bold,
                 Role::Focus => bold.add_modifier(Modifier::UNDERLINED),
-                Role::Selected => s.add_modifier(Modifier::REVERSED),
+                Role::Selected | Role::Found | Role::Caret => s.add_modifier(Modifier::REVERSED),
                 Role::Bar => s,
                 Role::Dim | Role::Faint | Role::Line | Role::Floor | Role::Ahead => s.add_modifier(Modifier::DIM),
                 _ => s,
@@ -235,6 +245,10 @@ impl Theme {
             Role::Zone => s.fg(c.zone),
             Role::Ember => s.fg(c.ember),
             Role::Ahead => s.fg(c.faint),
+            Role::Quoted => s.fg(c.quoted),
+            Role::Found | Role::Caret if sixteen => s.add_modifier(Modifier::REVERSED),
+            Role::Found => s.bg(c.zone_busy).add_modifier(Modifier::UNDERLINED),
+            Role::Caret => s.fg(c.ink).bg(c.amber),
         }
     }
 
@@ -304,6 +318,7 @@ mod tests {
                 ("heather", c.heather),
                 ("flare", c.flare),
                 ("zone", c.zone),
+                ("quoted", c.quoted),
             ];
             for (role, colour) in text {
                 let found = contrast(colour, c.ink);

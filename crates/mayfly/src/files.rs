@@ -58,17 +58,23 @@ pub fn of_source(level: &Path, name: &str) -> PathBuf {
 
 /// Checks a text that stands in a file; what it uses is read from its folder.
 pub fn check_text(path: &Path, text: &str) -> Checked {
-    let folder = path.parent().map(Path::to_path_buf).unwrap_or_default();
-    check::check_with(&path.display().to_string(), text, &mut |used| {
-        let inside = folder.join(used);
-        // A link must not lead out either.
-        let real = |p: &Path| if p.as_os_str().is_empty() { Path::new(".").canonicalize() } else { p.canonicalize() };
-        match (real(&folder), real(&inside)) {
-            (Ok(folder), Ok(file)) if !file.starts_with(&folder) => Err("it leads out of this level's folder".into()),
-            (_, Err(_)) => Err("there is no such file".into()),
-            _ => read(&inside).map_err(|e| format!("{e:#}")),
-        }
-    })
+    check::check_with(&path.display().to_string(), text, &mut |used| load(path, used))
+}
+
+/// A file that a level uses, by its path inside the level's folder.
+///
+/// # Errors
+/// A file that is missing, cannot be read or lies elsewhere, in words.
+pub fn load(level: &Path, used: &str) -> Result<String, String> {
+    let folder = level.parent().map(Path::to_path_buf).unwrap_or_default();
+    let inside = folder.join(used);
+    // A link must not lead out either.
+    let real = |p: &Path| if p.as_os_str().is_empty() { Path::new(".").canonicalize() } else { p.canonicalize() };
+    match (real(&folder), real(&inside)) {
+        (Ok(folder), Ok(file)) if !file.starts_with(&folder) => Err("it leads out of this level's folder".into()),
+        (_, Err(_)) => Err("there is no such file".into()),
+        _ => read(&inside).map_err(|e| format!("{e:#}")),
+    }
 }
 
 /// What is kept between runs; nothing yet where the file does not exist. What no longer fits is said.

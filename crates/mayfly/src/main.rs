@@ -3,6 +3,7 @@
 //! Each command has a file of its own in `commands`. Errors become words and exit codes here and
 //! nowhere below.
 
+mod beside;
 mod commands;
 mod files;
 mod settings;
@@ -30,6 +31,8 @@ enum Command {
     Demo(commands::open::Look),
     /// Open a level in the application.
     Open(commands::open::Open),
+    /// Write a new level and open it on the map.
+    New(commands::new::New),
     /// Run a level without a screen and print what came of it.
     Fly(commands::fly::Fly),
     /// Draw a level or its flight: a plan, a machine, a firing order, links, lanes, a chart (SVG, PDF), or dump it (VCD).
@@ -48,6 +51,7 @@ fn main() -> ExitCode {
     let done = match cli.command {
         Command::Demo(look) => commands::open::demo(&look),
         Command::Open(open) => commands::open::open(&open),
+        Command::New(new) => commands::new::run(&new),
         Command::Fly(fly) => commands::fly::run(&fly),
         Command::Draw(draw) => commands::draw::run(&draw),
         Command::Take(take) => commands::take::run(&take),

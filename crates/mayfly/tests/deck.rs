@@ -45,7 +45,9 @@ fn lanes_machines_and_actors_answer_in_the_drawer() {
     t.see_words(&["flown since tick 1, from wary", "could go to fishing after 12s due at tick 241, in 240 ticks"]);
     t.keys(&["i"]).typed("keeper").keys(&["Enter"]).see(&["person, placed by line", "(21, 4) facing east"]);
     t.keys(&["Escape"]).see(&["when"]);
-    t.keys(&["e"]).see(&["Source", "state "]);
+    // Its text: what it saw and did stands behind its lines.
+    t.keys(&["e"]).see(&["Script", "About", "state wary", "west → west"]);
+    t.keys(&["3"]).see(&["Cascade", "tick 1 "]);
 }
 
 #[test]

@@ -1,9 +1,9 @@
 //! Follows `docs/tutorial.md` and the first two minutes of the README word for word: opens what they open, presses what they
-//! say, makes their edits, and waits for what they promise.
+//! say, and waits for what they promise.
 
 mod terminal;
 
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use terminal::Terminal;
 
 /// The fenced blocks of the page: what each is, and its lines.
@@ -26,7 +26,6 @@ fn follow(text: &str) -> usize {
     let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
     let dir = tempfile::tempdir().expect("a folder");
     let mut terminal: Option<Terminal> = None;
-    let mut level = PathBuf::new();
     let mut opened = 0;
     for (kind, lines) in blocks(text) {
         match kind.as_str() {
@@ -38,7 +37,7 @@ fn follow(text: &str) -> usize {
             }
             "open" => {
                 let from = root.join(&lines[0]);
-                level = dir.path().join(from.file_name().expect("a name"));
+                let level = dir.path().join(from.file_name().expect("a name"));
                 std::fs::copy(&from, &level).expect("the level is copied");
                 let t = Terminal::open((160, 47), &["open", level.to_str().expect("a path")]);
                 t.see(&["paused at the live edge"]);
@@ -53,12 +52,6 @@ fn follow(text: &str) -> usize {
                         None => drop(t.keys(&[line])),
                     }
                 }
-            }
-            "edit" => {
-                let text = std::fs::read_to_string(&level).expect("the level");
-                assert!(text.contains(&lines[0]), "{} has no {}", level.display(), lines[0]);
-                std::fs::write(&level, text.replace(&lines[0], &lines[1])).expect("the level is saved");
-                terminal.as_ref().expect("a level is open").see(&["was read again"]);
             }
             "screen" => {
                 let wanted: Vec<&str> = lines.iter().map(String::as_str).collect();

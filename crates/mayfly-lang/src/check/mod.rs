@@ -118,6 +118,15 @@ fn read(name: &str, text: &str, load: files::Load, types: Option<FxHashMap<Span,
         c.text.clone_from(&joined.text);
         c.run(&tree);
         c.name_rules(&tree);
+    } else if c.types.is_some() {
+        // Whoever lays on the map sees all the same what could be read.
+        let told = std::mem::take(&mut c.diagnostics);
+        let parsed = parser::parse(&joined.text);
+        let tree = parsed.tree();
+        c.tokens = parsed.tokens;
+        c.text.clone_from(&joined.text);
+        c.run(&tree);
+        c.diagnostics = told;
     }
     let Checker { mut diagnostics, level, types, .. } = c;
     crate::diagnostic::once_each(&mut diagnostics, &joined.sources);

@@ -16,7 +16,7 @@ use mayfly_base::{Span, value};
 pub type FileChange = (u16, Change);
 
 /// The node of a declaration.
-fn node(a: &Analysis, id: SymbolId) -> Result<(u16, Node), EditError> {
+pub(super) fn node(a: &Analysis, id: SymbolId) -> Result<(u16, Node), EditError> {
     let s = a.symbols.get(id);
     let missing = || EditError::Missing { what: s.kind.word(), name: s.name.clone() };
     let file = a.files.get(s.whole.file as usize).ok_or_else(missing)?;
@@ -27,7 +27,7 @@ fn node(a: &Analysis, id: SymbolId) -> Result<(u16, Node), EditError> {
 }
 
 /// The point at which an actor is placed, and its declaration.
-fn placed(a: &Analysis, actor: &str) -> Result<(u16, Node, Node), EditError> {
+pub(super) fn placed(a: &Analysis, actor: &str) -> Result<(u16, Node, Node), EditError> {
     let missing = || EditError::Missing { what: "actor", name: actor.into() };
     let span = a.draft().actors.iter().find(|x| x.name == actor).map(|x| x.span).ok_or_else(missing)?;
     let tree = a.files.get(span.file as usize).ok_or_else(missing)?.tree();
@@ -42,11 +42,11 @@ fn placed(a: &Analysis, actor: &str) -> Result<(u16, Node, Node), EditError> {
     own.map(|p| (span.file, decl, p)).ok_or_else(missing)
 }
 
-fn one(file: u16, edit: TextEdit) -> FileChange {
+pub(super) fn one(file: u16, edit: TextEdit) -> FileChange {
     (file, Change::one(edit))
 }
 
-fn show_point(x: f64, y: f64) -> String {
+pub(super) fn show_point(x: f64, y: f64) -> String {
     format!("({}, {})", value::show_number(x), value::show_number(y))
 }
 
@@ -121,7 +121,7 @@ fn set_in_body(body: &Node, name: &str, value: &str) -> Change {
 }
 
 /// Puts a statement behind the last in braces, laid out as those before it.
-fn put_last(body: &Node, item: &str) -> Change {
+pub(super) fn put_last(body: &Node, item: &str) -> Change {
     let close = body.children_with_tokens().filter_map(|e| e.into_token()).filter(|t| t.kind() == K::R_BRACE).last();
     let end = close.map_or(body.bytes().end, |t| usize::from(t.text_range().start()));
     let Some(last) = body.children().last() else {
@@ -294,7 +294,7 @@ fn line_end(text: &str, at: usize) -> usize {
 
 /// The lines of a declaration, its `///` lines and its line's end included; the declaration alone where others stand on
 /// its line.
-fn lines_of(text: &str, decl: &Node) -> std::ops::Range<usize> {
+pub(super) fn lines_of(text: &str, decl: &Node) -> std::ops::Range<usize> {
     let mut first = decl.bytes().start;
     let mut at = decl.prev_sibling_or_token();
     while let Some(e) = at {

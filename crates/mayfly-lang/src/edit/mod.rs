@@ -6,6 +6,7 @@
 //! exactly (held by a property test).
 
 pub mod facts;
+pub mod laying;
 pub mod maps;
 
 use std::ops::Range;

@@ -75,6 +75,20 @@ fn lines(p: &Picture, c: &Card, newest: Option<u64>) -> Vec<Line> {
     out
 }
 
+/// Its states with their ways out, one under the other: for a pane that is narrow.
+pub fn listing(p: &Picture) -> Vec<Vec<(String, Role)>> {
+    let newest = p.cards.iter().flat_map(|c| &c.ways).chain(&p.wherever).filter_map(|w| w.last).max();
+    let mut cards: Vec<&Card> = p.cards.iter().collect();
+    cards.sort_by_key(|c| c.rank);
+    let mut out: Vec<Vec<(String, Role)>> = cards.iter().flat_map(|c| lines(p, c, newest)).map(|l| l.pieces).collect();
+    for w in &p.wherever {
+        let mut pieces = vec![("wherever".to_string(), Role::Dim)];
+        pieces.extend(way(w, true, w.last.is_some() && w.last == newest && w.last == Some(p.since)).pieces);
+        out.push(pieces);
+    }
+    out
+}
+
 pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let Some(p) = app.machine_here().and_then(|k| app.session.picture(k)) else {
         pen.say(area.x, area.y, area.width, "No machine is there at this moment.", Role::Dim);

@@ -5,7 +5,7 @@
 
 use crate::pen::Pen;
 use crate::theme::{Role, Theme};
-use mayfly_engine::program::Tile;
+use mayfly_lang::level::Tile;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use std::collections::BTreeSet;
@@ -15,7 +15,7 @@ use std::collections::BTreeSet;
 /// A tile with a look of its own is drawn with that; one that is solid and can be seen over is water where its sign is `~` or
 /// `≈`, and drawn with its sign elsewhere.
 pub fn ground(
-    tile: Option<(&Tile, &mayfly_lang::level::Tile)>,
+    tile: Option<&Tile>,
     (x, y): (i64, i64),
     (columns, rows, row): (usize, i32, i32),
     theme: Theme,
@@ -31,11 +31,11 @@ pub fn ground(
         text + &" ".repeat(pad)
     };
     let full = |sign: &str| sign.repeat(columns);
-    let Some((t, text)) = tile else { return (full(" "), theme.style(Role::Floor)) };
+    let Some(t) = tile else { return (full(" "), theme.style(Role::Floor)) };
     let (ascii, flat) = (theme.ascii, theme.is_flat());
-    let own = text.look.map(|(c, _)| c).filter(|c| !ascii || c.is_ascii());
-    let sign = own.unwrap_or(text.sign);
-    let colour = text.look.and_then(|(_, c)| c).map(|c| theme.tile(c));
+    let own = t.look.map(|(c, _)| c).filter(|c| !ascii || c.is_ascii());
+    let sign = own.unwrap_or(t.sign);
+    let colour = t.look.and_then(|(_, c)| c).map(|c| theme.tile(c));
     let is_water = t.solid && !t.opaque && matches!(sign, '~' | '≈');
     let (drawn, style) = match (t.solid, t.opaque) {
         _ if is_water && (flat || ascii) => (lone(if ascii { "~" } else { "≈" }), theme.style(Role::Water)),

@@ -15,6 +15,7 @@ const MOST_AHEAD: u64 = 10_000_000;
 const AT_ONCE: Duration = Duration::from_millis(80);
 
 pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> {
+    let raw = typed;
     let typed = typed.trim();
     if what == LineFor::Filter {
         let which = usize::from(app.flight.focus == Pane::Watches);
@@ -26,6 +27,13 @@ pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> 
         }
         app.select_shown_watch();
         return Ok(());
+    }
+    if what == LineFor::ReplaceText {
+        app.ask_replace(raw);
+        return Ok(());
+    }
+    if typed.is_empty() && what == LineFor::Site {
+        return app.site_entered(typed);
     }
     if typed.is_empty() {
         return Ok(());
@@ -39,8 +47,20 @@ pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> 
             app.say(format!("this branch is {typed}"));
             return Ok(());
         }
-        LineFor::Filter => return Ok(()),
+        LineFor::FindText => {
+            app.script.find = raw.into();
+            app.next_match(true);
+            return Ok(());
+        }
+        LineFor::Rename => return app.rename_to(typed),
+        LineFor::SaveAs => return app.save_as(typed),
+        LineFor::Site => return app.site_entered(typed),
+        LineFor::Filter | LineFor::ReplaceText => return Ok(()),
         LineFor::GoTo => {}
+    }
+    if let Some(n) = typed.strip_prefix("line ").and_then(|n| n.trim().parse::<usize>().ok()) {
+        app.show_view(crate::view::View::Script);
+        return app.show_line(n);
     }
     app.play.running = false;
     let rate = app.session.level.rate;

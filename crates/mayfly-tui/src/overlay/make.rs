@@ -19,7 +19,7 @@ use std::cmp::Reverse;
 
 impl Kind {
     /// An empty line, before anything is proposed.
-    fn line(what: LineFor) -> Self {
+    pub(super) fn line(what: LineFor) -> Self {
         Self::Line { what, error: String::new(), offers: Offers::default() }
     }
 }
@@ -87,17 +87,6 @@ impl Overlay {
             choice: Choice::None,
         }));
         Self::list("Stops", "Enter switches one off and on; Del takes it away", entries)
-    }
-
-    /// Asked before a flight with inputs of one's own is left.
-    pub fn quit() -> Self {
-        let entry = |text: &str, note: &str, choice| Entry { text: text.into(), note: note.into(), choice };
-        let entries = vec![
-            entry("save the flight, then quit", "NAME.flight", Choice::SaveAndQuit),
-            entry("quit without saving it", "", Choice::Quit),
-            entry("stay", "Esc", Choice::None),
-        ];
-        Self::list("Quit", "this flight has keys or pokes of yours that are not saved", entries)
     }
 
     /// Asked at the start, where a flight with inputs of one's own was left unsaved.
@@ -203,33 +192,7 @@ impl Overlay {
         Self::list("Find", "a name, a text that is told, a state: Enter says what it is", all)
     }
 
-    /// The text round the selected thing.
-    pub fn text(app: &App) -> Self {
-        let span = app.selected_span().unwrap_or_default();
-        let text = app.session.source(span);
-        let (first, _) = mayfly_base::span::line_column(text, span.start as usize);
-        let (last, _) = mayfly_base::span::line_column(text, span.end.saturating_sub(1) as usize);
-        let line = |(i, l): (usize, &str)| {
-            let n = i + 1;
-            let here = (first..=last).contains(&n);
-            vec![
-                (format!("{n:>5}  "), if here { Role::Fired } else { Role::Faint }),
-                (l.to_string(), if here { Role::Text } else { Role::Dim }),
-            ]
-        };
-        let lines = text.lines().enumerate().map(line).collect();
-        Self {
-            title: "Source",
-            hint: "arrows scroll, Esc closes; what you save in your editor is flown at once",
-            typed: String::new(),
-            proposed: false,
-            cursor: None,
-            sorted: None,
-            kind: Kind::Page { lines, from: first.saturating_sub(6), finds: false },
-        }
-    }
-
-    fn list(title: &'static str, hint: &'static str, entries: Vec<Entry>) -> Self {
+    pub(super) fn list(title: &'static str, hint: &'static str, entries: Vec<Entry>) -> Self {
         Self {
             title,
             hint,

@@ -8,6 +8,7 @@ mod enter;
 mod help;
 mod make;
 mod prompt;
+mod texts;
 
 use crate::app::{App, Asked, Effect, Pane, Writing};
 use crate::commands::Command;
@@ -42,6 +43,22 @@ pub enum Choice {
     /// Of a flight that was left unsaved.
     Recover,
     Forget,
+    SaveTextAndQuit,
+    Site(crate::site::SiteChoice),
+    /// A place of the texts: the file's number, and a byte.
+    Place(usize, usize),
+    Rename(Box<crate::script::Renaming>),
+    /// What is looked for becomes this: here, or in all of this file or of all files.
+    ReplaceOne(String),
+    ReplaceAll(String, bool),
+    /// Of a file that another program changed.
+    DiskTake,
+    DiskKeep,
+    DiskBoth,
+    /// Of edits that were left unsaved.
+    TakeEdits,
+    ForgetEdits,
+    EditsLater,
     /// Runs the level on until a test is true.
     SeekOn(String),
     None,
@@ -84,6 +101,12 @@ pub enum LineFor {
     Stop,
     NameCourse,
     Filter,
+    FindText,
+    ReplaceText,
+    Rename,
+    SaveAs,
+    /// What the map asks for: a fact, a name, a size.
+    Site,
 }
 
 #[derive(Clone, Debug)]
@@ -105,6 +128,10 @@ const MOST_TYPED: usize = 400;
 
 /// Text that was pasted: into the line that is being written. True where it was taken.
 pub fn paste(app: &mut App, text: &str) -> bool {
+    if app.overlays.is_empty() && app.view == crate::view::View::Script && app.script.typing {
+        app.paste_text(text);
+        return true;
+    }
     let Some(top) = app.overlays.last_mut().filter(|o| o.is_line()) else {
         app.say("text is pasted into a line that is being written, and none is open");
         return true;
@@ -164,7 +191,15 @@ pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
             reset(&mut top.kind);
         }
         (Kind::Line { offers, .. }, KeyCode::Esc) if offers.at.is_some() => offers.at = None,
-        (_, KeyCode::Esc) => return Effect::None,
+        (_, KeyCode::Esc) => {
+            // What must be decided is decided by leaving it.
+            if top.is_of_disk() {
+                app.decide_disk(&Choice::DiskKeep);
+            } else if top.is_of_edits() {
+                app.decide_edits(&Choice::EditsLater);
+            }
+            return Effect::None;
+        }
         (Kind::List { at, .. }, KeyCode::Enter) => {
             let at = (*at).min(found.saturating_sub(1));
             let choice = top.found().get(at).map_or(Choice::None, |e| e.choice.clone());
@@ -296,10 +331,7 @@ pub fn mouse(app: &mut App, m: &crossterm::event::MouseEvent) -> (bool, Effect) 
             (true, key(app, &KeyEvent::new(code, KeyModifiers::NONE)))
         }
         Some(Hit::Overlay) => (false, Effect::None),
-        _ => {
-            app.overlays.pop();
-            (true, Effect::None)
-        }
+        _ => (true, key(app, &KeyEvent::new(KeyCode::Esc, KeyModifiers::NONE))),
     }
 }
 
@@ -314,6 +346,15 @@ pub fn prepare(app: &mut App) {
 }
 
 impl Overlay {
+    /// It asks about a file that another program changed, or about edits that were left.
+    pub(super) fn is_of_disk(&self) -> bool {
+        matches!(&self.kind, Kind::List { entries, .. } if entries.iter().any(|e| e.choice == Choice::DiskKeep))
+    }
+
+    pub(super) fn is_of_edits(&self) -> bool {
+        matches!(&self.kind, Kind::List { entries, .. } if entries.iter().any(|e| e.choice == Choice::TakeEdits))
+    }
+
     /// True where letters are text.
     pub fn is_line(&self) -> bool {
         !matches!(self.kind, Kind::Page { finds: false, .. })
@@ -376,11 +417,23 @@ fn choose(app: &mut App, choice: Choice) -> Effect {
     match choice {
         Choice::Do(c) if c.applies(app) => return app.update(c),
         Choice::Do(_) | Choice::None => {}
-        Choice::Quit => return Effect::Quit,
-        Choice::SaveAndQuit => {
-            app.save_flight();
-            return Effect::SaveAndQuit;
+        Choice::Quit => {
+            // Edits that one gives up are not offered again.
+            app.to_write.push((Writing::Journal, String::new()));
+            return Effect::Quit;
         }
+        Choice::SaveAndQuit => return app.save_and_quit(true),
+        Choice::SaveTextAndQuit => return app.save_and_quit(false),
+        Choice::Place(file, at) => {
+            app.show_view(crate::view::View::Script);
+            app.show_text(file, at);
+        }
+        Choice::Rename(r) => app.do_rename(&r),
+        Choice::Site(c) => app.choose_on_site(c),
+        Choice::ReplaceOne(by) => app.replace_one(&by),
+        Choice::ReplaceAll(by, everywhere) => app.replace_all(&by, everywhere),
+        c @ (Choice::DiskTake | Choice::DiskKeep | Choice::DiskBoth) => app.decide_disk(&c),
+        c @ (Choice::TakeEdits | Choice::ForgetEdits | Choice::EditsLater) => app.decide_edits(&c),
         Choice::Recover => app.recover(),
         Choice::Forget => app.forget_recovered(),
         Choice::SeekOn(text) => enter::seek_on(app, &text),

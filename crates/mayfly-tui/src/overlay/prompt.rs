@@ -11,6 +11,12 @@ pub(super) fn mark(app: &mut App) {
     if let Some(Kind::Line { offers, .. }) = app.overlays.last_mut().map(|o| &mut o.kind) {
         (offers.stale, offers.at) = (true, None);
     }
+    // What is looked for is lit as one types it.
+    if let Some(top) = app.overlays.last()
+        && matches!(top.kind, Kind::Line { what: LineFor::FindText, .. })
+    {
+        app.script.find.clone_from(&top.typed);
+    }
 }
 
 /// Finds what fits the word under way in the line that is open, where it was changed.
@@ -20,12 +26,15 @@ pub(super) fn propose(app: &mut App) {
     if !offers.stale {
         return;
     }
+    if *what == LineFor::Site {
+        return propose_on_site(app);
+    }
     let prompt = match what {
         LineFor::Watch => Prompt::Watch,
         LineFor::Poke => Prompt::Poke,
         LineFor::Stop => Prompt::Stop,
         LineFor::GoTo => Prompt::GoTo,
-        LineFor::NameCourse | LineFor::Filter => return,
+        _ => return,
     };
     let at = top.cursor.unwrap_or(usize::MAX);
     let byte = top.typed.char_indices().nth(at).map_or(top.typed.len(), |(i, _)| i);
@@ -34,6 +43,21 @@ pub(super) fn propose(app: &mut App) {
     let (mut all, range) = app.session.offers(prompt, typed, byte);
     // What is typed in full is no proposal.
     let word = typed[range.clone()].to_string();
+    all.retain(|o| o.text != word || word.is_empty());
+    if let Some(Kind::Line { offers, .. }) = app.overlays.last_mut().map(|o| &mut o.kind) {
+        *offers = Offers { all, range, at: None, stale: false };
+    }
+}
+
+/// The same for what the map asks.
+fn propose_on_site(app: &mut App) {
+    let Some(top) = app.overlays.last() else { return };
+    let typed = top.typed.clone();
+    let at = top.cursor.unwrap_or(usize::MAX);
+    let byte = typed.char_indices().nth(at).map_or(typed.len(), |(i, _)| i);
+    let (typed, byte) = if top.proposed { (String::new(), 0) } else { (typed, byte) };
+    let (mut all, range) = app.site_offers(&typed, byte);
+    let word = typed.get(range.clone()).unwrap_or("").to_string();
     all.retain(|o| o.text != word || word.is_empty());
     if let Some(Kind::Line { offers, .. }) = app.overlays.last_mut().map(|o| &mut o.kind) {
         *offers = Offers { all, range, at: None, stale: false };

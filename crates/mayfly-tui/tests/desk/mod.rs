@@ -85,6 +85,16 @@ impl Desk {
         run::key(&mut self.app, &KeyEvent::new(code, KeyModifiers::NONE), Instant::now())
     }
 
+    /// A letter with the control key.
+    pub fn control(&mut self, c: char) {
+        let key = KeyEvent::new(KeyCode::Char(c), KeyModifiers::CONTROL);
+        if self.app.overlays.is_empty() {
+            run::key(&mut self.app, &key, Instant::now());
+        } else {
+            overlay::key(&mut self.app, &key);
+        }
+    }
+
     pub fn press(&mut self, keys: &str) {
         for c in keys.chars() {
             self.key(KeyCode::Char(c));

@@ -1,23 +1,24 @@
 //! `mayfly demo` and `mayfly open LEVEL`: the application.
 
 use crate::settings::{self, Settings};
-use crate::{files, watcher};
+use crate::{beside, files, watcher};
 use anyhow::{Context, Result, bail};
 use clap::{Args, ValueEnum};
-use mayfly_draw::pdf;
 use mayfly_engine::renew::Kept;
 use mayfly_lang::check::{self, Checked};
+use mayfly_lang::diagnostic::Source;
+use mayfly_lang::level::Level;
 use mayfly_session::flight::{self, Flight};
 use mayfly_session::session::Session;
 use mayfly_tui::app::{App, Writing};
-use mayfly_tui::drawing::Form;
 use mayfly_tui::overlay::Overlay;
 use mayfly_tui::run::{self, News};
 use mayfly_tui::theme::{Palette, Theme};
+use mayfly_tui::view::View;
 use std::io::IsTerminal;
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
-use std::sync::mpsc;
+use std::sync::{Arc, mpsc};
 
 /// The level that comes with the application.
 pub const DEMO: &str = include_str!("../../../../examples/weir-house.may");
@@ -86,7 +87,8 @@ fn shows_unicode(var: impl Fn(&str) -> Option<String>) -> bool {
 /// # Errors
 /// No terminal, or one that is lost.
 pub fn demo(look: &Look) -> Result<ExitCode> {
-    show(check::check("weir-house.may", DEMO), "the demo", None, None, look)
+    let checked = check::check("weir-house.may", DEMO);
+    show(&Start { checked, name: "the demo", path: None, flight: None, view: View::Flight }, look)
 }
 
 /// # Errors
@@ -100,19 +102,51 @@ pub fn open(o: &Open) -> Result<ExitCode> {
         },
         None => None,
     };
-    show(files::check(&o.level)?, &name, Some(&o.level), flight.as_ref(), &o.look)
+    let checked = files::check(&o.level)?;
+    let start = Start { checked, name: &name, path: Some(&o.level), flight: flight.as_ref(), view: View::Flight };
+    show(&start, &o.look)
 }
 
-fn show(checked: Checked, name: &str, path: Option<&Path>, flight: Option<&Flight>, look: &Look) -> Result<ExitCode> {
-    let Some(level) = checked.level.clone() else {
-        files::say_diagnostics(&checked);
-        return Ok(ExitCode::from(2));
-    };
+/// A level that was written just now, on the map.
+///
+/// # Errors
+/// As [`open`].
+pub fn open_new(path: &Path, look: &Look) -> Result<ExitCode> {
+    let name = path.file_name().map_or(String::new(), |n| n.to_string_lossy().into_owned());
+    let checked = files::check(path)?;
+    show(&Start { checked, name: &name, path: Some(path), flight: None, view: View::Site }, look)
+}
+
+/// With what the application begins.
+struct Start<'s> {
+    checked: Checked,
+    name: &'s str,
+    path: Option<&'s Path>,
+    flight: Option<&'s Flight>,
+    view: View,
+}
+
+fn show(start: &Start, look: &Look) -> Result<ExitCode> {
+    let Start { checked, name, path, flight, view } = start;
+    let (path, flight) = (*path, *flight);
     if !std::io::stdout().is_terminal() || !std::io::stdin().is_terminal() {
+        files::say_diagnostics(checked);
         bail!("the application needs a terminal; `mayfly fly LEVEL` runs a level without one");
     }
-    let mut session = Session::new(checked.sources, level);
-    session.findings = checked.diagnostics;
+    // A level with errors is opened all the same, at the first of them: an empty one is flown until they are mended.
+    let mut session = match &checked.level {
+        Some(level) => {
+            let mut s = Session::new(checked.sources.clone(), level.clone());
+            s.findings.clone_from(&checked.diagnostics);
+            s
+        }
+        None => {
+            let mut s = Session::new(checked.sources.clone(), Level::empty());
+            s.problems.clone_from(&checked.diagnostics);
+            s.problem_sources.clone_from(&checked.sources);
+            s
+        }
+    };
     let shown = session.sources.clone();
     let mut said = vec![];
     let mut wrong = String::new();
@@ -145,16 +179,33 @@ fn show(checked: Checked, name: &str, path: Option<&Path>, flight: Option<&Fligh
     app.play.speed = settings.speed.unwrap_or(app.play.speed);
     app.keys = settings.keys;
     app.refly = refly.map(Box::new);
+    app.has_file = path.is_some();
+    if let Some(path) = path {
+        let path = path.to_path_buf();
+        app.work.load = Arc::new(move |used| files::load(&path, used));
+    }
+    if checked.level.is_none() {
+        app.open_broken();
+    } else {
+        app.show_view(*view);
+    }
     if let Some(path) = path.filter(|_| app.refly.is_none()) {
-        match files::read_beside(&path.with_extension(RECOVERY)).map(|t| t.map(|t| flight::read(&t))) {
+        match files::read_beside(&path.with_extension(beside::RECOVERY)).map(|t| t.map(|t| flight::read(&t))) {
             Ok(Some(Ok(left))) => {
                 app.overlays.push(Overlay::recover(left.ticks()));
                 app.recovered = Some(Box::new(left));
             }
             Ok(Some(Err(why))) => {
-                wrong = format!("{wrong} {}", files::put_flight_aside(&path.with_extension(RECOVERY), &why));
+                wrong = format!("{wrong} {}", files::put_flight_aside(&path.with_extension(beside::RECOVERY), &why));
             }
             Ok(None) => {}
+            Err(why) => wrong = format!("{wrong} {why}"),
+        }
+    }
+    if let Some(path) = path {
+        match beside::left_edits(path) {
+            Ok(left) if left.is_empty() => {}
+            Ok(left) => app.offer_edits(left),
             Err(why) => wrong = format!("{wrong} {why}"),
         }
     }
@@ -169,88 +220,22 @@ fn show(checked: Checked, name: &str, path: Option<&Path>, flight: Option<&Fligh
     if let Some(path) = path {
         watcher::file(path, &shown, send.clone());
     }
-    let mut write = |what: Writing, text: &str| keep(path, what, text);
+    let mut home = path.map(Path::to_path_buf);
+    let news_of = send.clone();
+    let mut write = |what: Writing, text: &str| match what {
+        Writing::NewText => {
+            let (path, said) = beside::new_text(text)?;
+            let sources = [Source::new(path.display().to_string(), text.split_once('\n').map_or("", |(_, t)| t))];
+            watcher::file(&path, &sources, news_of.clone());
+            home = Some(path);
+            Ok(said)
+        }
+        _ => beside::write(home.as_deref(), what, text),
+    };
     let done = run::run(app, &news, &mut write);
     drop::<mpsc::Sender<News>>(send);
     done.context("the application was left")?;
     Ok(ExitCode::SUCCESS)
-}
-
-/// Writes what belongs beside the level. The demo is no file: only its flight is worth a word.
-fn keep(path: Option<&Path>, what: Writing, text: &str) -> Result<String, String> {
-    let Some(path) = path else {
-        return match what {
-            Writing::Export(_) | Writing::Drawing(_) => {
-                Err("the demo is no file of yours: save its text first, and export beside it".into())
-            }
-            Writing::Flight => Err("the demo is no file of yours: save its text first, then its flights".into()),
-            Writing::Editor => Err("the demo is no file of yours: there is nothing to open in an editor".into()),
-            _ => Ok(String::new()),
-        };
-    };
-    let mut drawn = None;
-    let target = path.with_extension(match what {
-        Writing::Stops => "stops",
-        Writing::Kept => "kept",
-        Writing::Flight => "flight",
-        Writing::Watches => "watches",
-        Writing::Export(what) => what.ending(),
-        Writing::Drawing(what) => drawn.insert(what.ending()).as_str(),
-        Writing::Recovery => RECOVERY,
-        Writing::Editor => return edit(path, text),
-        Writing::Clipboard => return Ok(String::new()),
-    });
-    if what == Writing::Recovery && text.is_empty() {
-        return match std::fs::remove_file(&target) {
-            Err(e) if e.kind() != std::io::ErrorKind::NotFound => {
-                Err(format!("{} could not be taken away: {e}", files::shown(&target)))
-            }
-            _ => Ok(String::new()),
-        };
-    }
-    let target = match what {
-        Writing::Export(_) | Writing::Drawing(_) => unused(&target),
-        _ => target,
-    };
-    let saved = match what {
-        Writing::Drawing(d) if d.form == Form::Pdf => files::save_bytes(&target, &pdf::of_svg(text)?),
-        _ => files::save(&target, text),
-    };
-    saved.map_err(|e| format!("{e:#}"))?;
-    Ok(match what {
-        Writing::Export(_) | Writing::Drawing(_) => format!("written to {}", files::shown(&target)),
-        Writing::Flight => format!("the flight was written to {}", files::shown(&target)),
-        _ => String::new(),
-    })
-}
-
-/// The name itself, or the next one with a number that nothing has: `room.plan-2.svg`.
-fn unused(path: &Path) -> PathBuf {
-    let stem = path.file_stem().map_or(String::new(), |s| s.to_string_lossy().into_owned());
-    let ending = path.extension().map_or(String::new(), |e| format!(".{}", e.to_string_lossy()));
-    let numbered = (2..10_000).map(|n| path.with_file_name(format!("{stem}-{n}{ending}")));
-    std::iter::once(path.to_path_buf()).chain(numbered).find(|p| !p.exists()).unwrap_or_else(|| path.to_path_buf())
-}
-
-/// The ending of a flight that was left unsaved.
-const RECOVERY: &str = "flight.unsaved";
-
-/// Opens a person's editor on a file of the level, at a line, and waits for its end. `text`: the line, then the file's name as
-/// the level has it.
-fn edit(level: &Path, text: &str) -> Result<String, String> {
-    let (line, name) = text.split_once('\n').unwrap_or(("1", ""));
-    let file = files::of_source(level, name);
-    let set = |name: &str| std::env::var(name).ok().filter(|v| !v.trim().is_empty());
-    let editor = set("VISUAL").or_else(|| set("EDITOR")).unwrap_or_else(|| "vi".into());
-    let mut words = editor.split_whitespace();
-    let program = words.next().unwrap_or("vi");
-    // `+LINE FILE` is understood by most editors of a terminal.
-    let status = std::process::Command::new(program).args(words).arg(format!("+{line}")).arg(&file).status();
-    match status {
-        Ok(s) if s.success() => Ok(format!("back from {program}; what was saved is flown")),
-        Ok(s) => Err(format!("{program} ended with {s}")),
-        Err(e) => Err(format!("{program} could not be started: {e}; set EDITOR to yours")),
-    }
 }
 
 #[cfg(test)]

@@ -9,7 +9,7 @@ pub mod actors;
 pub mod layers;
 mod notes;
 pub mod view;
-mod zones;
+pub mod zones;
 
 use super::tiles;
 use crate::app::{App, Pane};
@@ -69,7 +69,7 @@ fn ground(app: &App, pen: &mut Pen, view: &View) {
         for cx in 0..w {
             let cell = (view.left + cx, view.top + cy);
             let tile = world.tile(p, view.area, cell);
-            let tile = tile.map(|t| (&p.tiles[t.index()], &s.level.tiles[t.index()]));
+            let tile = tile.map(|t| &s.level.tiles[t.index()]);
             let (x, y) = view.corner(cell);
             for row in 0..view.rows {
                 let (text, style) = tiles::ground(tile, cell, (view.columns as usize, view.rows, row), pen.theme);

@@ -126,7 +126,7 @@ pub fn names(app: &App, pen: &mut Pen, view: &View, taken: &mut Taken) {
 }
 
 /// A zone's cells: a shade of their own where the theme has one, else signs along its edge.
-fn cover(pen: &mut Pen, view: &View, cells: &[(i64, i64)], busy: bool) {
+pub fn cover(pen: &mut Pen, view: &View, cells: &[(i64, i64)], busy: bool) {
     let (Some(style), Some(wet)) = (pen.theme.zone_ground(busy, false), pen.theme.zone_ground(busy, true)) else {
         let sign = pen.theme.glyph("░", "&");
         for c in cells.iter().filter(|c| is_edge(cells, **c)) {

@@ -1,0 +1,470 @@
+//! The level's texts as they are edited: what is known of them, what is wrong with them, and when they are run again.
+//!
+//! Not here: the texts themselves and their history ([`mayfly_session::documents`]), the thread that reads them
+//! ([`crate::reader`]), what is seen of them ([`crate::script`], [`crate::site`]).
+//!
+//! Invariant: a text with errors leaves the old run alone; what is marked in a text moves along with it until the text has
+//! been read again; words and problems are always those of the text that is shown, or moved along from the last that was
+//! read.
+
+use crate::app::{App, Writing};
+use crate::reader::{Reader, Texts};
+use mayfly_lang::analysis::Analysis;
+use mayfly_lang::check::Checked;
+use mayfly_lang::diagnostic::{Diagnostic, Severity};
+use mayfly_lang::edit::facts::FileChange;
+use mayfly_lang::edit::{Change, EditError};
+use mayfly_lang::services::outline::{Word, words};
+use mayfly_session::documents::{Documents, FromDisk, Group, Place};
+use mayfly_session::reload::Reloaded;
+use std::ops::Range;
+use std::sync::Arc;
+use std::time::{Duration, Instant};
+
+/// A text that stands for so long without errors is run again.
+pub const STANDS: Duration = Duration::from_millis(300);
+/// Bytes that are read at once, beside no thread.
+const AT_ONCE: usize = 60_000;
+
+/// Reads a file of the level's folder that is used and not known yet.
+pub type Load = Arc<dyn Fn(&str) -> Result<String, String> + Send + Sync>;
+
+/// Something wrong in a text: the file's number, where, and the diagnostic.
+#[derive(Clone, Debug)]
+pub struct Problem {
+    pub file: usize,
+    pub range: Range<usize>,
+    pub what: Diagnostic,
+}
+
+impl Problem {
+    pub fn is_error(&self) -> bool {
+        self.what.severity == Severity::Error
+    }
+}
+
+/// The level's texts and what is known of them.
+pub struct Workspace {
+    pub docs: Documents,
+    /// What was read last, and the version of the texts that it was read of.
+    read: Option<(Arc<Analysis>, u64)>,
+    /// By file: the sort of each word.
+    pub words: Vec<Vec<(Range<usize>, Word)>>,
+    pub problems: Vec<Problem>,
+    reader: Option<Reader>,
+    /// The version that is being read.
+    sent: Option<u64>,
+    /// When the texts were changed last, by hand.
+    pub changed_at: Option<Instant>,
+    /// The version of the texts with which the flight was flown, or which could not be.
+    flown: u64,
+    pub load: Load,
+}
+
+impl Workspace {
+    pub fn new<'a>(files: impl IntoIterator<Item = (&'a str, &'a str)>) -> Self {
+        Self {
+            docs: Documents::new(files),
+            read: None,
+            words: vec![],
+            problems: vec![],
+            reader: None,
+            sent: None,
+            changed_at: None,
+            flown: 0,
+            load: Arc::new(|_| Err("there is no such file".into())),
+        }
+    }
+
+    fn texts(&self) -> Texts {
+        self.docs.files().iter().map(|f| (f.name.clone(), f.text().to_string())).collect()
+    }
+
+    /// What is known of the texts; where they were changed since, of what they were.
+    pub fn known(&self) -> Option<&Arc<Analysis>> {
+        self.read.as_ref().map(|(a, _)| a)
+    }
+
+    /// True where what is known is of the texts as they are.
+    pub fn is_fresh(&self) -> bool {
+        self.read.as_ref().is_some_and(|(_, v)| *v == self.docs.version())
+    }
+
+    /// The number of a file of what is known among the texts.
+    pub fn file_of(&self, a: &Analysis, file: u16) -> Option<usize> {
+        a.files.get(file as usize).and_then(|f| self.docs.number(&f.name))
+    }
+
+    /// The other way round.
+    pub fn file_in(&self, a: &Analysis, file: usize) -> Option<u16> {
+        let name = &self.docs.file(file)?.name;
+        a.files.iter().position(|f| f.name == *name).map(|i| i as u16)
+    }
+
+    /// Reads the texts as they are, where that was not done.
+    pub fn analysis(&mut self) -> Arc<Analysis> {
+        if let Some((a, _)) = self.read.as_ref().filter(|(_, v)| *v == self.docs.version()) {
+            return a.clone();
+        }
+        let a = Arc::new(crate::reader::read(&self.texts(), &self.load, self.known()));
+        self.take(a.clone(), self.docs.version());
+        a
+    }
+
+    /// What a change would make of the texts, without making it.
+    pub fn tried(&mut self, changes: &[(usize, Change)]) -> Result<Arc<Analysis>, EditError> {
+        let before = self.analysis();
+        let mut texts = self.texts();
+        for (file, change) in changes {
+            let text = &mut texts.get_mut(*file).ok_or(EditError::Missing { what: "file", name: file.to_string() })?.1;
+            *text = change.apply(text)?.0;
+        }
+        Ok(Arc::new(crate::reader::read(&texts, &self.load, Some(&before))))
+    }
+
+    /// The first error that a text has and another had not, with what to do about it.
+    pub fn new_error(before: &Analysis, after: &Analysis) -> Option<String> {
+        let errors = |a: &Analysis| -> Vec<String> {
+            a.diagnostics().iter().filter(|d| d.severity == Severity::Error).map(|d| d.message.clone()).collect()
+        };
+        let mut known = errors(before);
+        for d in after.diagnostics().iter().filter(|d| d.severity == Severity::Error) {
+            match known.iter().position(|m| *m == d.message) {
+                Some(i) => drop(known.swap_remove(i)),
+                None => return Some(format!("{}; {}", d.message, d.help)),
+            }
+        }
+        None
+    }
+
+    /// Changes of what is known as changes of the texts.
+    pub fn mapped(&self, a: &Analysis, changes: Vec<FileChange>) -> Vec<(usize, Change)> {
+        changes.into_iter().filter_map(|(f, c)| Some((self.file_of(a, f)?, c))).collect()
+    }
+
+    /// Takes over what was read of a version of the texts.
+    pub fn take(&mut self, a: Arc<Analysis>, version: u64) {
+        for f in &a.files {
+            self.docs.add(&f.name, &f.text);
+        }
+        let is_now = version == self.docs.version();
+        if is_now {
+            self.words = vec![vec![]; self.docs.files().len()];
+            for n in 0..a.files.len() as u16 {
+                if let Some(file) = self.file_of(&a, n) {
+                    self.words[file] = words(&a, n);
+                }
+            }
+            self.problems = a
+                .diagnostics()
+                .iter()
+                .filter_map(|d| {
+                    let file = self.file_of(&a, d.span.file)?;
+                    Some(Problem { file, range: d.span.range(), what: d.clone() })
+                })
+                .collect();
+        }
+        self.read = Some((a, version));
+    }
+
+    /// What is marked in a text moves along with a change of it.
+    fn move_along(&mut self, file: usize, change: &Change) {
+        let moved = |r: &Range<usize>| {
+            let touched = change.edits().iter().any(|e| e.range.start < r.end && r.start < e.range.end);
+            // What is written at the end of a word is part of it.
+            let grows = change.edits().iter().any(|e| e.range == (r.end..r.end) && is_word(&e.text));
+            let end = if grows {
+                change.moved(r.end)
+            } else {
+                let last = r.end.saturating_sub(1).max(r.start);
+                change.moved(last) + (r.end - last)
+            };
+            (!touched).then(|| change.moved(r.start)..end)
+        };
+        if let Some(all) = self.words.get_mut(file) {
+            *all = std::mem::take(all).into_iter().filter_map(|(r, w)| Some((moved(&r)?, w))).collect();
+        }
+        self.problems.retain_mut(|p| {
+            if p.file != file {
+                return true;
+            }
+            match moved(&p.range) {
+                Some(r) => p.range = r,
+                // What stands at a place without letters stays there.
+                None => return false,
+            }
+            true
+        });
+    }
+
+    /// How many errors the texts have, as far as they were read.
+    pub fn errors(&self) -> usize {
+        self.problems.iter().filter(|p| p.is_error()).count()
+    }
+
+    /// A change of the texts that one made.
+    pub fn change(
+        &mut self,
+        changes: &[(usize, Change)],
+        label: &str,
+        group: Group,
+        now: Instant,
+    ) -> Result<Option<Place>, EditError> {
+        let place = self.docs.change(changes, label, group)?;
+        for (file, change) in changes {
+            self.move_along(*file, change);
+        }
+        self.changed_at = Some(now);
+        Ok(place)
+    }
+
+    fn is_small(&self) -> bool {
+        self.docs.files().iter().map(|f| f.text().len()).sum::<usize>() <= AT_ONCE
+    }
+
+    /// Goes on with reading; true where something new is known.
+    pub fn go_on(&mut self) -> bool {
+        let mut news = false;
+        while let Some((version, a)) = self.reader.as_ref().and_then(Reader::done) {
+            {
+                self.sent = None;
+                if version == self.docs.version() {
+                    self.take(a, version);
+                    news = true;
+                } else if self.known().is_none() {
+                    self.read = Some((a, version));
+                }
+            }
+        }
+        if self.read.is_none() || self.is_fresh() || self.sent.is_some() {
+            return news;
+        }
+        if self.is_small() {
+            self.analysis();
+            return true;
+        }
+        let version = self.docs.version();
+        let texts = self.texts();
+        let reader = self.reader.get_or_insert_with(Reader::begin);
+        if reader.send(version, texts, self.load.clone(), self.read.as_ref().map(|(a, _)| a.clone())) {
+            self.sent = Some(version);
+        } else {
+            // There is no thread: it is read here.
+            self.analysis();
+            return true;
+        }
+        news
+    }
+
+    /// True while the texts are being read.
+    pub fn is_reading(&self) -> bool {
+        self.sent.is_some()
+    }
+}
+
+fn is_word(text: &str) -> bool {
+    !text.is_empty() && text.chars().all(|c| c.is_alphanumeric() || c == '_')
+}
+
+impl App {
+    /// Before a frame of a view that shows the texts: what it shows beside them is up to date.
+    pub(crate) fn read_before_drawing(&mut self) {
+        if self.work.known().is_none() {
+            self.work.analysis();
+        }
+        if self.view == crate::view::View::Site {
+            return self.prepare_site();
+        }
+        self.mend_caret();
+        self.refresh_margins();
+        self.refresh_pane();
+    }
+
+    /// A level was opened that has errors: its text is shown at the first of them.
+    pub fn open_broken(&mut self) {
+        self.work.analysis();
+        self.work.flown = self.work.docs.version();
+        self.view = crate::view::View::Script;
+        let first = self.work.problems.iter().find(|p| p.is_error()).map(|p| (p.file, p.range.start));
+        if let Some((file, at)) = first {
+            self.show_text(file, at);
+        }
+        let n = self.work.errors();
+        self.say(format!("{n} error{}: F8 goes on to the next, F9 takes a fix", if n == 1 { "" } else { "s" }));
+    }
+
+    /// What is known of the texts as they are; the session asks the same.
+    pub fn read_texts(&mut self) -> Arc<Analysis> {
+        self.work.analysis()
+    }
+
+    /// Makes a change of the texts. The flight is run again a little later.
+    ///
+    /// # Errors
+    /// A change that does not fit its text.
+    pub fn change_texts(
+        &mut self,
+        changes: &[(usize, Change)],
+        label: &str,
+        group: Group,
+    ) -> Result<Option<Place>, EditError> {
+        self.work.change(changes, label, group, Instant::now())
+    }
+
+    /// Once a frame: goes on with reading, and runs a text again that stands without errors; true where anything changed.
+    pub fn go_on_with_texts(&mut self, now: Instant) -> bool {
+        let journal = self.work.docs.take_journal();
+        if !journal.is_empty() {
+            self.to_write.push((Writing::Journal, journal));
+        }
+        let news = self.work.go_on();
+        let stands = self.work.changed_at.is_none_or(|t| now.saturating_duration_since(t) >= STANDS);
+        let version = self.work.docs.version();
+        if stands && self.work.is_fresh() && self.work.flown != version {
+            self.fly_texts();
+            return true;
+        }
+        news
+    }
+
+    /// The texts as they are, at once: for whoever waits for nothing.
+    pub fn settle_texts(&mut self) {
+        self.work.analysis();
+        if self.work.flown != self.work.docs.version() {
+            self.fly_texts();
+        }
+        while self.refly.is_some() {
+            self.fly_again(Instant::now() + Duration::from_millis(100));
+        }
+    }
+
+    /// True where the texts are to be looked at again soon.
+    pub fn texts_wait(&self) -> bool {
+        self.work.is_reading() || self.work.flown != self.work.docs.version()
+    }
+
+    fn fly_texts(&mut self) {
+        let a = self.work.analysis();
+        self.work.flown = self.work.docs.version();
+        self.fly_checked(a.checked.clone(), false);
+    }
+
+    /// A new text from the disk: what it says is taken into the texts, where nothing stands against it, and flown.
+    pub fn take_text(&mut self, checked: Checked) {
+        let mut asks = vec![];
+        let mut taken = false;
+        for s in &checked.sources {
+            match self.work.docs.found_on_disk(&s.name, &s.text) {
+                FromDisk::Known => {}
+                FromDisk::Taken => taken = true,
+                FromDisk::Asks => asks.push((s.name.clone(), s.text.clone())),
+            }
+        }
+        if !asks.is_empty() {
+            self.ask_about_disk(asks);
+        }
+        let own = |name: &str| self.work.docs.number(name).and_then(|n| self.work.docs.file(n)).map(|f| f.text());
+        let same = checked.sources.iter().all(|s| own(&s.name) == Some(&s.text));
+        if same {
+            self.work.flown = self.work.docs.version();
+            self.work.changed_at = None;
+            self.fly_checked(checked, true);
+            if self.work.known().is_some() {
+                self.work.go_on();
+            }
+        } else if taken {
+            self.work.changed_at = None;
+        }
+    }
+
+    /// Flies a text that was read. `from_disk`: somebody else wrote it, so what came of it is said.
+    pub(crate) fn fly_checked(&mut self, checked: Checked, from_disk: bool) {
+        self.says_rerun = from_disk;
+        match self.session.reload(checked) {
+            Reloaded::Same => self.refly = None,
+            Reloaded::Begun(refly) => {
+                self.play.running = false;
+                // What is sought is said in the words of the old text.
+                self.play.seeking = None;
+                self.refly = Some(refly);
+                self.fly_again(Instant::now() + crate::play::AT_ONCE);
+            }
+            Reloaded::Broken(n) => {
+                self.refly = None;
+                if from_disk {
+                    self.say_broken(n);
+                }
+            }
+        }
+    }
+
+    /// Takes the last change back, of whatever file and view; says what it was.
+    pub(crate) fn undo_text(&mut self) -> Option<Place> {
+        let (label, place) = self.work.docs.undo()?;
+        self.after_walk(&format!("undone: {label}"), &place);
+        Some(place)
+    }
+
+    pub(crate) fn redo_text(&mut self) -> Option<Place> {
+        let (label, place) = self.work.docs.redo()?;
+        self.after_walk(&format!("done again: {label}"), &place);
+        Some(place)
+    }
+
+    fn after_walk(&mut self, said: &str, place: &Place) {
+        self.work.changed_at = Some(Instant::now());
+        if self.work.known().is_some() && self.work.is_small() {
+            self.work.analysis();
+        } else {
+            // Until it is read again its words are not known.
+            self.work.words.iter_mut().for_each(Vec::clear);
+            self.work.problems.retain(|p| p.file != place.file);
+        }
+        self.say(said);
+    }
+
+    /// Writes every text that differs from the disk.
+    pub(crate) fn save_texts(&mut self) {
+        self.work.docs.part();
+        for f in self.work.docs.files().iter().filter(|f| f.is_changed()) {
+            self.to_write.push((Writing::Text, format!("{}\n{}", f.name, f.text())));
+        }
+    }
+
+    /// Writes the level's text to a file of its own.
+    ///
+    /// # Errors
+    /// A name that is none.
+    pub(crate) fn save_as(&mut self, name: &str) -> Result<(), String> {
+        if name.contains(['/', '\\', '\0']) || name.starts_with('.') {
+            return Err("write a name alone, such as my-level.may: the file comes into this folder".into());
+        }
+        let name = if name.contains('.') { name.to_string() } else { format!("{name}.may") };
+        let text = self.work.docs.file(0).map_or("", |f| f.text()).to_string();
+        self.to_write.push((Writing::NewText, format!("{name}\n{text}")));
+        Ok(())
+    }
+
+    /// The level lies in a file now.
+    pub fn has_new_file(&mut self, written: &str) {
+        let Some((name, text)) = written.split_once('\n') else { return };
+        self.has_file = true;
+        self.file_name = mayfly_lang::diagnostic::safe(name);
+        self.work.docs.rename(0, name);
+        self.work.docs.was_saved(0, text);
+        self.to_write.push((Writing::Journal, String::new()));
+    }
+
+    /// A text was written to the disk. `written`: the file's name, a line's end, the text.
+    pub fn text_is_saved(&mut self, written: &str) {
+        let Some((name, text)) = written.split_once('\n') else { return };
+        if let Some(n) = self.work.docs.number(name) {
+            self.work.docs.was_saved(n, text);
+        }
+        if !self.work.docs.is_changed() {
+            // The journal has nothing left to tell.
+            self.work.docs.take_journal();
+            self.to_write.push((Writing::Journal, String::new()));
+        }
+    }
+}
