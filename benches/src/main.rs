@@ -5,6 +5,7 @@
 mod reedbed;
 mod screens;
 mod shapes;
+mod writing;
 
 use mayfly_engine::hash::state_hash;
 use mayfly_engine::history::History;
@@ -217,17 +218,7 @@ fn resident() -> u64 {
 }
 
 fn reading() {
-    let mut t = String::from("var n = 0\nkind person { steered; var oil = 1 }\nplace keeper: person at (0, 0)\n");
-    let mut i = 0;
-    while t.lines().count() < 20_000 && i < 2200 {
-        let _ = write!(
-            t,
-            "zone z{i} = rect ({}, {}) 3 x 3\nrule \"rule {i}\" {{\n  when person enters z{i}\n  if person.oil > 0 and n < {i}\n  cooldown 500ms per person\n  then {{\n    n += 1\n    person.oil -= 1\n  }}\n}}\n",
-            i % 200,
-            i / 200
-        );
-        i += 1;
-    }
+    let t = writing::long(20_000);
     let lines = t.lines().count();
     let times: Vec<Duration> = (0..TURNS).map(|_| timed(|| check::check("long", &t)).0).collect();
     say(&format!("a level of {lines} lines is checked in"), median(times) * 1e3, " ms", "at most 100");
@@ -259,7 +250,7 @@ fn main() {
     }
     // One part alone, by its name; all without one.
     let only = std::env::args().nth(1);
-    let parts: [(&str, fn()); 9] = [
+    let parts: [(&str, fn()); 12] = [
         ("reedbed", four_ways),
         ("cost", cost_follows_what_happens),
         ("quiet", quiet_ticks),
@@ -269,6 +260,9 @@ fn main() {
         ("shapes", shapes::shapes),
         ("frame", screens::frames),
         ("refly", screens::reflying),
+        ("typing", writing::typing),
+        ("site", writing::site),
+        ("badge", writing::badge),
     ];
     for (_, part) in parts.iter().filter(|(name, _)| only.as_deref().is_none_or(|o| o == *name)) {
         part();

@@ -16,13 +16,13 @@ use std::cell::Cell;
 use std::io::Write;
 use std::rc::Rc;
 
-const DEMO: &str = include_str!("../../examples/weir-house.may");
+pub const DEMO: &str = include_str!("../../examples/weir-house.may");
 
-type Screen = Terminal<CrosstermBackend<Counter>>;
+pub type Screen = Terminal<CrosstermBackend<Counter>>;
 
 /// Counts the bytes of a frame.
 #[derive(Clone, Default)]
-struct Counter(Rc<Cell<usize>>);
+pub struct Counter(Rc<Cell<usize>>);
 
 impl Write for Counter {
     fn write(&mut self, bytes: &[u8]) -> std::io::Result<usize> {
@@ -41,13 +41,18 @@ fn terminal(counter: &Counter) -> Screen {
         .expect("a terminal in memory")
 }
 
-fn opened(text: &str) -> App {
+/// A terminal of which nobody sees anything.
+pub fn in_memory() -> Screen {
+    terminal(&Counter::default())
+}
+
+pub fn opened(text: &str) -> App {
     let c = check::check("weir-house.may", text);
     let session = Session::new(c.sources, c.level.expect("the demo loads"));
     App::new(session, Theme { palette: Palette::Dusk, ascii: false }, "weir-house.may".into())
 }
 
-fn draw(t: &mut Screen, app: &mut App) {
+pub fn draw(t: &mut Screen, app: &mut App) {
     t.draw(|f| screen::draw(app, f)).expect("it draws");
 }
 

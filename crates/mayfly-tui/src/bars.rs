@@ -38,7 +38,7 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
         1 => format!("1 {word} (!)  "),
         n => format!("{n} {word}s (!)  "),
     };
-    let wrong = count(if app.work.is_fresh() { app.work.errors() } else { s.problems.len() }, "error");
+    let wrong = count(if app.work.is_told() { app.work.errors() } else { s.problems.len() }, "error");
     let found = count(s.findings.len(), "finding");
     let edited = if app.work.docs.is_changed() { "edited  " } else { "" };
     let driving = app.play.driving.map(|a| format!("driving {}  ", s.now.world.actors[a.index()].name));

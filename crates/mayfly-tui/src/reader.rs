@@ -6,7 +6,10 @@
 
 use crate::workspace::Load;
 use mayfly_lang::analysis::Analysis;
-use mayfly_lang::check::file_at;
+use mayfly_lang::check::{Checked, file_at};
+use mayfly_lang::diagnostic::Diagnostic;
+use mayfly_lang::services::outline::{Word, words};
+use std::ops::Range;
 use std::sync::Arc;
 use std::sync::mpsc::{self, Receiver, Sender};
 
@@ -16,17 +19,35 @@ pub type Texts = Vec<(String, String)>;
 /// Bytes of the thread's stack: a text that is nested as deep as may be is read on it.
 const STACK: usize = 32 << 20;
 
-struct Job {
-    version: u64,
-    texts: Texts,
-    load: Load,
-    before: Option<Arc<Analysis>>,
+/// What is known of texts: the analysis, and the sort of each word by its files.
+pub struct Known {
+    pub analysis: Arc<Analysis>,
+    pub words: Vec<Vec<(Range<usize>, Word)>>,
+}
+
+/// What was found out.
+pub enum Done {
+    /// What is wrong, by the files' names.
+    Wrong(Vec<(String, Diagnostic)>),
+    /// All that is to be known.
+    Known(Known),
+}
+
+enum Job {
+    Read {
+        version: u64,
+        texts: Texts,
+        load: Load,
+        before: Option<Arc<Analysis>>,
+    },
+    /// What is no longer needed: a long text's analysis takes its time to go.
+    Drop(Arc<Analysis>),
 }
 
 /// The thread that reads.
 pub struct Reader {
     jobs: Option<Sender<Job>>,
-    done: Receiver<(u64, Arc<Analysis>)>,
+    done: Receiver<(u64, Done)>,
 }
 
 impl Reader {
@@ -37,10 +58,25 @@ impl Reader {
         let work = move || {
             while let Ok(mut job) = waiting.recv() {
                 while let Ok(later) = waiting.try_recv() {
-                    job = later;
+                    if matches!(later, Job::Read { .. }) || matches!(job, Job::Drop(_)) {
+                        job = later;
+                    }
                 }
-                let a = Arc::new(read(&job.texts, &job.load, job.before.as_ref()));
-                if send.send((job.version, a)).is_err() {
+                let (version, texts, load, before) = match job {
+                    Job::Read { version, texts, load, before } => (version, texts, load, before),
+                    Job::Drop(analysis) => {
+                        drop(analysis);
+                        continue;
+                    }
+                };
+                let mut tell = |c: &Checked| {
+                    let name = |d: &Diagnostic| c.sources.get(d.span.file as usize).map(|s| s.name.clone());
+                    let all = c.diagnostics.iter().filter_map(|d| Some((name(d)?, d.clone()))).collect();
+                    let _ = send.send((version, Done::Wrong(all)));
+                };
+                let known = read_telling(&texts, &load, before.as_ref(), &mut tell);
+                drop(before);
+                if send.send((version, Done::Known(known))).is_err() {
                     return;
                 }
             }
@@ -51,25 +87,35 @@ impl Reader {
 
     /// Has texts read; false where there is no thread for it.
     pub fn send(&self, version: u64, texts: Texts, load: Load, before: Option<Arc<Analysis>>) -> bool {
-        let job = Job { version, texts, load, before };
+        let job = Job::Read { version, texts, load, before };
         self.jobs.as_ref().is_some_and(|j| j.send(job).is_ok())
     }
 
-    /// What was read since, with the version of its texts.
-    pub fn done(&self) -> Option<(u64, Arc<Analysis>)> {
+    /// Lets go of what is no longer needed, beside the screen.
+    pub fn forget(&self, analysis: Arc<Analysis>) {
+        if let Some(jobs) = &self.jobs {
+            let _ = jobs.send(Job::Drop(analysis));
+        }
+    }
+
+    /// What was found since, with the version of its texts.
+    pub fn done(&self) -> Option<(u64, Done)> {
         self.done.try_recv().ok()
     }
 }
 
 /// Reads texts; a file that is used and not among them is loaded.
-pub fn read(texts: &Texts, load: &Load, before: Option<&Arc<Analysis>>) -> Analysis {
+pub fn read(texts: &Texts, load: &Load, before: Option<&Arc<Analysis>>) -> Known {
+    read_telling(texts, load, before, &mut |_| {})
+}
+
+fn read_telling(texts: &Texts, load: &Load, before: Option<&Arc<Analysis>>, tell: &mut dyn FnMut(&Checked)) -> Known {
     let (name, text) = texts.first().map_or(("", ""), |(n, t)| (n, t));
     let mut used = |path: &str| match file_at(texts.iter().map(|(n, _)| n.as_str()), path) {
         Some(n) => Ok(texts[n].1.clone()),
         None => load(path),
     };
-    match before {
-        Some(a) => a.again(name, text, &mut used),
-        None => Analysis::of(name, text, &mut used),
-    }
+    let analysis = Analysis::telling(name, text, &mut used, before.map(|a| &**a), tell);
+    let words = (0..analysis.files.len() as u16).map(|n| words(&analysis, n)).collect();
+    Known { analysis: Arc::new(analysis), words }
 }

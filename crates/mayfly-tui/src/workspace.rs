@@ -8,13 +8,13 @@
 //! read.
 
 use crate::app::{App, Writing};
-use crate::reader::{Reader, Texts};
+use crate::reader::{Done, Known, Reader, Texts};
 use mayfly_lang::analysis::Analysis;
 use mayfly_lang::check::Checked;
 use mayfly_lang::diagnostic::{Diagnostic, Severity};
 use mayfly_lang::edit::facts::FileChange;
 use mayfly_lang::edit::{Change, EditError};
-use mayfly_lang::services::outline::{Word, words};
+use mayfly_lang::services::outline::Word;
 use mayfly_session::documents::{Documents, FromDisk, Group, Place};
 use mayfly_session::reload::Reloaded;
 use std::ops::Range;
@@ -54,6 +54,8 @@ pub struct Workspace {
     reader: Option<Reader>,
     /// The version that is being read.
     sent: Option<u64>,
+    /// The version of the texts of which all that is wrong is known.
+    told: u64,
     /// When the texts were changed last, by hand.
     pub changed_at: Option<Instant>,
     /// The version of the texts with which the flight was flown, or which could not be.
@@ -70,6 +72,7 @@ impl Workspace {
             problems: vec![],
             reader: None,
             sent: None,
+            told: 0,
             changed_at: None,
             flown: 0,
             load: Arc::new(|_| Err("there is no such file".into())),
@@ -90,6 +93,11 @@ impl Workspace {
         self.read.as_ref().is_some_and(|(_, v)| *v == self.docs.version())
     }
 
+    /// True where all that is wrong with the texts as they are is told.
+    pub fn is_told(&self) -> bool {
+        self.told == self.docs.version() && self.read.is_some()
+    }
+
     /// The number of a file of what is known among the texts.
     pub fn file_of(&self, a: &Analysis, file: u16) -> Option<usize> {
         a.files.get(file as usize).and_then(|f| self.docs.number(&f.name))
@@ -106,20 +114,21 @@ impl Workspace {
         if let Some((a, _)) = self.read.as_ref().filter(|(_, v)| *v == self.docs.version()) {
             return a.clone();
         }
-        let a = Arc::new(crate::reader::read(&self.texts(), &self.load, self.known()));
-        self.take(a.clone(), self.docs.version());
+        let known = crate::reader::read(&self.texts(), &self.load, self.known());
+        let a = known.analysis.clone();
+        self.take(known, self.docs.version());
         a
     }
 
     /// What a change would make of the texts, without making it.
-    pub fn tried(&mut self, changes: &[(usize, Change)]) -> Result<Arc<Analysis>, EditError> {
+    pub fn tried(&mut self, changes: &[(usize, Change)]) -> Result<Known, EditError> {
         let before = self.analysis();
         let mut texts = self.texts();
         for (file, change) in changes {
             let text = &mut texts.get_mut(*file).ok_or(EditError::Missing { what: "file", name: file.to_string() })?.1;
             *text = change.apply(text)?.0;
         }
-        Ok(Arc::new(crate::reader::read(&texts, &self.load, Some(&before))))
+        Ok(crate::reader::read(&texts, &self.load, Some(&before)))
     }
 
     /// The first error that a text has and another had not, with what to do about it.
@@ -143,16 +152,16 @@ impl Workspace {
     }
 
     /// Takes over what was read of a version of the texts.
-    pub fn take(&mut self, a: Arc<Analysis>, version: u64) {
+    pub fn take(&mut self, known: Known, version: u64) {
+        let Known { analysis: a, words } = known;
         for f in &a.files {
             self.docs.add(&f.name, &f.text);
         }
-        let is_now = version == self.docs.version();
-        if is_now {
+        if version == self.docs.version() {
             self.words = vec![vec![]; self.docs.files().len()];
-            for n in 0..a.files.len() as u16 {
-                if let Some(file) = self.file_of(&a, n) {
-                    self.words[file] = words(&a, n);
+            for (n, words) in words.into_iter().enumerate() {
+                if let Some(file) = self.file_of(&a, n as u16) {
+                    self.words[file] = words;
                 }
             }
             self.problems = a
@@ -164,35 +173,31 @@ impl Workspace {
                 })
                 .collect();
         }
-        self.read = Some((a, version));
+        if version == self.docs.version() {
+            self.told = version;
+        }
+        let old = self.read.replace((a, version));
+        if let (Some((old, _)), Some(reader)) = (old, &self.reader) {
+            reader.forget(old);
+        }
     }
 
     /// What is marked in a text moves along with a change of it.
     fn move_along(&mut self, file: usize, change: &Change) {
+        if let Some(all) = self.words.get_mut(file) {
+            move_words(all, change);
+        }
         let moved = |r: &Range<usize>| {
             let touched = change.edits().iter().any(|e| e.range.start < r.end && r.start < e.range.end);
-            // What is written at the end of a word is part of it.
-            let grows = change.edits().iter().any(|e| e.range == (r.end..r.end) && is_word(&e.text));
-            let end = if grows {
-                change.moved(r.end)
-            } else {
-                let last = r.end.saturating_sub(1).max(r.start);
-                change.moved(last) + (r.end - last)
-            };
-            (!touched).then(|| change.moved(r.start)..end)
+            let last = r.end.saturating_sub(1).max(r.start);
+            (!touched).then(|| change.moved(r.start)..change.moved(last) + (r.end - last))
         };
-        if let Some(all) = self.words.get_mut(file) {
-            *all = std::mem::take(all).into_iter().filter_map(|(r, w)| Some((moved(&r)?, w))).collect();
-        }
         self.problems.retain_mut(|p| {
             if p.file != file {
                 return true;
             }
-            match moved(&p.range) {
-                Some(r) => p.range = r,
-                // What stands at a place without letters stays there.
-                None => return false,
-            }
+            let Some(r) = moved(&p.range) else { return false };
+            p.range = r;
             true
         });
     }
@@ -225,14 +230,26 @@ impl Workspace {
     /// Goes on with reading; true where something new is known.
     pub fn go_on(&mut self) -> bool {
         let mut news = false;
-        while let Some((version, a)) = self.reader.as_ref().and_then(Reader::done) {
-            {
-                self.sent = None;
-                if version == self.docs.version() {
-                    self.take(a, version);
+        while let Some((version, done)) = self.reader.as_ref().and_then(Reader::done) {
+            let is_now = version == self.docs.version();
+            match done {
+                Done::Wrong(all) if is_now => {
+                    let place = |(name, d): (String, Diagnostic)| {
+                        Some(Problem { file: self.docs.number(&name)?, range: d.span.range(), what: d })
+                    };
+                    self.problems = all.into_iter().filter_map(place).collect();
+                    self.told = version;
                     news = true;
-                } else if self.known().is_none() {
-                    self.read = Some((a, version));
+                }
+                Done::Wrong(_) => {}
+                Done::Known(known) => {
+                    self.sent = None;
+                    if is_now {
+                        self.take(known, version);
+                        news = true;
+                    } else if let Some(reader) = &self.reader {
+                        reader.forget(known.analysis);
+                    }
                 }
             }
         }
@@ -245,8 +262,9 @@ impl Workspace {
         }
         let version = self.docs.version();
         let texts = self.texts();
+        let before = self.known().cloned();
         let reader = self.reader.get_or_insert_with(Reader::begin);
-        if reader.send(version, texts, self.load.clone(), self.read.as_ref().map(|(a, _)| a.clone())) {
+        if reader.send(version, texts, self.load.clone(), before) {
             self.sent = Some(version);
         } else {
             // There is no thread: it is read here.
@@ -259,6 +277,40 @@ impl Workspace {
     /// True while the texts are being read.
     pub fn is_reading(&self) -> bool {
         self.sent.is_some()
+    }
+}
+
+/// The words of a text after a change of it: what stands behind it moves, what it touches is known no longer, and what is
+/// written at the end of a word is part of it.
+fn move_words(all: &mut Vec<(Range<usize>, Word)>, change: &Change) {
+    // From the last edit to the first: what stands before an edit stays where it is.
+    for e in change.edits().iter().rev() {
+        let first = all.partition_point(|(r, _)| r.end < e.range.start);
+        let mut behind = first + all[first..].partition_point(|(r, _)| r.start < e.range.end || r.end <= e.range.start);
+        let shift = e.text.len() as isize - e.range.len() as isize;
+        let grows = e.range.is_empty() && is_word(&e.text);
+        let mut i = first;
+        while i < behind {
+            let (r, _) = &mut all[i];
+            if r.end <= e.range.start {
+                if grows && r.end == e.range.start {
+                    r.end += e.text.len();
+                }
+                i += 1;
+            } else if r.start >= e.range.end {
+                break;
+            } else if grows && r.start < e.range.start {
+                // In the midst of a word.
+                r.end += e.text.len();
+                i += 1;
+            } else {
+                all.remove(i);
+                behind -= 1;
+            }
+        }
+        for (r, _) in &mut all[i..] {
+            *r = (r.start as isize + shift) as usize..(r.end as isize + shift) as usize;
+        }
     }
 }
 

@@ -69,17 +69,30 @@ pub struct Analysis {
 impl Analysis {
     /// Reads a level and the files that it uses; `load` as in [`check::check_with`].
     pub fn of(name: &str, text: &str, load: Load) -> Self {
-        Self::read(name, text, load, &[])
+        Self::read(name, text, load, &[], &mut |_| {})
     }
 
     /// Reads it again after a change: files with the same text keep their trees.
     #[must_use]
     pub fn again(&self, name: &str, text: &str, load: Load) -> Self {
-        Self::read(name, text, load, &self.files)
+        Self::read(name, text, load, &self.files, &mut |_| {})
     }
 
-    fn read(name: &str, text: &str, load: Load, before: &[File]) -> Self {
+    /// As [`Analysis::of`], or as [`Analysis::again`] of `before`. What is wrong is told to `checked` as soon as it is known,
+    /// well before every use of every name is.
+    pub fn telling(
+        name: &str,
+        text: &str,
+        load: Load,
+        before: Option<&Self>,
+        checked: &mut dyn FnMut(&Checked),
+    ) -> Self {
+        Self::read(name, text, load, before.map_or(&[], |a| &a.files), checked)
+    }
+
+    fn read(name: &str, text: &str, load: Load, before: &[File], tell: &mut dyn FnMut(&Checked)) -> Self {
         let (checked, found) = check::check_whole(name, text, load);
+        tell(&checked);
         let files: Vec<File> = checked.sources.iter().map(|s| File::new(&s.name, &s.text, before)).collect();
         let mut symbols = Symbols::of(&files);
         let uses = uses::all(&files, &mut symbols, &found);

@@ -31,7 +31,9 @@ pub fn complete(a: &Analysis, file: u16, at: usize) -> (Vec<Proposal>, std::ops:
 
 /// What can stand at a byte of another text, with the names of a level: of a prompt, or of a file that was changed since.
 pub fn complete_text(a: &Analysis, file: u16, text: &str, at: usize) -> (Vec<Proposal>, std::ops::Range<usize>) {
-    let c = context(text, at);
+    // What stands before the declaration under way says nothing of it: a long text is read from there alone.
+    let from = begun_before(a, file, text, at);
+    let c = context(&text[from..], at - from);
     let mut all = Gathered { a, file, at, c: &c, out: vec![], seen: FxHashSet::default() };
     c.wants.iter().for_each(|w| all.want(w));
     let mut out = all.out;
@@ -40,6 +42,16 @@ pub fn complete_text(a: &Analysis, file: u16, text: &str, at: usize) -> (Vec<Pro
     // What begins so comes before what only holds the letters.
     out.sort_by_key(|p| !p.text.to_lowercase().starts_with(&prefix));
     (out, at - c.prefix.len()..at)
+}
+
+/// The end of the last declaration that the text and the one that was read have in common before a place.
+fn begun_before(a: &Analysis, file: u16, text: &str, at: usize) -> usize {
+    let Some(f) = a.files.get(file as usize) else { return 0 };
+    let same = f.text.bytes().zip(text[..at].bytes()).take_while(|(x, y)| x == y).count();
+    let ends = f.tree().children().map(|n| usize::from(n.text_range().end()));
+    // A declaration that ends where the texts part may go on in the other.
+    let end = ends.take_while(|e| *e < same).last().unwrap_or(0);
+    if text.is_char_boundary(end) { text[..end].rfind('\n').map_or(0, |i| i + 1) } else { 0 }
 }
 
 /// True where a value of that type is such a thing.

@@ -106,18 +106,12 @@ fn margin(app: &App, pen: &mut Pen, area: Rect, n: usize, beside: Option<&Beside
     if changed {
         pen.say(area.x, area.y, 1, pen.theme.glyph("▎", "+"), Role::Written);
     }
-    let wrong = |errors: bool| {
-        app.work.problems.iter().any(|p| {
-            p.file == app.script.file
-                && p.is_error() == errors
-                && app.line_of(p.range.start.min(app.script_text().len())) == n
-        })
-    };
+    let wrong = app.script.margins.wrong.get(&n).copied();
     let stop = beside.is_some_and(|b| b.stop);
     let (sign, role) = match () {
-        () if wrong(true) => (pen.theme.glyph("✗", "x"), Role::Fault),
+        () if wrong == Some(true) => (pen.theme.glyph("✗", "x"), Role::Fault),
         () if stop => (pen.theme.glyph("■", "#"), Role::Fired),
-        () if wrong(false) => ("!", Role::Held),
+        () if wrong.is_some() => ("!", Role::Held),
         () => (" ", Role::Dim),
     };
     pen.say(area.x + 1, area.y, 1, sign, role);

@@ -32,9 +32,11 @@ pub struct Beside {
 /// What was found for a file, and for which moment and version of the texts.
 #[derive(Default)]
 pub struct Kept {
-    of: Option<(usize, u64, Moment, usize, u64)>,
+    of: Option<(usize, u64, Moment, usize, u64, bool)>,
     pub lines: BTreeMap<usize, Beside>,
     pub changed: Vec<usize>,
+    /// Lines in which something is wrong: true where an error is.
+    pub wrong: BTreeMap<usize, bool>,
     /// The most that a rule fired.
     pub most: u64,
 }
@@ -51,13 +53,19 @@ impl App {
             self.session.moment,
             self.session.stops.all.iter().filter(|s| s.is_on).count(),
             self.session.history.live_tick() + (self.session.engine.program.rules.len() as u64) * 1_000_003,
+            self.work.is_told(),
         );
         if self.script.margins.of == Some(key) {
             return;
         }
         let changed = self.work.docs.changed_lines(self.script.file);
         let (lines, most) = self.find_margins();
-        self.script.margins = Kept { of: Some(key), lines, changed, most };
+        let mut wrong: BTreeMap<usize, bool> = BTreeMap::new();
+        let end = self.script_text().len();
+        for p in self.work.problems.iter().filter(|p| p.file == self.script.file) {
+            *wrong.entry(self.line_of(p.range.start.min(end))).or_default() |= p.is_error();
+        }
+        self.script.margins = Kept { of: Some(key), lines, changed, wrong, most };
     }
 
     fn find_margins(&self) -> (BTreeMap<usize, Beside>, u64) {

@@ -23,6 +23,9 @@ pub enum RowOf {
     Counts(u64, u64),
 }
 
+/// For which version of the texts, area, cell, moment and length of the flight rows were found.
+pub(super) type RowsOf = (u64, AreaId, (i64, i64), mayfly_session::session::Moment, u64);
+
 /// One row, and the item that it belongs to.
 #[derive(Clone, Debug, PartialEq)]
 pub struct SiteRow {
@@ -31,8 +34,21 @@ pub struct SiteRow {
 }
 
 impl App {
-    /// The rows of the list.
-    pub(crate) fn site_rows(&self) -> Vec<SiteRow> {
+    /// The rows of the list as they were found for the last frame.
+    pub(crate) fn site_rows(&self) -> &[SiteRow] {
+        &self.site.rows.1
+    }
+
+    /// Finds the rows, where the cell, the texts or the moment changed.
+    pub(crate) fn refresh_site_rows(&mut self) {
+        let s = &self.session;
+        let key = (self.work.docs.version(), self.site.area, self.site.cursor, s.moment, s.history.live_tick());
+        if self.site.rows.0 != Some(key) {
+            self.site.rows = (Some(key), self.find_site_rows());
+        }
+    }
+
+    fn find_site_rows(&self) -> Vec<SiteRow> {
         let Some((a, laid)) = self.laid_now() else { return vec![] };
         let (area, cell) = (self.site.area, self.site.cursor);
         let mut out = vec![];
@@ -103,7 +119,7 @@ impl App {
             }
             return;
         }
-        let Some(row) = self.site_rows().into_iter().nth(self.site.at) else { return };
+        let Some(row) = self.site_rows().get(self.site.at).cloned() else { return };
         match row.of {
             RowOf::FirstRule => self.first_rule(),
             RowOf::Counts(..) => self.list_rules_of(&row.item),

@@ -74,6 +74,8 @@ pub struct SiteView {
     pub ask: Option<Ask>,
     /// What the text lays, and for which version of the texts.
     laid: Option<(u64, Arc<Analysis>, Arc<Laid>)>,
+    /// The rows of the list, and what they were found for.
+    rows: (Option<list::RowsOf>, Vec<list::SiteRow>),
     /// Cells that were entered: of which area up to which tick.
     entered: Option<((AreaId, u64), Entered)>,
 }
@@ -93,6 +95,7 @@ impl Default for SiteView {
             mark: None,
             ask: None,
             laid: None,
+            rows: (None, vec![]),
             entered: None,
         }
     }
@@ -109,6 +112,7 @@ impl App {
         }
         let laid = Arc::new(Laid::of(a.draft()));
         self.site.laid = Some((version, a.clone(), laid.clone()));
+        self.refresh_site_rows();
         (a, laid)
     }
 
@@ -127,6 +131,7 @@ impl App {
         let (w, h) = self.site_size();
         let (x, y) = self.site.cursor;
         self.site.cursor = (x.clamp(0, w - 1), y.clamp(0, h - 1));
+        self.refresh_site_rows();
         self.site.at = self.site.at.min(self.site_rows().len().saturating_sub(1));
         let wants = matches!(self.site.layer, Layer::Heat | Layer::Never);
         let key = (self.site.area, self.session.moment.tick);
@@ -213,6 +218,7 @@ impl App {
             self.site.at = 0;
         }
         self.site.cursor = (x, y);
+        self.refresh_site_rows();
         self.tool_moved();
     }
 
@@ -310,7 +316,7 @@ impl App {
                 return false;
             }
         };
-        if let Some(why) = Workspace::new_error(&a, &tried) {
+        if let Some(why) = Workspace::new_error(&a, &tried.analysis) {
             self.say_error(format!("not done: {why}"));
             return false;
         }
@@ -321,6 +327,7 @@ impl App {
                 // A change by hand is whole: it is run again at once.
                 self.work.changed_at = None;
                 self.laid();
+                self.refresh_site_rows();
                 true
             }
             Err(e) => {
