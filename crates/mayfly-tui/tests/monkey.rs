@@ -86,7 +86,7 @@ fn cases() -> u32 {
 }
 
 fn deed() -> impl Strategy<Value = Deed> {
-    let letters: Vec<char> = "nbNBaAcChfFlLmMtTyiSoOrudvvvVzXExx!?/<>,.+-=wpsge;q 123456".chars().collect();
+    let letters: Vec<char> = "nbNBaAcChfFlLmMtTyiSoOrudvvvVzXExx!?/<>,.+-=wpsge;q 123456kZRMDUWV#".chars().collect();
     let named = vec![
         KeyCode::Up,
         KeyCode::Down,

@@ -49,6 +49,15 @@ impl File {
         symbols::span(file, n)
     }
 
+    /// Where the declaration begins in which the first error of its grammar stands: what is written behind it may be read
+    /// as part of it.
+    pub fn broken_from(&self) -> Option<usize> {
+        let first = self.parse.errors.iter().map(|e| e.start).min()?;
+        let mut decls = self.tree().children();
+        let broken = decls.find(|n| usize::from(n.text_range().end()) >= first.min(self.text.trim_end().len()));
+        Some(broken.map_or(first, |n| crate::syntax::NodeExt::bytes(&n).start))
+    }
+
     /// Its lossless tree.
     pub fn tree(&self) -> Node {
         self.parse.tree()

@@ -85,9 +85,14 @@ impl Checker {
             }
             None => {
                 let kinds: Vec<String> = self.level.kinds.iter().map(|k| k.name.clone()).collect();
-                let help = nearest(&kind_name, kinds.iter().map(String::as_str))
-                    .map_or(format!("declare it: `kind {kind_name} {{ }}`"), |k| format!("did you mean `{k}`?"));
-                self.error("unknown-name", kind_span, format!("there is no kind `{kind_name}`"), help);
+                let near = nearest(&kind_name, kinds.iter().map(String::as_str)).map(str::to_string);
+                self.no_such(
+                    "unknown-name",
+                    kind_span,
+                    format!("there is no kind `{kind_name}`"),
+                    near,
+                    format!("declare it: `kind {kind_name} {{ }}`"),
+                );
                 None
             }
         };

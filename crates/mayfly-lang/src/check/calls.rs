@@ -148,9 +148,14 @@ impl Checker {
                     .chain(DRAWS.iter().copied())
                     .chain(["set", "first"])
                     .chain(crate::parser::OVER.iter().copied());
-                let help = nearest(&name, known)
-                    .map_or("the reference lists the functions".to_string(), |k| format!("did you mean `{k}`?"));
-                self.error("unknown-name", at, format!("there is no function `{name}`"), help);
+                let near = nearest(&name, known).map(str::to_string);
+                self.no_such(
+                    "unknown-name",
+                    at,
+                    format!("there is no function `{name}`"),
+                    near,
+                    "the reference lists the functions".to_string(),
+                );
             }
         }
         self.broken(span)

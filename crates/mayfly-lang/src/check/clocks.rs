@@ -119,9 +119,14 @@ impl Checker {
         let found = clock.units.iter().position(|u| u.name == name);
         if found.is_none() {
             let names: Vec<&str> = clock.units.iter().map(|u| u.name.as_str()).collect();
-            let help = nearest(name, names.iter().copied())
-                .map_or(format!("it has {}", names.join(", ")), |u| format!("did you mean `{u}`?"));
-            self.error("unknown-name", span, format!("`{}` has no unit `{name}`", clock.name), help);
+            let near = nearest(name, names.iter().copied()).map(str::to_string);
+            self.no_such(
+                "unknown-name",
+                span,
+                format!("`{}` has no unit `{name}`", clock.name),
+                near,
+                format!("it has {}", names.join(", ")),
+            );
         }
         found
     }
@@ -147,11 +152,14 @@ impl Checker {
             return Some(c);
         }
         let clocks: Vec<String> = self.level.clocks.iter().map(|c| c.name.clone()).collect();
-        let help = nearest(name, clocks.iter().map(String::as_str))
-            .map_or("declare one: `clock tide { minute 60; hour 24; speed 1 minute per 500ms }`".into(), |c| {
-                format!("did you mean `{c}`?")
-            });
-        self.error("no-clock", span, format!("there is no clock `{name}`"), help);
+        let near = nearest(name, clocks.iter().map(String::as_str)).map(str::to_string);
+        self.no_such(
+            "no-clock",
+            span,
+            format!("there is no clock `{name}`"),
+            near,
+            "declare one: `clock tide { minute 60; hour 24; speed 1 minute per 500ms }`".into(),
+        );
         None
     }
 

@@ -71,11 +71,14 @@ impl Checker {
                     }
                 },
                 word => {
-                    let help = nearest(word, ["rate", "seed", "edges"].into_iter())
-                        .map_or("a level has `rate`, `seed` and `edges`".to_string(), |w| {
-                            format!("did you mean `{w}`?")
-                        });
-                    self.error("unknown-word", span, format!("a level has no `{word}`"), help);
+                    let near = nearest(word, ["rate", "seed", "edges"].into_iter()).map(str::to_string);
+                    self.no_such(
+                        "unknown-word",
+                        span,
+                        format!("a level has no `{word}`"),
+                        near,
+                        "a level has `rate`, `seed` and `edges`".to_string(),
+                    );
                 }
             }
         }

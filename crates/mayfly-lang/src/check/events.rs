@@ -108,9 +108,14 @@ impl Checker {
                     known.extend(
                         self.level.tiles.iter().flat_map(|t| &t.tags).map(|t| self.level.tags[t.index()].clone()),
                     );
-                    let help = nearest(&name, known.iter().map(String::as_str))
-                        .map_or("declare it in `tiles { }`".into(), |t| format!("did you mean `{t}`?"));
-                    self.error("no-tile", at, format!("`{name}` is no tile and no tile's tag"), help);
+                    let near = nearest(&name, known.iter().map(String::as_str)).map(str::to_string);
+                    self.no_such(
+                        "no-tile",
+                        at,
+                        format!("`{name}` is no tile and no tile's tag"),
+                        near,
+                        "declare it in `tiles { }`".into(),
+                    );
                 }
                 Some(Event::Treads { who, on: on? })
             }
@@ -306,9 +311,14 @@ impl Checker {
             }
             None => {
                 let all: Vec<String> = self.level.messages.iter().map(|m| m.name.clone()).collect();
-                let help = nearest(name, all.iter().map(String::as_str))
-                    .map_or(format!("declare it: `message {name}`"), |m| format!("did you mean `{m}`?"));
-                self.error("unknown-name", span, format!("there is no message `{name}`"), help);
+                let near = nearest(name, all.iter().map(String::as_str)).map(str::to_string);
+                self.no_such(
+                    "unknown-name",
+                    span,
+                    format!("there is no message `{name}`"),
+                    near,
+                    format!("declare it: `message {name}`"),
+                );
                 None
             }
         }

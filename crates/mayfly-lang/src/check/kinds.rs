@@ -325,16 +325,19 @@ impl Checker {
         let mut f = Frame { me, title: word.to_string(), ..Frame::default() };
         let Some(attr) = Attr::named(word).filter(|a| !matches!(a, Attr::At | Attr::X | Attr::Y)) else {
             let known = Attr::ALL.map(|(n, _)| n);
-            let help = nearest(
+            let near = nearest(
                 word,
                 known.into_iter().chain(["steered", "passes", "tags", "var", "zone", "rule", "machine", "sight"]),
             )
-            .map_or(
+            .map(str::to_string);
+            self.no_such(
+                "unknown-word",
+                span,
+                format!("an actor has no attribute `{word}`"),
+                near,
                 "a kind holds var, tags, zone, rule, machine, sight and attributes such as speed, look, solid"
                     .to_string(),
-                |w| format!("did you mean `{w}`?"),
             );
-            self.error("unknown-word", span, format!("an actor has no attribute `{word}`"), help);
             return vec![];
         };
         let ty = Self::attr_type(attr);

@@ -53,11 +53,14 @@ impl Checker {
                                 Some(Def::Kind(k)) => Some(k),
                                 _ => {
                                     let kinds: Vec<String> = self.level.kinds.iter().map(|k| k.name.clone()).collect();
-                                    let help = nearest(&name, kinds.iter().map(String::as_str)).map_or(
+                                    let near = nearest(&name, kinds.iter().map(String::as_str)).map(str::to_string);
+                                    self.no_such(
+                                        "no-kind",
+                                        span,
+                                        format!("there is no kind `{name}`"),
+                                        near,
                                         "a machine is for a kind, or for the level without `for`".into(),
-                                        |k| format!("did you mean `{k}`?"),
                                     );
-                                    self.error("no-kind", span, format!("there is no kind `{name}`"), help);
                                     continue;
                                 }
                             }
@@ -195,9 +198,14 @@ impl Checker {
     }
 
     fn unknown_state(&mut self, name: &str, span: Span, known: Vec<&str>) {
-        let help = nearest(name, known.iter().copied())
-            .map_or(format!("there are {}", known.join(", ")), |n| format!("did you mean `{n}`?"));
-        self.error("unknown-state", span, format!("there is no state `{name}`"), help);
+        let near = nearest(name, known.iter().copied()).map(str::to_string);
+        self.no_such(
+            "unknown-state",
+            span,
+            format!("there is no state `{name}`"),
+            near,
+            format!("there are {}", known.join(", ")),
+        );
     }
 
     /// States that no transition leads to: a finding.

@@ -37,9 +37,14 @@ impl Checker {
                 let columns = self.level.records[r as usize].columns.clone();
                 let Some(i) = columns.iter().position(|(n, _)| *n == name) else {
                     let names: Vec<&str> = columns.iter().map(|(n, _)| n.as_str()).collect();
-                    let help = nearest(&name, names.iter().copied())
-                        .map_or(format!("it has {}", names.join(", ")), |n| format!("did you mean `{n}`?"));
-                    self.error("unknown-name", at, format!("a row of these records has no `{name}`"), help);
+                    let near = nearest(&name, names.iter().copied()).map(str::to_string);
+                    self.no_such(
+                        "unknown-name",
+                        at,
+                        format!("a row of these records has no `{name}`"),
+                        near,
+                        format!("it has {}", names.join(", ")),
+                    );
                     return self.broken(span);
                 };
                 let index = Expr { kind: ExprKind::Const(Value::Number(i as f64)), span: at };
@@ -83,9 +88,14 @@ impl Checker {
             Some(v) => (Expr { kind: ExprKind::Const(Value::Enum(e, v)), span }, Ty::Enum(e)),
             None => {
                 let Enumed { values, name: enum_name } = Enumed::of(self, e);
-                let help = nearest(name, values.iter().map(String::as_str))
-                    .map_or(format!("it has {}", values.join(", ")), |v| format!("did you mean `{v}`?"));
-                self.error("unknown-name", at, format!("`{enum_name}` has no `{name}`"), help);
+                let near = nearest(name, values.iter().map(String::as_str)).map(str::to_string);
+                self.no_such(
+                    "unknown-name",
+                    at,
+                    format!("`{enum_name}` has no `{name}`"),
+                    near,
+                    format!("it has {}", values.join(", ")),
+                );
                 self.broken(span)
             }
         }

@@ -350,6 +350,23 @@ impl Checker {
         self.diagnostics.push(Diagnostic::error(code, span, message, help));
     }
 
+    /// A name of which there is none: the nearest that there is, and the edit that writes it, else what to do.
+    pub fn no_such(
+        &mut self,
+        code: &'static str,
+        span: Span,
+        message: impl Into<String>,
+        near: Option<String>,
+        otherwise: String,
+    ) {
+        let help = near.as_ref().map_or(otherwise, |n| format!("did you mean `{n}`?"));
+        let d = Diagnostic::error(code, span, message, help);
+        self.diagnostics.push(match near {
+            Some(n) => d.fixed_by(Fix::replace(span, n)),
+            None => d,
+        });
+    }
+
     /// The name that a declaration declares, where the text has one.
     pub fn declared(&self, n: &Node) -> Option<(String, Span)> {
         let name = n.child(K::NAME)?;

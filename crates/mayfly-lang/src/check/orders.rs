@@ -153,9 +153,14 @@ impl Checker {
             Some(Def::Kind(k)) if !self.level.kinds[k.index()].of_zones => k,
             _ => {
                 let kinds: Vec<String> = self.level.kinds.iter().map(|k| k.name.clone()).collect();
-                let help = nearest(&name, kinds.iter().map(String::as_str))
-                    .map_or("name a kind of the level".into(), |k| format!("did you mean `{k}`?"));
-                self.error("no-kind", at, format!("there is no kind `{name}`"), help);
+                let near = nearest(&name, kinds.iter().map(String::as_str)).map(str::to_string);
+                self.no_such(
+                    "no-kind",
+                    at,
+                    format!("there is no kind `{name}`"),
+                    near,
+                    "name a kind of the level".into(),
+                );
                 return None;
             }
         };

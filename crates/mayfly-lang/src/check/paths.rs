@@ -23,9 +23,14 @@ impl Checker {
             return Some(a);
         }
         let areas: Vec<String> = self.level.areas.iter().map(|a| a.name.clone()).collect();
-        let help = nearest(name, areas.iter().map(String::as_str))
-            .map_or("declare it: `area cellar map \"\"\" … \"\"\"`".into(), |a| format!("did you mean `{a}`?"));
-        self.error("no-area", span, format!("there is no area `{name}`"), help);
+        let near = nearest(name, areas.iter().map(String::as_str)).map(str::to_string);
+        self.no_such(
+            "no-area",
+            span,
+            format!("there is no area `{name}`"),
+            near,
+            "declare it: `area cellar map \"\"\" … \"\"\"`".into(),
+        );
         None
     }
 

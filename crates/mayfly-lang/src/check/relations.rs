@@ -201,9 +201,14 @@ impl Checker {
                     return Some(InputId::at(d));
                 }
                 let inputs: Vec<String> = self.level.inputs.iter().map(|i| i.name.clone()).collect();
-                let help = nearest(name, inputs.iter().map(String::as_str))
-                    .map_or(format!("declare it: `input {name} = \"e\"`"), |i| format!("did you mean `{i}`?"));
-                self.error("unknown-name", span, format!("there is no input `{name}`"), help);
+                let near = nearest(name, inputs.iter().map(String::as_str)).map(str::to_string);
+                self.no_such(
+                    "unknown-name",
+                    span,
+                    format!("there is no input `{name}`"),
+                    near,
+                    format!("declare it: `input {name} = \"e\"`"),
+                );
                 None
             }
         }

@@ -286,15 +286,15 @@ impl Checker {
             known.extend(f.visible.iter().map(|(n, _, _)| n.clone()));
             known.sort();
             let own = f.me.is_some_and(|m| self.level.kinds[m.index()].fields.iter().any(|v| v.name == word));
-            let help = if own {
-                format!("write `self.{word}`")
-            } else {
-                nearest(&word, known.iter().map(String::as_str))
-                    .map_or(format!("declare it: `var {word} = …`, or here `let {word} = …`"), |n| {
-                        format!("did you mean `{n}`?")
-                    })
-            };
-            self.error("unknown-name", span, format!("`{word}` is not declared"), help);
+            if own {
+                let help = format!("write `self.{word}`");
+                let d = Diagnostic::error("unknown-name", span, format!("`{word}` is not declared"), help);
+                self.diagnostics.push(d.fixed_by(crate::diagnostic::Fix::replace(span, format!("self.{word}"))));
+                return None;
+            }
+            let near = nearest(&word, known.iter().map(String::as_str)).map(str::to_string);
+            let otherwise = format!("declare it: `var {word} = …`, or here `let {word} = …`");
+            self.no_such("unknown-name", span, format!("`{word}` is not declared"), near, otherwise);
             return None;
         }
         let (place, ty) = self.place(target, f)?;
@@ -368,11 +368,14 @@ impl Checker {
             ),
             _ => {
                 let routines: Vec<String> = self.level.routines.iter().map(|r| r.name.clone()).collect();
-                let help = nearest(&name, routines.iter().map(String::as_str)).map_or(
+                let near = nearest(&name, routines.iter().map(String::as_str)).map(str::to_string);
+                self.no_such(
+                    "unknown-name",
+                    span,
+                    format!("there is no routine `{name}`"),
+                    near,
                     "an action is an assignment, or begins with a word such as tell, send, move".to_string(),
-                    |r| format!("did you mean `{r}`?"),
                 );
-                self.error("unknown-name", span, format!("there is no routine `{name}`"), help);
             }
         }
         None
@@ -490,9 +493,14 @@ impl Checker {
                 let bare = node.kind() == K::NAME_EXPR && f.find(&name).is_none();
                 if bare && !matches!(self.names.get(&name), Some((Def::Timer(_) | Def::Var(_), _))) {
                     let timers: Vec<String> = self.level.timers.iter().map(|t| t.name.clone()).collect();
-                    let help = nearest(&name, timers.iter().map(String::as_str))
-                        .map_or("declare one: `timer flood = 30s`".into(), |t| format!("did you mean `{t}`?"));
-                    self.error("no-timer", at, format!("there is no timer `{name}`"), help);
+                    let near = nearest(&name, timers.iter().map(String::as_str)).map(str::to_string);
+                    self.no_such(
+                        "no-timer",
+                        at,
+                        format!("there is no timer `{name}`"),
+                        near,
+                        "declare one: `timer flood = 30s`".into(),
+                    );
                     return None;
                 }
                 let timer = self.expect(&node, &Ty::Timer, f);

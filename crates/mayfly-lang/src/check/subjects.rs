@@ -149,11 +149,14 @@ impl Checker {
                     .map(|z| self.level.zones[z.index()].name.clone())
                     .collect();
                 let kind_name = self.level.kinds[k.index()].name.clone();
-                let help = nearest(&name, zones.iter().map(String::as_str))
-                    .map_or(format!("declare it in `kind {kind_name}`: `zone {name} = disc 3`"), |z| {
-                        format!("did you mean `{z}`?")
-                    });
-                self.error("unknown-name", at, format!("`{kind_name}` has no zone `{name}`"), help);
+                let near = nearest(&name, zones.iter().map(String::as_str)).map(str::to_string);
+                self.no_such(
+                    "unknown-name",
+                    at,
+                    format!("`{kind_name}` has no zone `{name}`"),
+                    near,
+                    format!("declare it in `kind {kind_name}`: `zone {name} = disc 3`"),
+                );
             }
             return found.map(|z| ZoneWhich::Of(z, who));
         }
@@ -188,11 +191,14 @@ impl Checker {
                 } else {
                     let zones: Vec<String> =
                         self.level.zones.iter().filter(|z| z.of.is_none()).map(|z| z.name.clone()).collect();
-                    let help = nearest(&name, zones.iter().map(String::as_str))
-                        .map_or(format!("declare it: `zone {name} = rect (x, y) W x H`"), |z| {
-                            format!("did you mean `{z}`?")
-                        });
-                    self.error("unknown-name", span, format!("there is no zone `{name}`"), help);
+                    let near = nearest(&name, zones.iter().map(String::as_str)).map(str::to_string);
+                    self.no_such(
+                        "unknown-name",
+                        span,
+                        format!("there is no zone `{name}`"),
+                        near,
+                        format!("declare it: `zone {name} = rect (x, y) W x H`"),
+                    );
                 }
                 None
             }

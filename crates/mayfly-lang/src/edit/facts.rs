@@ -282,10 +282,27 @@ pub fn add(a: &Analysis, declaration: &str) -> Result<FileChange, EditError> {
     }
     let file = &a.files[0];
     let end = if file.text.contains("\r\n") { "\r\n" } else { "\n" };
-    let last = file.tree().children().filter(|c| Some(c.kind()) == kind).last();
-    let at = last.map_or(file.text.len(), |n| line_end(&file.text, n.bytes().end));
-    let before = if at == 0 || file.text[..at].ends_with('\n') { "" } else { end };
-    Ok(one(0, TextEdit::insert(at, format!("{before}{declaration}{end}"))))
+    // Behind a declaration that is broken it could be read as part of that.
+    let sound = file.broken_from().unwrap_or(usize::MAX);
+    let before_it = |n: &Node| n.bytes().end <= sound;
+    let last = file.tree().children().filter(|c| Some(c.kind()) == kind && before_it(c)).last();
+    let text = &file.text;
+    let (at, alone) = match last {
+        Some(n) => (line_end(text, n.bytes().end), false),
+        None if sound < text.len() => (text[..sound].rfind('\n').map_or(0, |i| i + 1), true),
+        None => (text.len(), true),
+    };
+    // The first of its sort stands apart from what is above it.
+    let apart = alone && at > 0 && !text[..at].ends_with("\n\n") && !text[..at].ends_with("\r\n\r\n");
+    let before = match (at == 0 || text[..at].ends_with('\n'), apart) {
+        (true, false) => String::new(),
+        (false, true) => format!("{end}{end}"),
+        _ => end.to_string(),
+    };
+    let declaration =
+        if end == "\n" { declaration.to_string() } else { declaration.replace("\r\n", "\n").replace('\n', end) };
+    let behind = if alone && at < text.len() { end } else { "" };
+    Ok(one(0, TextEdit::insert(at, format!("{before}{declaration}{end}{behind}"))))
 }
 
 fn line_end(text: &str, at: usize) -> usize {

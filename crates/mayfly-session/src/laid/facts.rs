@@ -84,8 +84,8 @@ pub fn symbol_of(a: &Analysis, laid: &Laid, item: &Item, area: AreaId, cell: (i6
 /// Everything on a cell, and who could notice it.
 pub fn items(level: &Level, laid: &Laid, area: AreaId, cell: (i64, i64)) -> Vec<Item> {
     let mut out: Vec<Item> = laid.actors_on(area, cell).into_iter().map(Item::Actor).collect();
-    out.extend(laid.zones_on(level, area, cell).into_iter().map(Item::Zone));
     out.extend(laid.points_on(level, area, cell).into_iter().map(|(p, n)| Item::Point(p, n)));
+    out.extend(laid.zones_on(level, area, cell).into_iter().map(Item::Zone));
     out.push(Item::Tile);
     out.extend(laid.noticing(level, area, cell).into_iter().map(Item::Notices));
     out
