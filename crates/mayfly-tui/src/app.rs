@@ -262,6 +262,8 @@ pub struct App {
     pub has_file: bool,
     /// The text that is being flown came from the disk: what came of it is said.
     pub(crate) says_rerun: bool,
+    /// It was running when the text began to be flown again.
+    pub(crate) resumes: bool,
     /// Where the flight parts from the one before the last edit.
     pub parts_at: Option<u64>,
     /// What the world outside has to write.
@@ -305,6 +307,7 @@ impl App {
             left_edits: vec![],
             has_file: true,
             says_rerun: false,
+            resumes: false,
             parts_at: None,
             to_write: vec![],
             jumps: vec![],

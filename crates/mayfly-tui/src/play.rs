@@ -120,6 +120,7 @@ impl App {
             Some(t) => format!("differs from tick {t} (t compares)"),
             None => "nothing happens otherwise".into(),
         };
+        self.play.running |= std::mem::take(&mut self.resumes);
         if !self.says_rerun {
             if !gone.is_empty() || !lost.is_empty() {
                 self.say(format!("run again: {parts}{gone}{lost}"));

@@ -72,6 +72,9 @@ impl App {
         }
         self.script.typing &= to == View::Script;
         self.view = to;
+        if to == View::Flight {
+            self.fly_texts_now();
+        }
         if to != View::Flight {
             self.let_go();
         }

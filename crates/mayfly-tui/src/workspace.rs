@@ -390,6 +390,13 @@ impl App {
         }
     }
 
+    /// Whoever leaves the text wants it run as it stands: it is, where it has no errors.
+    pub(crate) fn fly_texts_now(&mut self) {
+        if self.work.known().is_some() && self.work.flown != self.work.docs.version() {
+            self.fly_texts();
+        }
+    }
+
     /// True where the texts are to be looked at again soon.
     pub fn texts_wait(&self) -> bool {
         self.work.is_reading() || self.work.flown != self.work.docs.version()
@@ -435,6 +442,8 @@ impl App {
         match self.session.reload(checked) {
             Reloaded::Same => self.refly = None,
             Reloaded::Begun(refly) => {
+                // What was running goes on with the new text, where it is one's own.
+                self.resumes |= self.play.running && !from_disk;
                 self.play.running = false;
                 // What is sought is said in the words of the old text.
                 self.play.seeking = None;

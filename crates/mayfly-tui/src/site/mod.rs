@@ -62,6 +62,8 @@ pub struct SiteView {
     pub scale: Option<usize>,
     /// The keys go to the list.
     pub in_list: bool,
+    /// Nobody has moved the cursor yet: it stands at whoever is steered.
+    pub is_new: bool,
     /// The row of the list that is chosen.
     pub at: usize,
     pub tool: Tool,
@@ -88,6 +90,7 @@ impl Default for SiteView {
             middle: None,
             scale: None,
             in_list: false,
+            is_new: true,
             at: 0,
             tool: Tool::None,
             layer: Layer::default(),
@@ -128,6 +131,9 @@ impl App {
         if self.site.area.index() >= level.areas.len() {
             self.site.area = AreaId::MAIN;
         }
+        if std::mem::take(&mut self.site.is_new) {
+            self.begin_on_site();
+        }
         let (w, h) = self.site_size();
         let (x, y) = self.site.cursor;
         self.site.cursor = (x.clamp(0, w - 1), y.clamp(0, h - 1));
@@ -140,6 +146,15 @@ impl App {
             let found = if there { self.session.entered_cells(self.site.area, None) } else { Entered::new() };
             self.site.entered = Some((key, found));
         }
+    }
+
+    /// The cursor begins at whoever is steered, else in the middle of the map.
+    fn begin_on_site(&mut self) {
+        let (a, laid) = self.laid();
+        let steered = laid.actors.iter().find(|x| a.draft().kinds[x.kind.index()].steered);
+        let (w, h) = self.site_size();
+        let (area, cell) = steered.map_or((AreaId::MAIN, (w / 2, h / 2)), |x| (x.at.area, x.at.cell()));
+        (self.site.area, self.site.cursor) = (area, cell);
     }
 
     /// Cells of the area that is shown.
@@ -217,6 +232,7 @@ impl App {
         if (x, y) != self.site.cursor {
             self.site.at = 0;
         }
+        self.site.is_new = false;
         self.site.cursor = (x, y);
         self.refresh_site_rows();
         self.tool_moved();

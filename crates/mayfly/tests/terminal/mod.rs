@@ -21,12 +21,22 @@ impl Terminal {
         Self::open_with(size, args, Path::new("/nonexistent"))
     }
 
+    /// As one who stands in that folder.
+    pub fn open_in(folder: &Path, size: (u16, u16), args: &[&str]) -> Self {
+        Self::begun(size, args, Path::new("/nonexistent"), Some(folder))
+    }
+
     /// With settings from that folder.
     pub fn open_with(size: (u16, u16), args: &[&str], settings: &Path) -> Self {
+        Self::begun(size, args, settings, None)
+    }
+
+    fn begun(size: (u16, u16), args: &[&str], settings: &Path, folder: Option<&Path>) -> Self {
         let socket = format!("mayfly-{}-{}", std::process::id(), NUMBER.fetch_add(1, Ordering::SeqCst));
         let t = Self { socket };
+        let there = folder.map_or(String::new(), |f| format!("cd '{}'; ", f.display()));
         let mut command = format!(
-            "env -u NO_COLOR COLORTERM=truecolor XDG_CONFIG_HOME={} {}",
+            "{there}env -u NO_COLOR COLORTERM=truecolor XDG_CONFIG_HOME={} {}",
             settings.display(),
             env!("CARGO_BIN_EXE_mayfly")
         );
@@ -38,6 +48,27 @@ impl Terminal {
         t.tmux(&["set", "-g", "status", "off"]);
         t.tmux(&["set", "-s", "escape-time", "5"]);
         t
+    }
+
+    /// Waits until it has ended well.
+    pub fn ended(&self) {
+        self.see(&["status 0"]);
+    }
+
+    /// Waits until something outside of the screen is so.
+    pub fn wait_for(&self, mut is: impl FnMut() -> bool) {
+        let end = Instant::now() + Duration::from_secs(20);
+        while !is() {
+            assert!(Instant::now() < end, "it never came to be; the screen:\n{}", self.screen());
+            std::thread::sleep(Duration::from_millis(20));
+        }
+    }
+
+    /// Pastes a file's text, as a terminal with bracketed paste does.
+    pub fn paste(&self, file: &Path) -> &Self {
+        self.tmux(&["load-buffer", &file.display().to_string()]);
+        self.tmux(&["paste-buffer", "-p"]);
+        self
     }
 
     pub fn tmux(&self, args: &[&str]) -> Output {
