@@ -29,6 +29,12 @@ fn follow(text: &str) -> usize {
     let mut opened = 0;
     for (kind, lines) in blocks(text) {
         match kind.as_str() {
+            "open" if lines[0].starts_with("new ") => {
+                let t = Terminal::open_in(dir.path(), (160, 47), &lines[0].split(' ').collect::<Vec<_>>());
+                t.see(&["paused at the live edge"]);
+                terminal = Some(t);
+                opened += 1;
+            }
             "open" if lines[0] == "demo" => {
                 let t = Terminal::open((160, 47), &["demo"]);
                 t.see(&["paused at the live edge"]);
@@ -73,11 +79,21 @@ fn the_tutorial_does_what_it_says() {
     assert_eq!(follow(&page("docs/tutorial.md")), 4);
 }
 
-#[test]
-fn the_first_two_minutes_of_the_readme_do_what_they_say() {
+/// One section of the README.
+fn section(heading: &str) -> String {
     let text = page("README.md");
-    let from = text.find("## The first two minutes").expect("its heading");
+    let from = text.find(heading).expect("its heading");
     let rest = &text[from + 3..];
     let until = rest.find("\n## ").expect("the next heading");
-    assert_eq!(follow(&rest[..until]), 1);
+    rest[..until].to_string()
+}
+
+#[test]
+fn the_readme_leads_from_an_empty_map_to_a_firing_zone() {
+    assert_eq!(follow(&section("## From an empty map to a firing zone in two minutes")), 1);
+}
+
+#[test]
+fn the_first_two_minutes_of_the_readme_do_what_they_say() {
+    assert_eq!(follow(&section("## The first two minutes with the demo")), 1);
 }

@@ -148,19 +148,24 @@ impl Change {
 
     /// What makes one text of another: whole lines that differ, and of each stretch the piece that differs alone.
     pub fn between(old: &str, new: &str) -> Self {
+        // Whole lines first: a line that is in both is found though what is around it was changed.
         let head = common(old.bytes().zip(new.bytes()));
-        let head = (0..=head).rev().find(|i| old.is_char_boundary(*i) && new.is_char_boundary(*i)).unwrap_or(0);
+        let head = old.as_bytes()[..head].iter().rposition(|b| *b == b'\n').map_or(0, |i| i + 1);
         let (a, b) = (&old[head..], &new[head..]);
         let tail = common(a.bytes().rev().zip(b.bytes().rev()));
-        let bound = |t: &usize| a.is_char_boundary(a.len() - t) && b.is_char_boundary(b.len() - t);
-        let tail = (0..=tail).rev().find(bound).unwrap_or(0);
+        let begins = |t: &str, tail: usize| tail == t.len() || t.as_bytes()[t.len() - tail - 1] == b'\n';
+        let tail = if begins(a, tail) && begins(b, tail) {
+            tail
+        } else {
+            a.as_bytes()[a.len() - tail..].iter().position(|b| *b == b'\n').map_or(0, |i| tail - i - 1)
+        };
         let (a, b) = (&a[..a.len() - tail], &b[..b.len() - tail]);
         if a.is_empty() && b.is_empty() {
             return Self::default();
         }
         // A long stretch is one change: what differs in it is then a matter of taste.
         if a.len().saturating_add(b.len()) > MOST_COMPARED {
-            return Self::one(TextEdit { range: head..head + a.len(), text: b.into() });
+            return Self::one(piece(head, a, b));
         }
         let (lines_a, lines_b) =
             (a.split_inclusive('\n').collect::<Vec<_>>(), b.split_inclusive('\n').collect::<Vec<_>>());
@@ -182,8 +187,7 @@ impl Change {
         let (mut edits, mut x, mut y) = (vec![], 0, 0);
         for (old, new) in same.chain([end]) {
             if x < old.start || y < new.start {
-                let range = head + at_a[x]..head + at_a[old.start];
-                edits.push(TextEdit { range, text: b[at_b[y]..at_b[new.start]].into() });
+                edits.push(piece(head + at_a[x], &a[at_a[x]..at_a[old.start]], &b[at_b[y]..at_b[new.start]]));
             }
             (x, y) = (old.end, new.end);
         }
@@ -193,6 +197,17 @@ impl Change {
 
 /// Bytes that are compared line by line at most.
 const MOST_COMPARED: usize = 400_000;
+
+/// What makes one stretch of another, as small as it can be.
+fn piece(at: usize, old: &str, new: &str) -> TextEdit {
+    let head = common(old.bytes().zip(new.bytes()));
+    let head = (0..=head).rev().find(|i| old.is_char_boundary(*i) && new.is_char_boundary(*i)).unwrap_or(0);
+    let (a, b) = (&old[head..], &new[head..]);
+    let tail = common(a.bytes().rev().zip(b.bytes().rev()));
+    let bound = |t: &usize| a.is_char_boundary(a.len() - t) && b.is_char_boundary(b.len() - t);
+    let tail = (0..=tail).rev().find(bound).unwrap_or(0);
+    TextEdit { range: at + head..at + old.len() - tail, text: b[..b.len() - tail].into() }
+}
 
 fn common(pairs: impl Iterator<Item = (u8, u8)>) -> usize {
     pairs.take_while(|(a, b)| a == b).count()

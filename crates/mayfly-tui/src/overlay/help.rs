@@ -73,6 +73,28 @@ const SIGNS: &[(&str, &[(&str, &str)])] = &[
             ("underlined", "a rule of this actor fired in this tick"),
         ],
     ),
+    (
+        "The views",
+        &[
+            ("1 Site", "the map as it was laid, and everything on the cell under the cursor; laying and changing it"),
+            ("2 Script", "the text; while one reads, letters are commands, Enter types, Esc reads again"),
+            ("3 Flight", "running, steering, stepping, the firing order, the values, and why"),
+            ("ghosts", "in Site, slanted and faint: where somebody stands at the moment, laid elsewhere"),
+            ("Space", "in a tool of Site: pen down and up, a corner, a point, a cell in or out"),
+            ("arrows", "in Script: with Ctrl by words, with Shift they select; Ctrl+Home and Ctrl+End go to the ends"),
+            ("Tab", "while one types: takes the proposal; Ctrl+n and Ctrl+p choose another"),
+        ],
+    ),
+    (
+        "Signs beside the text",
+        &[
+            ("▎", "this line is not on the disk as it is here"),
+            ("✗ !", "an error, a finding: F8 goes to the next, F9 takes what mends it"),
+            ("■", "running stops here"),
+            ("▃ 4 ◇2", "the rule that begins here fired four times and was held twice, up to the moment"),
+            ("2 → 3", "what the line wrote at the moment's tick; ✓ ✗ what a clause saw"),
+        ],
+    ),
 ];
 
 /// The sections of the language's words.
