@@ -5,6 +5,7 @@ use mayfly_base::code::{Attr, ExprKind, WhoSet};
 use mayfly_base::value::Value;
 use mayfly_lang::analysis::{Analysis, SymbolId};
 use mayfly_lang::edit::facts::{self, FileChange};
+use mayfly_lang::edit::laying;
 use mayfly_lang::edit::maps::{MapText, Sides, resize};
 use mayfly_lang::edit::{Change, EditError};
 use mayfly_lang::level::Level;
@@ -402,4 +403,106 @@ proptest! {
         let c = read(&again);
         prop_assert_eq!(meaning(c.level().expect("a level")), meaning(a.level().expect("a level")), "{}", again);
     }
+}
+
+#[test]
+fn shapes_points_and_ends_are_laid_by_hand() {
+    let a = ground();
+    let (jetty, rounds) = (find(&a, "jetty"), find(&a, "rounds"));
+    assert_eq!(laying::shape_text(&a, jetty).as_deref(), Some("rect ( 1,1 ) 3 x 2"));
+    assert_eq!(laying::whom_text(&a, jetty), "person");
+    assert_eq!(
+        laying::shape_text(&a, find(&a, "bay")).as_deref(),
+        Some("cells { 1: 1..2, 4; 2: 1 } + disc (3, 2) 1.5")
+    );
+    let text = differs(&a, laying::set_shape(&a, jetty, " disc (2, 1) 1"), |l| {
+        l.zones.iter_mut().find(|z| z.name == "jetty").expect("a zone").shape =
+            mayfly_base::code::Shape::Disc { x: 2.0, y: 1.0, r: 1.0 };
+    });
+    assert!(text.contains("zone jetty = disc (2, 1) 1   for person // landing"));
+    assert!(matches!(laying::set_shape(&a, jetty, "disk 3"), Err(EditError::Refused { .. })));
+    let points = |l: &mut Level, f: &dyn Fn(&mut Vec<Point>)| f(&mut l.paths[0].points);
+    let at = |x: f64, y: f64| Point { x, y, area: mayfly_base::AreaId::MAIN };
+    differs(&a, laying::set_point(&a, rounds, 1, (3.0, 1.0)), |l| points(l, &|p| p[1] = at(3.0, 1.0)));
+    differs(&a, laying::insert_point(&a, rounds, 0, (2.0, 1.0)), |l| points(l, &|p| p.insert(1, at(2.0, 1.0))));
+    for nth in 0..3 {
+        differs(&a, laying::remove_point(&a, rounds, nth), |l| points(l, &|p| drop(p.remove(nth))));
+    }
+    differs(&a, laying::move_path(&a, rounds, (1, -1)), |l| {
+        points(l, &|p| p.iter_mut().for_each(|q| (q.x, q.y) = (q.x + 1.0, q.y - 1.0)));
+    });
+    let text = differs(&a, laying::set_path_end(&a, rounds, "once"), |l| {
+        l.paths[0].end = mayfly_base::code::PathEnd::Once;
+    });
+    assert!(text.contains("(4, 2) once // round"));
+    assert!(matches!(laying::set_path_end(&a, rounds, "twice"), Err(EditError::Refused { .. })));
+    assert!(matches!(laying::set_point(&a, rounds, 3, (0.0, 0.0)), Err(EditError::Refused { .. })));
+}
+
+#[test]
+fn actors_and_tiles_are_put_down_and_taken_away_by_hand() {
+    let a = ground();
+    let one = |c: Result<FileChange, EditError>| {
+        let (_, change) = c.expect("it can be done");
+        applied(&a, &change).files[0].text.to_string()
+    };
+    let text = one(laying::copy_actor(&a, "lamp#1", "", (3.0, 2.0)));
+    assert!(text.contains("place lamp at (2, 1), (3, 2),  // first\n  (4, 1) { lit = true }"), "{text}");
+    let text = one(laying::copy_actor(&a, "keeper", "second", (3.0, 2.0)));
+    assert!(
+        text.contains("place keeper  :  person at (1,  2)   { }   // here\nplace second  :  person at (3, 2)   { }\n"),
+        "{text}"
+    );
+    assert!(matches!(laying::copy_actor(&a, "keeper", "jetty", (0.0, 0.0)), Err(EditError::BadName { .. })));
+    // Those with a value of their own are no place for one without.
+    let text = one(laying::place_one(&a, "lamp", "(1, 1)"));
+    assert!(text.contains("\nplace lamp at (1, 1)\n"), "{text}");
+    let text = one(laying::place_one(&a, "crate", "cellar (2, 1)"));
+    assert!(text.contains("\nplace crate at cellar (2, 1)\n"), "{text}");
+    let text = one(laying::add_tile(&a, "'g' glass solid look \"▒\" blue"));
+    assert!(text.contains("'w'  water; 'g' glass solid look \"▒\" blue }"), "{text}");
+    assert!(matches!(laying::add_tile(&a, "glass"), Err(EditError::Refused { .. })));
+    let text = one(laying::copy_zone(&a, find(&a, "jetty"), "quay", (1, 0)));
+    assert!(text.contains("// landing\nzone quay = rect ( 2,1 ) 3 x 2   for person\n"), "{text}");
+    assert_eq!((laying::free_name(&a, "pier"), laying::free_name(&a, "jetty")), ("pier".into(), "jetty_2".into()));
+    // Of several placed together any go, and the others keep what stands between them.
+    let gone = |names: &[&str]| {
+        let changes = laying::remove_actors(&a, names).expect("they are placed");
+        let (new, back) = changes[0].1.apply(&a.files[0].text).expect("it fits");
+        assert_eq!(back.apply(&new).expect("its inverse too").0, *a.files[0].text);
+        assert!(names.contains(&"keeper") || read(&new).checked.errors() == 0, "{new}");
+        new
+    };
+    assert!(gone(&["lamp#1"]).contains("place lamp at (4, 1) { lit = true }"));
+    assert!(gone(&["lamp#2"]).contains("place lamp at (2, 1) { lit = true }"));
+    assert!(!gone(&["lamp#2", "lamp#1"]).contains("place lamp"));
+    assert!(!gone(&["keeper", "low"]).contains("place keeper"));
+}
+
+#[test]
+fn what_needs_a_thing_goes_with_it() {
+    let a = ground();
+    let changes = laying::remove_all(&a, find(&a, "jetty")).expect("it is declared");
+    let (new, back) = changes[0].1.apply(&a.files[0].text).expect("it fits");
+    assert_eq!(back.apply(&new).expect("its inverse too").0, *a.files[0].text);
+    assert!(!new.contains("jetty") && new.contains("rule \"go\"") && !new.contains("// lands"), "{new}");
+    assert_eq!(read(&new).checked.errors(), 0);
+    // A kind goes with all its places.
+    let changes = laying::remove_all(&a, find(&a, "lamp")).expect("it is declared");
+    let (new, _) = changes[0].1.apply(&a.files[0].text).expect("it fits");
+    assert!(!new.contains("lamp") && read(&new).checked.errors() == 0, "{new}");
+    // The part of a map that is written by hand is one declaration.
+    let text = laying::map_text(Some("attic"), (3, 2), '_', "\n");
+    assert_eq!(text, "area attic map \"\"\"\n___\n___\n\"\"\"");
+    let (_, change) = facts::add(&a, &text).expect("it is one");
+    assert!(applied(&a, &change).files[0].text.contains("\"\"\"\narea attic map"));
+}
+
+#[test]
+fn what_is_added_stands_before_what_is_broken() {
+    let a = read("level \"Weir\" {}\nkind person\nplace keeper: person at (1, 1)\nrule \"half\" { when person ent\n");
+    let (_, change) = facts::add(&a, "zone jetty = rect (1, 1) 2 x 2").expect("it can be added");
+    let (new, _) = change.apply(&a.files[0].text).expect("it fits");
+    assert!(new.contains("at (1, 1)\n\nzone jetty = rect (1, 1) 2 x 2\n\nrule \"half\""), "{new}");
+    assert_eq!(read(&new).checked.errors(), a.checked.errors(), "{:?}", read(&new).diagnostics());
 }

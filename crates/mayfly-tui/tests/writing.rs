@@ -91,6 +91,42 @@ fn a_rule_is_typed_with_pairs_and_indentation_and_flown_while_it_stands() {
     assert!(text(&d).contains("vist"));
 }
 
+/// Every small example, typed as a person types: each bracket closed by hand, no space at a line's beginning. What the
+/// editor does by itself is never in the way.
+#[test]
+fn whoever_types_a_level_as_it_stands_gets_that_level() {
+    let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../examples");
+    let mut typed = 0;
+    for file in std::fs::read_dir(folder).expect("the examples").flatten() {
+        let wanted = std::fs::read_to_string(file.path()).expect("a level");
+        if wanted.len() > 1_500 {
+            continue;
+        }
+        let mut d = Desk::of("");
+        d.press("2");
+        d.shown();
+        d.key(KeyCode::Enter);
+        for line in wanted.lines() {
+            for c in line.trim_start().chars() {
+                d.key(KeyCode::Char(c));
+                // Long ones are read at each line's end alone: whoever types fast is ahead of what is known.
+                if wanted.len() < 600 {
+                    d.app.work.go_on();
+                }
+            }
+            d.key(KeyCode::Enter);
+            d.app.work.go_on();
+        }
+        let laid_out = |t: &str| {
+            let change = mayfly_lang::format::format(t).unwrap_or_else(|_| panic!("{}:\n{t}", file.path().display()));
+            change.apply(t).expect("it fits").0
+        };
+        assert_eq!(laid_out(&text(&d)).trim_end(), laid_out(&wanted).trim_end(), "{}", file.path().display());
+        typed += 1;
+    }
+    assert!(typed >= 10, "{typed} were typed");
+}
+
 #[test]
 fn lines_are_commented_moved_and_indented_and_line_ends_stay() {
     let crlf = ROOM.replace('\n', "\r\n");

@@ -138,8 +138,12 @@ impl Laid {
                 let between = self.between(level, n, cell);
                 out.push(CouldNotice { actor: n, near: None, far, reach, between });
             }
-            let fits = |set: &WhoSet| self.is_one_of(level, n, set);
-            let near = level.ranges.iter().filter(|r| far <= r.within + NEAR && (fits(&r.a) || fits(&r.b)));
+            let fits = |set: &WhoSet, of: Option<KindId>| match set {
+                WhoSet::Myself => of.is_some_and(|k| level.is_kind(a.kind, k)),
+                set => self.is_one_of(level, n, set),
+            };
+            let asks = |r: &&mayfly_lang::level::Range| fits(&r.a, r.of) || fits(&r.b, r.of);
+            let near = level.ranges.iter().filter(|r| far <= r.within + NEAR).filter(asks);
             let reach = near.map(|r| r.within).fold(0.0, f64::max);
             if reach > 0.0 && !kind.steered {
                 out.push(CouldNotice { actor: n, near: Some(reach), far, reach, between: None });

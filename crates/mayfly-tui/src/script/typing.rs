@@ -7,7 +7,9 @@ use super::line::{beside, word_beside};
 use crate::app::{App, Writing};
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use mayfly_lang::edit::{Change, TextEdit};
+use mayfly_lang::lexer;
 use mayfly_lang::services::outline::Word;
+use mayfly_lang::syntax::Kind;
 use mayfly_session::documents::Group;
 use std::ops::Range;
 
@@ -69,17 +71,23 @@ impl App {
         }
     }
 
-    /// The sort of what the caret stands in, where letters are no code.
+    /// True in a comment, in a text and in a map: there letters are no code.
     fn is_in_words(&self) -> bool {
         let at = self.script.caret;
-        let all = self.work.words.get(self.script.file);
-        all.is_some_and(|w| {
-            w.iter().any(|(r, w)| {
-                // At the end of a line's comment one still stands in it.
-                let in_it = r.start < at && (at < r.end || at == r.end && matches!(w, Word::Comment | Word::Doc));
-                in_it && matches!(w, Word::Comment | Word::Doc | Word::Text)
-            })
-        })
+        let (start, _) = self.script_line(self.line_of(at));
+        // Whoever types fast is ahead of what was read: the line itself tells most of it.
+        let before = &self.script_text()[start..at];
+        let last = lexer::lex(before).pop().filter(|t| t.kind != Kind::NEWLINE && t.kind != Kind::SPACE);
+        let on_line = last.is_some_and(|t| match t.kind {
+            Kind::COMMENT | Kind::DOC => true,
+            Kind::TEXT | Kind::CHAR | Kind::RAW_TEXT => !lexer::is_closed(t.kind, &before[t.start..t.end]),
+            _ => false,
+        });
+        // A map is longer than a line.
+        let words = self.work.words.get(self.script.file).map_or(&[][..], |w| w.as_slice());
+        let round = words.partition_point(|(r, _)| r.end <= at);
+        let in_map = words.get(round).is_some_and(|(r, w)| *w == Word::Text && r.start < start && at < r.end);
+        on_line || in_map
     }
 
     fn type_char(&mut self, c: char) {
@@ -106,6 +114,10 @@ impl App {
                 return;
             }
         }
+        if matches!(c, ')' | ']' | '}') && !words && self.closes_already(c) {
+            return;
+        }
+        let text = self.script_text();
         if c == '}' && !words {
             let line = self.line_of(at);
             let (start, own) = self.script_line(line);
@@ -124,6 +136,36 @@ impl App {
             Some((open, close)) => self.write(at..at, &format!("{open}{close}"), close.len_utf8(), Group::Typed),
             None => self.write(at..at, &c.to_string(), 0, Group::Typed),
         }
+    }
+
+    /// A bracket that one opened has its other one already, a line or more below: who closes it goes there, and the blank
+    /// line between goes. False where one is missing.
+    fn closes_already(&mut self, c: char) -> bool {
+        let (at, text) = (self.script.caret, self.script_text());
+        let (start, _) = self.script_line(self.line_of(at));
+        let behind = &text[at..];
+        let blank = behind.len() - behind.trim_start().len();
+        let closes = behind[blank..].starts_with(c);
+        if !closes || !text[start..at].trim().is_empty() || !behind[..blank].contains('\n') {
+            return false;
+        }
+        let open = PAIRS.iter().find(|(_, close)| *close == c).map_or(' ', |(open, _)| *open);
+        let count = |wanted: char| {
+            let tokens = lexer::lex(text);
+            tokens.iter().filter(|t| text[t.start..t.end].chars().eq([wanted])).count()
+        };
+        if count(open) != count(c) {
+            return false;
+        }
+        // Up to the end of the last line that holds something, and from there to the bracket.
+        let from = text[..start].trim_end().len();
+        let to = at + blank;
+        let line = text[..to].rfind('\n').map_or(to, |i| i + 1);
+        let gap = format!("{}{}", self.line_end(), &text[line..to]);
+        self.write(from..to, &gap, 0, Group::Typed);
+        self.script.caret += c.len_utf8();
+        self.mend_caret();
+        true
     }
 
     /// The end of a line as the file has it.
