@@ -111,6 +111,8 @@ pub enum Writing {
     Text,
     /// The same where there is no file yet: the name that a person gave.
     NewText,
+    /// A level that is begun: its file's name, a line's end, the text.
+    NewLevel,
     /// Lines to be put behind the journal of unsaved edits; nothing: it is taken away.
     Journal,
     /// The journal that was left is kept for the next start.
@@ -565,6 +567,7 @@ impl App {
             Command::ViewSite => self.show_view(View::Site),
             Command::ViewScript => self.show_view(View::Script),
             Command::ViewFlight => self.show_view(View::Flight),
+            Command::NewLevel => self.overlays.push(Overlay::new_level()),
             Command::Save if !self.has_file => self.overlays.push(Overlay::save_as()),
             Command::Save => self.save_texts(),
             Command::Undo | Command::Redo => {

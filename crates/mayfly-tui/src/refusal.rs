@@ -44,6 +44,7 @@ impl Command {
             Self::NextFault => "nothing failed in this flight".into(),
             Self::Undo => "there is nothing to undo: nothing was edited, and no watch was taken out".into(),
             Self::Redo => "there is nothing to make again: nothing was undone".into(),
+            Self::NewLevel => "something is not saved yet: save it, or undo it, first".into(),
             Self::Save => "nothing was edited since the last save".into(),
             Self::ViewSite | Self::ViewScript | Self::ViewFlight => format!("this is the view {}", app.view.name()),
             Self::Type => format!("letters are text already: {} reads", key(Command::Leave)),

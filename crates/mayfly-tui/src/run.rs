@@ -191,6 +191,7 @@ fn write_all(app: &mut App, write: Writer) -> bool {
                     Writing::Flight => app.flight_is_saved(),
                     Writing::Text => app.text_is_saved(&text),
                     Writing::NewText => app.has_new_file(&text),
+                    Writing::NewLevel => app.open_new(&text),
                     _ => {}
                 }
                 if !said.is_empty() {

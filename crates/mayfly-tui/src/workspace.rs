@@ -506,6 +506,36 @@ impl App {
         Ok(())
     }
 
+    /// A new level, written from the template.
+    ///
+    /// # Errors
+    /// A name that is none.
+    pub(crate) fn begin_level(&mut self, name: &str) -> Result<(), String> {
+        let stem = name.strip_suffix(".may").unwrap_or(name);
+        if stem.is_empty() || stem.contains(['/', '\\', '\0']) || stem.starts_with('.') {
+            return Err("write a name alone, such as pond: the file comes into this folder".into());
+        }
+        let text = mayfly_session::template::level(stem, false);
+        self.to_write.push((Writing::NewLevel, format!("{stem}.may\n{text}")));
+        Ok(())
+    }
+
+    /// A new level was written: it takes the place of the one that was shown, on the map.
+    pub fn open_new(&mut self, written: &str) {
+        let Some((name, text)) = written.split_once('\n') else { return };
+        let checked = mayfly_lang::check::check(name, text);
+        let Some(level) = checked.level else { return };
+        let session = mayfly_session::session::Session::new(checked.sources, level);
+        let mut new = Self::new(session, self.theme, mayfly_lang::diagnostic::safe(name));
+        new.keys = std::mem::take(&mut self.keys);
+        (new.size, new.is_new) = (self.size, false);
+        (new.play.speed, new.play.has_release) = (self.play.speed, self.play.has_release);
+        new.work.load = self.work.load.clone();
+        new.to_write = std::mem::take(&mut self.to_write);
+        *self = new;
+        self.show_view(crate::view::View::Site);
+    }
+
     /// The level lies in a file now.
     pub fn has_new_file(&mut self, written: &str) {
         let Some((name, text)) = written.split_once('\n') else { return };

@@ -580,3 +580,31 @@ proptest! {
         prop_assert_eq!(text(&d), ROOM);
     }
 }
+
+#[test]
+fn brackets_that_stand_already_are_gone_past_one_after_the_other() {
+    let mut d = typing("kind miller\n", "kind miller\n");
+    for line in
+        ["kind stone {", "machine turning {", "start still", "state still {", "enter { tell \"It turns.\" }", "}", "}"]
+    {
+        d.press(line);
+        d.key(KeyCode::Enter);
+        d.shown();
+    }
+    d.press("}");
+    let wanted = "kind miller\nkind stone {\n  machine turning {\n    start still\n    state still {\n      enter { tell \"It turns.\" }\n    }\n  }\n}";
+    assert_eq!(text(&d), wanted);
+    // Also without a line's end between them, and where one is missing it is written.
+    let mut d = typing("", "");
+    d.press("kind a {");
+    d.key(KeyCode::Enter);
+    d.press("machine b {");
+    d.key(KeyCode::Enter);
+    d.press("start c");
+    d.key(KeyCode::Enter);
+    d.press("}}");
+    assert_eq!(text(&d), "kind a {\n  machine b {\n    start c\n  }\n}");
+    d.key(KeyCode::Backspace);
+    d.press("}");
+    assert_eq!(text(&d), "kind a {\n  machine b {\n    start c\n  }\n}");
+}

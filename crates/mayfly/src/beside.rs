@@ -42,7 +42,7 @@ pub fn write(path: Option<&Path>, what: Writing, text: &str) -> Result<String, S
             files::save(&file, text).map_err(|e| format!("{e:#}; your edits are kept here"))?;
             return Ok(format!("saved {}", files::shown(&file)));
         }
-        Writing::NewText => return Ok(String::new()),
+        Writing::NewText | Writing::NewLevel => return Ok(String::new()),
         Writing::Journal => return journal(path, text),
         Writing::JournalAside => {
             let left = path.with_extension(LEFT);

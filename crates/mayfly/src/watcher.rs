@@ -18,6 +18,8 @@ use signal_hook::consts::{SIGALRM, SIGHUP, SIGINT, SIGQUIT, SIGTERM, SIGTSTP, SI
 use signal_hook::iterator::Signals;
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::mpsc::{self, RecvTimeoutError, Sender};
 use std::thread;
 use std::time::{Duration, SystemTime};
@@ -136,7 +138,11 @@ impl Files {
 }
 
 /// Watches a level's files while the application lives; `shown` are the texts that it began with.
-pub fn file(path: &Path, shown: &[Source], send: Sender<News>) {
+///
+/// Gives what ends it: set, it sends nothing more.
+pub fn file(path: &Path, shown: &[Source], send: Sender<News>) -> Arc<AtomicBool> {
+    let ends = Arc::new(AtomicBool::new(false));
+    let is_over = Arc::clone(&ends);
     let path = path.to_path_buf();
     let mut last: Texts = Some(texts(shown));
     let unwatched = send.clone();
@@ -166,6 +172,9 @@ pub fn file(path: &Path, shown: &[Source], send: Sender<News>) {
                     false
                 }
             };
+            if is_over.load(Ordering::SeqCst) {
+                return;
+            }
             // Taken before the text is read: what is written while it is read differs at the next look.
             let now = files.stamp();
             if !woke && now == stamp {
@@ -182,6 +191,7 @@ pub fn file(path: &Path, shown: &[Source], send: Sender<News>) {
     if thread::Builder::new().stack_size(STACK).spawn(work).is_err() {
         let _ = unwatched.send(News::Said("the level's file is not watched: there is no thread for it".into()));
     }
+    ends
 }
 
 /// Something changed on the disk; false where nobody listens any more.

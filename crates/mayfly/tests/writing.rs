@@ -111,9 +111,10 @@ fn a_file_that_changed_outside_is_asked_about_and_a_folder_that_cannot_be_writte
     std::fs::rename(dir.path(), &hidden).expect("moved");
     t.keys(&["C-s"]).see(&["cannot be written", "edited"]);
     t.keys(&["q"]).see(&["the text has edits that are not saved"]);
-    t.keys(&["Escape"]);
+    t.keys(&["Escape"]).gone("not saved");
     std::fs::rename(&hidden, dir.path()).expect("moved back");
-    t.keys(&["C-s"]).see(&["saved"]);
+    t.keys(&["C-s"]);
+    t.wait_for(|| read(&path).starts_with("// mine"));
     let now = read(&path);
     assert!(now.starts_with("// mine\n") && now.contains("visits += 4"), "{now}");
     t.keys(&["q"]).ended();
@@ -153,5 +154,11 @@ fn a_megabyte_is_pasted_and_the_demo_is_saved_under_a_name() {
     t.keys(&["C-u"]).typed("mine").keys(&["Enter"]).see(&["saved as mine.may"]);
     let saved = read(dir.path().join("mine.may"));
     assert!(saved.starts_with("// my weir\n"), "{}", &saved[..300]);
-    t.keys(&["Enter"]).typed("x").keys(&["BSpace", "Escape", "q"]).ended();
+    // A new level takes its place, on the map; one that is there is not written over.
+    t.keys(&["F10", "C-u"]).typed("mine").keys(&["Enter"]).see(&["is there already and is not written over"]);
+    t.keys(&["F10", "C-u"]).typed("pond").keys(&["Enter"]).see(&["1 Site", "Pond", "walker  person"]);
+    std::fs::write(dir.path().join("mine.may"), "var other = 1\n").expect("written");
+    std::fs::write(dir.path().join("pond.may"), "level \"Lake\" {}\n").expect("written");
+    t.see(&["Lake"]).to_string();
+    t.keys(&["q"]).ended();
 }

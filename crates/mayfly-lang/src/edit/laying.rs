@@ -318,7 +318,7 @@ pub fn add_tile(a: &Analysis, row: &str) -> Result<FileChange, EditError> {
             if indent.trim().is_empty() && start > 0 { format!("{newline}{indent}{row}") } else { format!("; {row}") };
         return Ok(one(n as u16, TextEdit::insert(last.bytes().end, text)));
     }
-    super::facts::add(a, &format!("tiles {{ {row} }}"))
+    super::facts::add(a, &format!("tiles {{\n  {row}\n}}"))
 }
 
 /// Places one more of a kind, without a name of its own: behind the points of a bare `place KIND at …` that stands alone,

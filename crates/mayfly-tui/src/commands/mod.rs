@@ -120,6 +120,7 @@ pub enum Command {
     MapSize,
     FirstRule,
     Count,
+    NewLevel,
 }
 
 /// One row of the table.
@@ -209,6 +210,7 @@ impl Command {
             Self::Undo => app.undoes_watch() || app.work.docs.labels().0.is_some(),
             Self::Redo => app.work.docs.labels().1.is_some(),
             Self::Save => app.work.docs.is_changed(),
+            Self::NewLevel => !app.work.docs.is_changed() && !app.has_unsaved(),
             Self::ViewSite => app.view != View::Site,
             Self::ViewScript => app.view != View::Script,
             Self::ViewFlight => app.view != View::Flight,

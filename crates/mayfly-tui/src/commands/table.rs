@@ -600,4 +600,13 @@ pub const TABLE: &[Row] = &[
     .only(SITE),
     row(Command::Count, "count", "a number, then an arrow: so many cells at once", &["#"], 0, "", Group::Map)
         .only(SITE),
+    row(
+        Command::NewLevel,
+        "new level",
+        "a small level to begin with, in a file of its own in this folder",
+        &["F10"],
+        0,
+        "",
+        Group::Level,
+    ),
 ];

@@ -105,6 +105,7 @@ pub enum LineFor {
     ReplaceText,
     Rename,
     SaveAs,
+    NewLevel,
     /// What the map asks for: a fact, a name, a size.
     Site,
 }

@@ -107,6 +107,11 @@ impl Overlay {
         Self::prompt("Save the level as", hint, "my-level.may".into(), LineFor::SaveAs)
     }
 
+    pub fn new_level() -> Self {
+        let hint = "the name of a level; its file comes into this folder";
+        Self::prompt("A new level", hint, "new-level".into(), LineFor::NewLevel)
+    }
+
     /// Asked before one quits with something unsaved.
     pub fn quit(app: &App) -> Self {
         let (text, flight) = (app.work.docs.is_changed(), app.has_unsaved());

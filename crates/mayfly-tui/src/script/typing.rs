@@ -146,7 +146,10 @@ impl App {
         let behind = &text[at..];
         let blank = behind.len() - behind.trim_start().len();
         let closes = behind[blank..].starts_with(c);
-        if !closes || !text[start..at].trim().is_empty() || !behind[..blank].contains('\n') {
+        // On a line of brackets one goes on from bracket to bracket.
+        let before = text[start..at].trim();
+        let only_brackets = before.chars().all(|b| matches!(b, ')' | ']' | '}'));
+        if !closes || !only_brackets || !behind[..blank].contains('\n') {
             return false;
         }
         let open = PAIRS.iter().find(|(_, close)| *close == c).map_or(' ', |(open, _)| *open);
@@ -158,7 +161,7 @@ impl App {
             return false;
         }
         // Up to the end of the last line that holds something, and from there to the bracket.
-        let from = text[..start].trim_end().len();
+        let from = if before.is_empty() { text[..start].trim_end().len() } else { at };
         let to = at + blank;
         let line = text[..to].rfind('\n').map_or(to, |i| i + 1);
         let gap = format!("{}{}", self.line_end(), &text[line..to]);

@@ -18,7 +18,7 @@ use mayfly_tui::view::View;
 use std::io::IsTerminal;
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
-use std::sync::{Arc, mpsc};
+use std::sync::{Arc, Mutex, PoisonError, mpsc};
 
 /// The level that comes with the application.
 pub const DEMO: &str = include_str!("../../../../examples/weir-house.may");
@@ -180,10 +180,13 @@ fn show(start: &Start, look: &Look) -> Result<ExitCode> {
     app.keys = settings.keys;
     app.refly = refly.map(Box::new);
     app.has_file = path.is_some();
-    if let Some(path) = path {
-        let path = path.to_path_buf();
-        app.work.load = Arc::new(move |used| files::load(&path, used));
-    }
+    // The level's file; another one once a text was saved under a name, or a new level was begun.
+    let home = Arc::new(Mutex::new(path.map(Path::to_path_buf)));
+    let of_level = Arc::clone(&home);
+    app.work.load = Arc::new(move |used| match &*of_level.lock().unwrap_or_else(PoisonError::into_inner) {
+        Some(path) => files::load(path, used),
+        None => Err("the demo is no file of yours: save its text first".into()),
+    });
     if checked.level.is_none() {
         app.open_broken();
     } else {
@@ -217,20 +220,21 @@ fn show(start: &Start, look: &Look) -> Result<ExitCode> {
     }
     let (send, news) = mpsc::channel();
     watcher::signals(send.clone())?;
-    if let Some(path) = path {
-        watcher::file(path, &shown, send.clone());
-    }
-    let mut home = path.map(Path::to_path_buf);
+    let mut watched = path.map(|path| watcher::file(path, &shown, send.clone()));
     let news_of = send.clone();
-    let mut write = |what: Writing, text: &str| match what {
-        Writing::NewText => {
-            let (path, said) = beside::new_text(text)?;
-            let sources = [Source::new(path.display().to_string(), text.split_once('\n').map_or("", |(_, t)| t))];
-            watcher::file(&path, &sources, news_of.clone());
-            home = Some(path);
-            Ok(said)
+    let mut write = |what: Writing, text: &str| {
+        let mut home = home.lock().unwrap_or_else(PoisonError::into_inner);
+        if !matches!(what, Writing::NewText | Writing::NewLevel) {
+            return beside::write(home.as_deref(), what, text);
         }
-        _ => beside::write(home.as_deref(), what, text),
+        let (path, said) = beside::new_text(text)?;
+        let sources = [Source::new(path.display().to_string(), text.split_once('\n').map_or("", |(_, t)| t))];
+        if let Some(old) = watched.take() {
+            old.store(true, std::sync::atomic::Ordering::SeqCst);
+        }
+        watched = Some(watcher::file(&path, &sources, news_of.clone()));
+        *home = Some(path);
+        Ok(said)
     };
     let done = run::run(app, &news, &mut write);
     drop::<mpsc::Sender<News>>(send);
