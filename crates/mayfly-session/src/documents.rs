@@ -45,7 +45,8 @@ impl Document {
 
     /// True where the text differs from the one on the disk.
     pub fn is_changed(&self) -> bool {
-        self.saved.as_deref() != Some(&self.text)
+        // A file that is to be made, and in which nothing was written, is none.
+        self.saved.as_deref().unwrap_or("") != self.text
     }
 
     /// What lies on the disk, as far as it is known.

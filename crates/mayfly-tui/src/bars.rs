@@ -156,7 +156,10 @@ fn script_rows(app: &App, rows: &mut Vec<(u8, &str, String)>) {
 pub fn footer(app: &App, pen: &mut Pen, area: Rect) {
     let bar = pen.style(Role::Bar);
     pen.tint(area.x, area.y, area.width, bar);
-    let (text, bad) = &app.message;
+    // What is wrong in the line of the caret is said where nothing else is.
+    let wrong = app.problem_here().filter(|_| app.view == View::Script && app.message.0.is_empty());
+    let wrong = wrong.map(|p| (format!("{}; {}", p.what.message, p.what.help), p.is_error()));
+    let (text, bad) = wrong.as_ref().unwrap_or(&app.message);
     let mut room = area.width - 2;
     if !text.is_empty() {
         let wanted = pen.plain(text).width() as u16 + 1;

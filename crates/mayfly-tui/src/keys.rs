@@ -97,9 +97,9 @@ mod tests {
 
     #[test]
     fn a_key_is_taken_over_or_refused_with_the_reason() {
-        let keys = read("step forward", &["j", "F10"]).expect("free keys");
+        let keys = read("step forward", &["j", "F11"]).expect("free keys");
         let row = TABLE.iter().find(|r| r.name == "step forward").expect("a command");
-        assert_eq!(keys.of(row), ["j", "F10"]);
+        assert_eq!(keys.of(row), ["j", "F11"]);
         assert_eq!(
             read("step forwards", &["j"]).expect_err("no such"),
             "there is no command `step forwards`; did you mean `step forward`?"

@@ -246,6 +246,10 @@ impl App {
         use Command as C;
         let shown_there = matches!(command, C::Why | C::Rules | C::ThenAndNow | C::Drive | C::Inspect);
         let about_it = matches!(command, C::AlongForward | C::AlongBack | C::Stop | C::Watch | C::Poke);
+        if about_it || shown_there {
+            // What one asks about is what was just written.
+            self.fly_texts_now();
+        }
         if about_it {
             let id = if self.view == View::Script { self.symbol_at_caret() } else { self.symbol_of_site() };
             self.flight.focus = Pane::Cascade;

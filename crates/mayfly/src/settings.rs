@@ -81,7 +81,7 @@ mod tests {
 
     #[test]
     fn settings_are_read_or_refused_with_the_line() {
-        let s = parse("theme = \"noon\"\nspeed = 0\n[keys]\nwhy = [\"F10\"]\n").unwrap_or_else(|e| panic!("{e}"));
+        let s = parse("theme = \"noon\"\nspeed = 0\n[keys]\nwhy = [\"F11\"]\n").unwrap_or_else(|e| panic!("{e}"));
         assert_eq!((s.palette, s.speed, s.ascii), (Some(Palette::Noon), Some(SPEEDS.len() - 1), false));
         for (text, why) in [
             ("theme = 3\n", "line 1"),

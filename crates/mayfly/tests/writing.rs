@@ -162,3 +162,23 @@ fn a_megabyte_is_pasted_and_the_demo_is_saved_under_a_name() {
     t.see(&["Lake"]).to_string();
     t.keys(&["q"]).ended();
 }
+
+#[test]
+fn a_further_file_is_begun_written_and_used() {
+    let dir = tempfile::tempdir().expect("a folder");
+    let path = room(dir.path());
+    let t = Terminal::open((160, 47), &["open", &path]);
+    t.see(&["paused at the live edge"]);
+    t.keys(&["2", "V"]).see(&["a further file"]);
+    t.typed("further").keys(&["Enter"]).see(&["A further file"]);
+    t.keys(&["C-u"]).typed("../out").keys(&["Enter"]).see(&["inside the level's folder"]);
+    t.keys(&["C-u"]).typed("lamps").keys(&["Enter"]).see(&["the next save writes it", "lamps.may"]);
+    t.keys(&["C-End", "Enter"]).typed("var oil_left = 7").keys(&["Escape"]).see(&["oil_left  variable"]);
+    t.keys(&["C-s"]).see(&["saved"]);
+    t.wait_for(|| dir.path().join("lamps.may").exists());
+    assert_eq!(read(dir.path().join("lamps.may")), "// A part of Room.\n\nvar oil_left = 7");
+    assert!(read(&path).ends_with("use \"lamps.may\"\n"), "{}", read(&path));
+    t.keys(&["w"]).typed("oil_left").keys(&["Enter"]).see(&["oil_left is watched"]);
+    // Undoing all leaves no file to be written.
+    t.keys(&["C-z", "C-z", "C-z", "C-z"]).see(&["undone"]);
+}

@@ -55,6 +55,7 @@ pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> 
         LineFor::Rename => return app.rename_to(typed),
         LineFor::SaveAs => return app.save_as(typed),
         LineFor::NewLevel => return app.begin_level(typed),
+        LineFor::NewFile => return app.new_file(typed),
         LineFor::Site => return app.site_entered(typed),
         LineFor::Filter | LineFor::ReplaceText => return Ok(()),
         LineFor::GoTo => {}

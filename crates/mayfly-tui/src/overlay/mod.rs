@@ -48,6 +48,8 @@ pub enum Choice {
     /// A place of the texts: the file's number, and a byte.
     Place(usize, usize),
     Rename(Box<crate::script::Renaming>),
+    /// A further file of the level.
+    NewFile,
     /// What is looked for becomes this: here, or in all of this file or of all files.
     ReplaceOne(String),
     ReplaceAll(String, bool),
@@ -106,6 +108,7 @@ pub enum LineFor {
     Rename,
     SaveAs,
     NewLevel,
+    NewFile,
     /// What the map asks for: a fact, a name, a size.
     Site,
 }
@@ -430,6 +433,7 @@ fn choose(app: &mut App, choice: Choice) -> Effect {
             app.show_text(file, at);
         }
         Choice::Rename(r) => app.do_rename(&r),
+        Choice::NewFile => app.overlays.push(Overlay::new_file()),
         Choice::Site(c) => app.choose_on_site(c),
         Choice::ReplaceOne(by) => app.replace_one(&by),
         Choice::ReplaceAll(by, everywhere) => app.replace_all(&by, everywhere),

@@ -107,6 +107,11 @@ impl Overlay {
         Self::prompt("Save the level as", hint, "my-level.may".into(), LineFor::SaveAs)
     }
 
+    pub fn new_file() -> Self {
+        let hint = "its path in the level's folder; the level says `use` of it";
+        Self::prompt("A further file", hint, "part.may".into(), LineFor::NewFile)
+    }
+
     pub fn new_level() -> Self {
         let hint = "the name of a level; its file comes into this folder";
         Self::prompt("A new level", hint, "new-level".into(), LineFor::NewLevel)

@@ -357,8 +357,48 @@ impl App {
             let caret = if n == self.script.file { self.script.caret } else { 0 };
             Entry { text: f.name.clone(), note, choice: Choice::Place(n, caret) }
         });
-        let entries = entries.collect();
+        let more = Entry { text: "a further file …".into(), note: String::new(), choice: Choice::NewFile };
+        let entries = entries.chain([more]).collect();
         self.overlays.push(Overlay::places("Files", entries));
+    }
+
+    /// A further file of the level: it is used from now on, and written at the next save.
+    ///
+    /// # Errors
+    /// A path that is none, leads out of the folder, or is taken.
+    pub(crate) fn new_file(&mut self, typed: &str) -> Result<(), String> {
+        let path = if typed.ends_with(".may") { typed.to_string() } else { format!("{typed}.may") };
+        let bad = path.starts_with('/')
+            || path.contains(['\\', '"', ':'])
+            || path.split('/').any(|p| p.is_empty() || p.starts_with('.'));
+        if bad {
+            return Err("write a path inside the level's folder, such as parts/wheels.may".into());
+        }
+        let a = self.read_texts();
+        let main = self.work.docs.file(0).map_or(String::new(), |f| f.name.clone());
+        let name = main.rsplit_once('/').map_or(path.clone(), |(folder, _)| format!("{folder}/{path}"));
+        if self.work.docs.number(&name).is_some() {
+            return Err(format!("{path} is a file of this level already"));
+        }
+        let is_new = (self.work.load)(&path).is_err();
+        let text = (self.work.load)(&path).unwrap_or_default();
+        let (_, change) = mayfly_lang::edit::facts::add(&a, &format!("use \"{path}\"")).map_err(|e| e.to_string())?;
+        self.work.docs.add(&name, &text);
+        let Some(n) = self.work.docs.number(&name) else { return Ok(()) };
+        if is_new {
+            self.work.docs.is_nowhere(n);
+        }
+        let mut changes = vec![(0, change)];
+        if is_new {
+            let title = self.session.level.title.clone();
+            let first = format!("// A part of {title}.{0}{0}", self.line_end());
+            changes.push((n, Change::one(TextEdit::insert(0, first))));
+        }
+        self.change_texts(&changes, &format!("using {path}"), Group::Alone).map_err(|e| e.to_string())?;
+        self.read_texts();
+        self.show_text(n, 0);
+        self.say(if is_new { "a further file: the next save writes it" } else { "that file is used from now on" });
+        Ok(())
     }
 
     /// What the file that is shown declares.
