@@ -233,7 +233,7 @@ fn the_footer_the_palette_and_the_help_show_no_key_that_does_nothing() {
             desk.press("run or pause");
             let help = desk.text();
             assert!(
-                help.contains("Keys: time") && help.contains("run or pause") && !help.contains("firing order"),
+                help.contains(": time") && help.contains("run or pause") && !help.contains("firing order"),
                 "{name}"
             );
             desk.key(KeyCode::Esc);

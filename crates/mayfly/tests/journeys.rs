@@ -58,7 +58,7 @@ fn the_demo_runs_pauses_and_tells_its_keys() {
     t.typed("selected rung").see(&["why the selected rung"]);
     t.gone("heard by nobody");
     t.keys(&["Escape"]).see(&["heard by nobody"]);
-    t.keys(&["NPage", "NPage", "NPage"]).see(&["step forward"]);
+    t.keys(&["NPage", "NPage", "NPage", "NPage", "NPage"]).see(&["step forward"]);
     t.keys(&["Escape"]).gone("step forward");
     t.typed(";").see(&["Commands"]);
     t.typed("watch: hauled").keys(&["Enter"]).see(&["hauled is watched"]);

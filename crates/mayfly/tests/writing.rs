@@ -179,6 +179,7 @@ fn a_further_file_is_begun_written_and_used() {
     assert_eq!(read(dir.path().join("lamps.may")), "// A part of Room.\n\nvar oil_left = 7");
     assert!(read(&path).ends_with("use \"lamps.may\"\n"), "{}", read(&path));
     t.keys(&["w"]).typed("oil_left").keys(&["Enter"]).see(&["oil_left is watched"]);
-    // Undoing all leaves no file to be written.
-    t.keys(&["C-z", "C-z", "C-z", "C-z"]).see(&["undone"]);
+    // Undoing all takes the use back as well.
+    t.keys(&["C-z", "C-z", "C-z", "C-z"]).see(&["there is nothing to undo"]);
+    t.keys(&["V"]).see(&["Files", "edited"]);
 }

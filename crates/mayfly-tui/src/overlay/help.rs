@@ -6,6 +6,7 @@ use super::{Kind, Overlay};
 use crate::app::App;
 use crate::commands::{Group, TABLE};
 use crate::theme::Role;
+use crate::view::View;
 use mayfly_lang::services::words::{Place, at};
 
 /// By section: a word or a sign, and what it is.
@@ -121,15 +122,25 @@ impl Overlay {
             }
             lines.push(vec![(name.to_string(), Role::Strong)]);
         };
-        for (name, signs) in SIGNS {
+        // What belongs to the present view comes first; its keys are those that are told.
+        let own = |name: &str| match app.view {
+            View::Flight => false,
+            View::Site => matches!(name, "The views" | "Signs of the map"),
+            View::Script => matches!(name, "The views" | "Signs beside the text"),
+        };
+        let (first, rest): (Vec<_>, Vec<_>) = SIGNS.iter().partition(|(name, _)| own(name));
+        for (name, signs) in first.into_iter().chain(rest) {
             head(&mut lines, name);
-            for (sign, word) in *signs {
+            for (sign, word) in signs.iter() {
                 lines.push(vec![(format!("  {sign:<12}"), Role::Fired), ((*word).to_string(), Role::Text)]);
             }
         }
         for (group, name) in Group::ALL {
-            head(&mut lines, &format!("Keys: {}", name.to_lowercase()));
-            for r in TABLE.iter().filter(|r| r.group == group) {
+            if !TABLE.iter().any(|r| r.group == group && r.views.contains(&app.view)) {
+                continue;
+            }
+            head(&mut lines, &format!("Keys of {}: {}", app.view.name(), name.to_lowercase()));
+            for r in TABLE.iter().filter(|r| r.group == group && r.views.contains(&app.view)) {
                 lines.push(vec![
                     (format!("  {:<12}", app.keys.of(r).join(" ")), Role::Key),
                     (format!("{:<24}", r.name), Role::Text),
