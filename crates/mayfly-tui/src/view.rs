@@ -111,7 +111,14 @@ impl App {
             let target = self.session.watches.get(self.flight.watch_at)?.target?;
             return self.symbol_of_thing(a, Thing::Value(target));
         }
-        let of_rung = || self.selected_rung().and_then(|n| self.session.now.cascade.rung(n)).map(|r| r.rule);
+        // In a quiet tick what fired last stands in the drawer.
+        let last = || {
+            let last = self.last_before().filter(|_| self.is_quiet())?;
+            let fired = last.cascade.rungs().find(|r| r.mark == mayfly_session::cascade::Mark::Fired);
+            fired.or(last.cascade.rungs().next()).map(|r| r.rule)
+        };
+        let selected = || self.selected_rung().and_then(|n| self.session.now.cascade.rung(n)).map(|r| r.rule);
+        let of_rung = || selected().or_else(last);
         let thing = match self.flight.asked {
             Some(Asked::Thing(t)) => t,
             Some(Asked::WhyNot(r)) => Thing::Rule(r),
