@@ -45,6 +45,10 @@ struct Place {
     width: f64,
 }
 
+/// What a numbered way is: its number, from where to where, what it awaits and how often it was taken, and whether it was
+/// taken last.
+pub type Listed = (usize, (String, String), bool);
+
 /// Draws it as it is at the session's moment; none where its actor is gone.
 pub fn draw(s: &Session, key: MachineKey) -> Option<Scene> {
     let p = s.picture(key)?;
@@ -57,9 +61,22 @@ pub fn draw(s: &Session, key: MachineKey) -> Option<Scene> {
     let after = MARGIN + text_width(&p.name, SIZE + 3.0) + SIZE;
     let said = format!("{} since tick {}, at tick {}", p.state, p.since, s.moment.tick);
     scene.text(after, top, SIZE, &said, Role::Dim, Anchor::Start, false);
-    let places = places(&p, top + 30.0);
+    let listed = states_and_ways(&mut scene, &p, top + 30.0);
+    list(&mut scene, &listed);
+    Some(scene)
+}
+
+/// Its states and ways alone, and what each number of a way stands for: for a screen, which says the rest in its own words.
+pub fn drawing(p: &Picture) -> (Scene, Vec<Listed>) {
+    let mut scene = Scene::new(format!("machine {}", p.name), String::new());
+    let listed = states_and_ways(&mut scene, p, 40.0);
+    (scene, listed)
+}
+
+fn states_and_ways(scene: &mut Scene, p: &Picture, top: f64) -> Vec<Listed> {
+    let places = places(p, top);
     let newest = p.cards.iter().flat_map(|c| &c.ways).chain(&p.wherever).filter_map(|w| w.last).max();
-    let mut listed: Vec<(usize, (String, String), bool)> = vec![];
+    let mut listed: Vec<Listed> = vec![];
     let mut drawn: BTreeMap<(usize, usize), usize> = BTreeMap::new();
     // Curves first, so that states lie over their ends.
     for (i, card) in p.cards.iter().enumerate() {
@@ -70,7 +87,7 @@ pub fn draw(s: &Session, key: MachineKey) -> Option<Scene> {
                 if let Some(to) = p.cards.iter().position(|c| c.id == *goal) {
                     // Ways between the same two states lie beside each other.
                     let beside = drawn.entry((i, to)).or_insert(0);
-                    curve(&mut scene, (&places[i], &places[to]), (i == to, n, *beside), is_last);
+                    curve(scene, (&places[i], &places[to]), (i == to, n, *beside), is_last);
                     *beside += 1;
                 }
             }
@@ -81,7 +98,7 @@ pub fn draw(s: &Session, key: MachineKey) -> Option<Scene> {
         listed.push((listed.len() + 1, line("wherever it is", w), false));
     }
     for (i, card) in p.cards.iter().enumerate() {
-        state(&mut scene, &places[i], card.active, card.previous, &card.name, card.entered);
+        state(scene, &places[i], card.active, card.previous, &card.name, card.entered);
     }
     if let Some(i) = p.cards.iter().position(|c| c.rank == 0) {
         let at = &places[i];
@@ -89,14 +106,13 @@ pub fn draw(s: &Session, key: MachineKey) -> Option<Scene> {
         scene.items.push(Item::Circle { x: at.x - 22.0, y, radius: 5.0, fill: Some(Role::Text), line: None });
         scene.arrow(&[(at.x - 17.0, y), (at.x - 1.0, y)], Role::Dim, Dash::Solid, 1.2);
     }
-    list(&mut scene, &listed);
-    Some(scene)
+    listed
 }
 
 /// What each number stands for, in as many columns as the drawing above carries.
-fn list(scene: &mut Scene, listed: &[(usize, (String, String), bool)]) {
+fn list(scene: &mut Scene, listed: &[Listed]) {
     let top = scene.height + 10.0;
-    let wide = |l: &(usize, (String, String), bool)| text_width(&l.1.0, SIZE) + text_width(&l.1.1, SIZE);
+    let wide = |l: &Listed| text_width(&l.1.0, SIZE) + text_width(&l.1.1, SIZE);
     let widest = listed.iter().map(wide).fold(0.0, f64::max) + 34.0 + SIZE * 4.0;
     let columns = ((scene.width - MARGIN) / widest).floor().clamp(1.0, 4.0) as usize;
     let rows = listed.len().div_ceil(columns).max(6);

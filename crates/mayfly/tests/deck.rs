@@ -39,7 +39,15 @@ fn lanes_machines_and_actors_answer_in_the_drawer() {
     t.keys(&["n"]).see(&["temper: wary → flown", "tick 1 "]);
     t.keys(&["l"]).see(&["Lanes", "▾ 1", "temper: fishing → wary"]);
     t.keys(&["L"]).see(&["has a lane", "pinned"]);
-    t.keys(&["m"]).see(&["Machine", "heron#1.temper", "◆ flown", "→ fishing after 12s", "came from here"]);
+    // Drawn as it goes to a file: boxes, curves, numbers, and what each number stands for.
+    t.keys(&["m"]).see(&[
+        "Machine",
+        "heron#1.temper",
+        "┃  flown   ┃",
+        "entered 1×",
+        "flown → fishing  after 12s",
+        "taken 1×",
+    ]);
     t.keys(&["M"]).see(&["Machine", "temper", "nesting since tick 0"]);
     t.keys(&["i"]).typed("heron#1.temper").keys(&["Enter"]);
     t.see_words(&["flown since tick 1, from wary", "could go to fishing after 12s due at tick 241, in 240 ticks"]);

@@ -51,7 +51,7 @@ fn begun_before(a: &Analysis, file: u16, text: &str, at: usize) -> usize {
     let ends = f.tree().children().map(|n| usize::from(n.text_range().end()));
     // A declaration that ends where the texts part may go on in the other.
     let end = ends.take_while(|e| *e < same).last().unwrap_or(0);
-    if text.is_char_boundary(end) { text[..end].rfind('\n').map_or(0, |i| i + 1) } else { 0 }
+    if text.is_char_boundary(end) { end } else { 0 }
 }
 
 /// True where a value of that type is such a thing.

@@ -89,11 +89,49 @@ pub fn listing(p: &Picture) -> Vec<Vec<(String, Role)>> {
     out
 }
 
+/// Columns that the list beside a drawing has at least.
+const LIST: u16 = 44;
+
+/// The drawing that goes to a file, with what its numbers stand for beside it; false where it finds no room.
+fn drawn(app: &App, pen: &mut Pen, area: Rect, p: &Picture) -> bool {
+    if pen.theme.ascii {
+        return false;
+    }
+    let (scene, listed) = mayfly_draw::machine::drawing(p);
+    let (columns, rows) = super::scene::size(&scene);
+    if columns + LIST > area.width || rows > area.height.saturating_mul(2) {
+        return false;
+    }
+    let scroll = app.flight.why_scroll.min(rows.saturating_sub(area.height));
+    super::scene::paint(pen, Rect { width: columns, ..area }, &scene, scroll);
+    let list = Rect { x: area.x + columns + 1, width: area.width - columns - 1, ..area };
+    let mut lines = vec![];
+    for (n, (way, what), is_last) in &listed {
+        let (role, dim) = if *is_last { (Role::Fired, Role::Fired) } else { (Role::Text, Role::Dim) };
+        let pieces = vec![(format!("{n:>3}  "), Role::Dim), (format!("{way}  "), role), (what.clone(), dim)];
+        crate::wrapping::wrap(&pieces, list.width as usize, &mut lines);
+    }
+    let from = (app.flight.why_scroll as usize).min(lines.len().saturating_sub(area.height as usize));
+    for (i, line) in lines.iter().skip(from).take(list.height as usize).enumerate() {
+        let pieces: Vec<(&str, Role)> = line.iter().map(|(t, r)| (t.as_str(), *r)).collect();
+        pen.run(list.x, list.y + i as u16, list.width, &pieces);
+    }
+    let below = lines.len().saturating_sub(from + list.height as usize);
+    let hidden = below.max((rows - scroll).saturating_sub(area.height) as usize);
+    if hidden > 0 {
+        pen.say_right(area.right(), area.bottom() - 1, 26, " more: ↓ in this pane", Role::Dim);
+    }
+    true
+}
+
 pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let Some(p) = app.machine_here().and_then(|k| app.session.picture(k)) else {
         pen.say(area.x, area.y, area.width, "No machine is there at this moment.", Role::Dim);
         return;
     };
+    if drawn(app, pen, area, &p) {
+        return;
+    }
     let area = Rect { y: area.y + u16::from(area.height > 8), ..area };
     let height = area.height.saturating_sub(u16::from(area.height > 8));
     let newest = p.cards.iter().flat_map(|c| &c.ways).chain(&p.wherever).filter_map(|w| w.last).max();

@@ -8,6 +8,7 @@ pub mod log;
 pub mod machine;
 pub mod map;
 pub mod quiet;
+pub mod scene;
 pub mod tiles;
 pub mod watches;
 pub mod why;

@@ -28,15 +28,15 @@ pub fn places(app: &App, area: Rect) -> Places {
     let wide = body.width >= 100;
     let pane = if wide {
         let width = (body.width * 27 / 100).clamp(34, 60);
-        Rect { x: body.right() - width, width, ..body }
+        Rect { x: body.right().saturating_sub(width), width, ..body }
     } else {
         let height = if body.height >= 16 { (body.height / 3).min(8) } else { 0 };
-        Rect { y: body.bottom() - height, height, ..body }
+        Rect { y: body.bottom().saturating_sub(height), height, ..body }
     };
     let left = if wide {
-        Rect { width: body.width - pane.width - 1, ..body }
+        Rect { width: body.width.saturating_sub(pane.width + 1), ..body }
     } else {
-        Rect { height: body.height - pane.height, ..body }
+        Rect { height: body.height.saturating_sub(pane.height), ..body }
     };
     let digits = app.script_lines().to_string().len().max(3) as u16;
     let counts = if left.width >= 90 { 9 } else { 5 };

@@ -28,12 +28,20 @@ pub fn places(area: Rect) -> (Rect, Rect) {
     let body = Rect { y: 5, height: area.height.saturating_sub(6), ..area };
     if body.width >= 100 {
         let width = (body.width * 32 / 100).clamp(40, 60);
-        let list = Rect { x: body.right() - width, width, ..body };
-        (Rect { x: body.x + 1, width: body.width - width - 3, ..body }, list)
+        let list = Rect { x: body.right().saturating_sub(width), width, ..body };
+        (Rect { x: body.x + 1, width: body.width.saturating_sub(width + 3), ..body }, list)
     } else {
         let height = (body.height / 2).clamp(6, 10);
-        let list = Rect { y: body.bottom() - height, height, ..body };
-        (Rect { x: body.x + 1, width: body.width - 2, height: body.height - height - 1, ..body }, list)
+        let list = Rect { y: body.bottom().saturating_sub(height), height, ..body };
+        (
+            Rect {
+                x: body.x + 1,
+                width: body.width.saturating_sub(2),
+                height: body.height.saturating_sub(height + 1),
+                ..body
+            },
+            list,
+        )
     }
 }
 
