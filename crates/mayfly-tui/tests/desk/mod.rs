@@ -76,8 +76,15 @@ impl Desk {
         format!("{:?}", self.terminal.backend().buffer())
     }
 
+    /// Every cell of the screen with its style.
+    pub fn seen(&mut self) -> Vec<ratatui::buffer::Cell> {
+        self.app.catch_up();
+        self.terminal.draw(|f| screen::draw(&mut self.app, f)).expect("it draws");
+        self.terminal.backend().buffer().content.clone()
+    }
+
     pub fn text(&mut self) -> String {
-        self.shown();
+        self.seen();
         self.terminal.backend().to_string()
     }
 
@@ -125,7 +132,7 @@ impl Desk {
     /// Another size of the terminal.
     pub fn sized(mut self, columns: u16, rows: u16) -> Self {
         self.terminal = Terminal::new(TestBackend::new(columns, rows)).expect("a terminal");
-        self.shown();
+        self.seen();
         self
     }
 
