@@ -296,7 +296,9 @@ impl Ground {
             let acts = a.enabled && a.visible;
             let role = if acts { Role::Strong } else { Role::Dim };
             if small {
-                scene.items.push(Item::Circle { x, y, radius: 2.0, fill: Some(role), line: None });
+                // Its own look, as large as its cell: who it is can still be told apart.
+                let size = (self.cell * 1.1).max(4.0);
+                scene.text(x, y + size * 0.36, size, &a.look, role, Anchor::Middle, acts);
                 continue;
             }
             let line = Some((role, if acts { Dash::Solid } else { Dash::Dotted }));

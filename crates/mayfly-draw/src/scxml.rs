@@ -12,6 +12,7 @@
 use mayfly_base::code::{Event, Goal, Heard, Part};
 use mayfly_base::*;
 use mayfly_lang::lexer;
+use mayfly_lang::syntax::Kind;
 use mayfly_session::session::Session;
 use std::collections::BTreeSet;
 use std::fmt::Write;
@@ -51,6 +52,9 @@ pub fn write(s: &Session, machine: MachineId) -> String {
         escape(&id_of(s, m.start)),
         m.of.map_or(String::new(), |k| format!(" mayfly:for=\"{}\"", escape(&level.kinds[k.index()].name)))
     );
+    for need in needs(s, m.span) {
+        own("", "needs", &need, &mut out);
+    }
     let top = states_in(s, machine, None);
     // What leads out of every state stands in each outermost one: SCXML has no other place for it.
     for state in top {
@@ -58,6 +62,23 @@ pub fn write(s: &Session, machine: MachineId) -> String {
     }
     out.push_str("</scxml>\n");
     out
+}
+
+/// What a machine needs of its kind, as its text says it: `silted: flag`. The level has no more of it: it was checked.
+fn needs(s: &Session, span: mayfly_base::Span) -> Vec<String> {
+    let a = s.analysis();
+    let whole = a.symbols.iter().find(|(_, x)| x.at == span).map(|(_, x)| x.whole);
+    let text = whole.map_or("", |w| a.text(w));
+    let tree = mayfly_lang::parser::parse(text).tree();
+    let all = tree.descendants().filter(|n| n.kind() == Kind::NEEDS);
+    all.map(|n| n.text().to_string().trim().trim_start_matches("needs").trim().to_string()).collect()
+}
+
+/// True of what can stand behind `needs`, and nothing else.
+fn is_need(text: &str) -> bool {
+    let parsed = mayfly_lang::parser::parse(&format!("machine m {{\n  needs {text}\n  start s\n  state s {{ }}\n}}\n"));
+    let of = |kind: Kind| parsed.tree().descendants().filter(|n| n.kind() == kind).count();
+    parsed.errors.is_empty() && of(Kind::NEEDS) == 1 && !text.contains(['\n', ';'])
 }
 
 /// A state's name as an id: its own, and its parents' where it has some.
@@ -201,12 +222,18 @@ pub fn read(text: &str) -> Result<Taken, String> {
         r.state(*s, 1, &mut body, &mut wherever);
     }
     let lines: String = wherever.iter().map(|w| format!("  wherever {{ {w} }}\n")).collect();
+    let mut needed = String::new();
     for n in root.children().filter(|n| n.is_element() && !is_state(n)) {
-        r.leave(n, "has no place in a machine of ours");
+        let text = n.text().unwrap_or("").trim();
+        if n.tag_name().name() == "needs" && n.tag_name().namespace() == Some(OWN) && is_need(text) {
+            let _ = writeln!(needed, "  needs {text}");
+        } else {
+            r.leave(n, "has no place in a machine of ours");
+        }
     }
     let heads: String = r.messages.iter().map(|m| format!("message {m}\n")).collect();
     let of = root.attribute((OWN, "for")).map_or(String::new(), |k| format!(" for {}", ident(k, "kind")));
-    let text = format!("{heads}machine {name}{of} {{\n{body}{lines}}}\n");
+    let text = format!("{heads}machine {name}{of} {{\n{needed}{body}{lines}}}\n");
     let mut left = r.left;
     left.extend(r.loose);
     Ok(Taken { text, left })
@@ -227,7 +254,7 @@ fn ident(text: &str, instead: &str) -> String {
     let name = name.trim_matches('_').to_string();
     let name = if name.is_empty() { instead.to_string() } else { name };
     let one = lexer::lex(&name);
-    let is_name = one.len() == 1 && one[0].kind == mayfly_lang::syntax::Kind::IDENT;
+    let is_name = one.len() == 1 && one[0].kind == Kind::IDENT;
     if is_name { name } else { format!("{instead}_{name}") }
 }
 

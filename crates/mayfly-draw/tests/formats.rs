@@ -14,9 +14,11 @@ map """
 """
 message alarm
 message bell(pitch: number)
-kind sluice { var winds = 0 }
+kind sluice { var winds = 0; var depths: list of number = [1] }
 place sluice at (1, 0)
 machine gate for sluice {
+  needs winds: number
+  needs depths: list of number
   start shut
   state shut {
     enter { cue "thud & <bang>" }
@@ -69,6 +71,7 @@ fn a_machine_comes_back_as_it_was() {
     assert_eq!(bell.attribute("target"), Some("jammed"));
     let taken = scxml::read(&file).expect("it is read");
     assert_eq!(taken.left, Vec::<String>::new());
+    assert!(taken.text.contains("  needs winds: number\n  needs depths: list of number\n"), "{}", taken.text);
     let again = session(&with(&taken.text));
     assert_eq!(scxml::write(&again, mayfly_base::MachineId(0)), file, "the same file:\n{}", taken.text);
     assert_eq!(

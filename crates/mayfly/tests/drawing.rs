@@ -170,6 +170,13 @@ rule "down" { when every 1s; then { n = 0; for i in 1..3 { n += i } } }
 rule "hear" { when hears bell(p); if p > 1 and n > 2; once; then { n = random(1, 6); wait 3 ticks; log "on" } }
 rule "wrong" { when hears nobody; then { n = 1 / (n - n) } }
 rule "in" { when person enters jetty; then { log "in"; spawn crate_ at (0, 0) } }
+kind moth
+place moth at (3, 0)
+zone light = rect (4, 0) 1 x 1 for moth
+zone glow = rect (4, 0) 1 x 1 for moth
+rule "burnt" { when moth enters light; then { remove moth } }
+rule "too late" { when moth enters glow; then { log "never" } }
+rule "to the light" { when start; then { walk moth#1 to (4, 0) } }
 "#;
 
 #[test]
@@ -186,9 +193,19 @@ fn every_line_of_a_trace_holds_to_the_schema_and_a_span_is_a_part_of_it() {
         assert!(wrong.is_empty(), "{wrong:?}\n{line}");
     }
     // Each sort of line was there to be held.
-    for key in
-        ["wrote", "overwritten_by", "overwrites", "after_ticks", "said", "drew", "loop", "fault", "did", "unheard"]
-    {
+    for key in [
+        "wrote",
+        "overwritten_by",
+        "overwrites",
+        "after_ticks",
+        "said",
+        "drew",
+        "loop",
+        "fault",
+        "did",
+        "unheard",
+        "dropped",
+    ] {
         assert!(
             whole.contains(&format!("{{\"{key}\":")) || whole.contains(&format!(",\"{key}\":")),
             "{key}: {err}{whole}"
