@@ -426,7 +426,7 @@ fn shapes_points_and_ends_are_laid_by_hand() {
     differs(&a, laying::set_point(&a, rounds, 1, (3.0, 1.0)), |l| points(l, &|p| p[1] = at(3.0, 1.0)));
     differs(&a, laying::insert_point(&a, rounds, 0, (2.0, 1.0)), |l| points(l, &|p| p.insert(1, at(2.0, 1.0))));
     for nth in 0..3 {
-        differs(&a, laying::remove_point(&a, rounds, nth), |l| points(l, &|p| drop(p.remove(nth))));
+        differs(&a, laying::remove_point(&a, rounds, nth), |l| points(l, &|p| _ = p.remove(nth)));
     }
     differs(&a, laying::move_path(&a, rounds, (1, -1)), |l| {
         points(l, &|p| p.iter_mut().for_each(|q| (q.x, q.y) = (q.x + 1.0, q.y - 1.0)));
