@@ -140,12 +140,12 @@ impl Terminal {
     }
 
     pub fn keys(&self, keys: &[&str]) -> &Self {
-        for (i, k) in keys.iter().enumerate() {
+        for k in keys {
             let before = self.screen();
             self.tmux(&["send-keys", k]);
             // A key right behind Esc would be read as one with Alt: Esc is let work first, where it does anything.
             let end = Instant::now() + Duration::from_secs(2);
-            while *k == "Escape" && i + 1 < keys.len() && self.screen() == before && Instant::now() < end {
+            while *k == "Escape" && self.screen() == before && Instant::now() < end {
                 std::thread::sleep(Duration::from_millis(20));
             }
         }
