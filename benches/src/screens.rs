@@ -94,7 +94,7 @@ pub fn reflying() {
                 panic!("the edit loads")
             };
             assert!(refly.fly(|| true));
-            let ticks = refly.finish(&mut app.session);
+            let ticks = refly.finish(&mut app.session, &mut vec![]);
             app.session.parts_at();
             draw(&mut t, &mut app);
             ticks

@@ -3,11 +3,13 @@
 //!
 //! Invariant: exactly one course is flown; the others stand still as they were left.
 
-use crate::index::Index;
+use crate::flight::Flight;
+use crate::index::{Index, Indexing};
 use crate::session::{At, Moment, Session};
-use mayfly_engine::Input;
 use mayfly_engine::history::History;
+use mayfly_engine::{Held, Input};
 use mayfly_lang::level::Level;
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 /// Courses that are kept beside the one that is flown.
@@ -23,7 +25,61 @@ pub struct Course {
     pub index: Index,
 }
 
+/// A course of an earlier text that is to be flown with the present one.
+#[derive(Clone, Debug)]
+pub struct LeftCourse {
+    name: String,
+    from: u64,
+    /// Its inputs in words, for the case that the text changes once more before it was flown.
+    flight: Flight,
+    inputs: BTreeMap<u64, Vec<Input>>,
+    ticks: u64,
+    history: History,
+    index: Index,
+}
+
 impl Session {
+    /// Takes the courses of the session of an earlier text over, to be flown with this text; gives what no longer exists.
+    pub(crate) fn take_courses_of(&mut self, old: &Self) -> Vec<String> {
+        let mut lost = vec![];
+        self.course.clone_from(&old.course);
+        self.course_from = old.course_from;
+        // Those that were still waiting for a text before go on waiting.
+        let waiting = old.left_courses.iter().map(|c| (&c.name, c.from, c.flight.clone(), c.ticks));
+        let words = |h: &History| crate::flight::in_words(&old.level, &old.engine, h);
+        let flown = old.courses.iter().map(|c| (&c.name, c.from, words(&c.history), c.history.live_tick()));
+        for (name, from, flight, ticks) in waiting.chain(flown) {
+            let engine = Arc::make_mut(&mut self.engine);
+            let (inputs, gone) = flight.resolve(&self.level, &mut engine.program);
+            lost.extend(gone);
+            let history = History::new(&self.engine, flight.seed, self.kept.clone());
+            let (name, index) = (name.clone(), Index::default());
+            self.left_courses.push(LeftCourse { name, from, flight, inputs, ticks, history, index });
+        }
+        lost
+    }
+
+    /// Flies what is left of the courses of an earlier text, until `go_on` says no; true where there was any.
+    pub fn fly_left_courses(&mut self, mut go_on: impl FnMut() -> bool) -> bool {
+        let any = !self.left_courses.is_empty();
+        while let Some(c) = self.left_courses.first_mut() {
+            while c.history.live_tick() < c.ticks {
+                if !go_on() {
+                    return any;
+                }
+                let inputs = c.inputs.remove(&c.history.live_tick()).unwrap_or_default();
+                let names = Some((&*self.names, &self.engine.program));
+                let mut recorder = Indexing { index: &mut c.index, count: 0, stops: None, names };
+                if c.history.advance(&self.engine, inputs, &mut recorder) == Held::Ended {
+                    break;
+                }
+            }
+            let c = self.left_courses.remove(0);
+            self.courses.push(Course { name: c.name, from: c.from, history: c.history, index: c.index });
+        }
+        any
+    }
+
     /// Puts an input into the next tick. In the past this begins another branch of the flight from
     /// there; the old one is kept. Gives true where it did.
     pub fn queue(&mut self, input: Input) -> bool {

@@ -113,7 +113,7 @@ impl Refly {
     }
 
     /// Takes the place of the old flight, which stays beside it as the one of then.
-    pub fn finish(self, session: &mut Session) -> u64 {
+    pub fn finish(self, session: &mut Session, lost: &mut Vec<String>) -> u64 {
         let is_own = self.is_own;
         let mut old = std::mem::replace(session, self.new);
         if self.opens {
@@ -125,8 +125,11 @@ impl Refly {
             session.set_replay(!is_own);
             return session.history.live_tick();
         }
+        let gone = session.take_courses_of(&old);
+        lost.extend(gone);
         old.then = None;
         old.courses.clear();
+        old.left_courses.clear();
         session.read_stops(&old.stops_text());
         session.step_size = old.step_size;
         session.stops.hit = None;

@@ -7,7 +7,7 @@
 //! world the one right after the moment's record.
 
 use crate::cascade::{self, Cascade};
-use crate::courses::Course;
+use crate::courses::{Course, LeftCourse};
 use crate::digest::Names;
 use crate::explain::ExplainTape;
 use crate::index::{Index, Indexing};
@@ -105,6 +105,8 @@ pub struct Session {
     pub queued: Vec<Input>,
     /// The courses that are not flown, the one left last at the end.
     pub courses: Vec<Course>,
+    /// Courses of an earlier text, to be flown with the present one.
+    pub left_courses: Vec<LeftCourse>,
     /// The name of the course that is flown, and its first own tick.
     pub course: String,
     pub course_from: u64,
@@ -112,7 +114,7 @@ pub struct Session {
     pub then: Option<Box<Session>>,
     /// A branch that this one is compared with, by its name, where it is no text before the last edit.
     pub beside: Option<(String, Box<Session>)>,
-    names: Arc<Names>,
+    pub(crate) names: Arc<Names>,
     pub stops: Stops,
     /// Marks and watches that do not fit the present text: kept for one that they fit again.
     pub unfit_stops: Vec<String>,
@@ -160,6 +162,7 @@ impl Session {
             watches: vec![],
             queued: vec![],
             courses: vec![],
+            left_courses: vec![],
             course: "the first".into(),
             course_from: 0,
             then: None,

@@ -1,6 +1,7 @@
 //! What a session answers without a screen: what an edit changed, what a firing holds, a loop's turns, an
 //! actor, a machine, stops, branches.
 
+use mayfly_base::value::Value;
 use mayfly_lang::check::{self, Checked};
 use mayfly_session::about::Said;
 use mayfly_session::reload::Reloaded;
@@ -25,7 +26,7 @@ fn edit(s: &mut Session, text: &str) -> Vec<String> {
         slices % 7 != 0
     }) {}
     let lost = refly.lost.clone();
-    refly.finish(s);
+    refly.finish(s, &mut vec![]);
     lost
 }
 
@@ -381,4 +382,34 @@ fn a_record_that_a_tick_does_not_have_is_its_end() {
     s.go(Moment { tick: 4, at: At::Record(9999) });
     assert_eq!(s.moment, Moment { tick: 4, at: At::End });
     assert!(s.here().is_none() && s.turn_here().is_none());
+}
+
+#[test]
+fn branches_are_flown_with_a_new_text_and_keep_their_names() {
+    let text = "kind person { steered }\nplace keeper: person at (0, 0)\nvar n = 0\nvar m = 0\nrule \"count\" { when every 1s; then { n += 1 } }\n";
+    let mut s = session(text);
+    s.run_ticks(60, || true);
+    s.go(Moment { tick: 10, at: At::End });
+    assert!(s.poke("m = 5").expect("a poke"));
+    s.run_ticks(30, || true);
+    s.course = "five".into();
+    let lengths: Vec<u64> = s.courses.iter().map(|c| c.history.live_tick()).collect();
+    // Twice in a row: the second text comes before the branch was flown with the first.
+    for by in ["n += 2", "n += 3"] {
+        edit(&mut s, &text.replace("n += 1", by));
+    }
+    assert_eq!((s.course.as_str(), s.courses.len()), ("five", 0));
+    while s.fly_left_courses(|| false) {
+        s.fly_left_courses(|| true);
+    }
+    assert_eq!(s.courses.iter().map(|c| c.history.live_tick()).collect::<Vec<_>>(), lengths);
+    let m = |s: &Session| s.history.live().vars[1].clone();
+    let n = |s: &Session| s.history.live().vars[0].clone();
+    assert_eq!((m(&s), n(&s)), (Value::Number(5.0), Value::Number(6.0)));
+    assert!(s.take_course(0));
+    assert_eq!((s.course.as_str(), m(&s), n(&s)), ("the first", Value::Number(0.0), Value::Number(9.0)));
+    // A poke that the new text no longer knows is told, and the branch is flown without it.
+    edit(&mut s, &text.replace("var m = 0\n", ""));
+    while s.fly_left_courses(|| true) {}
+    assert_eq!(s.courses.len(), 1);
 }

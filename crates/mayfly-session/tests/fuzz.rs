@@ -246,7 +246,7 @@ fn trial(text: &str, other: &str, chance: &mut Chance) -> Result<(), String> {
     }
     if let mayfly_session::reload::Reloaded::Begun(mut again) = s.reload(check::check("t.may", other)) {
         again.fly(|| true);
-        again.finish(&mut s);
+        again.finish(&mut s, &mut vec![]);
         ask_all(&mut s, chance);
     }
     within(began, "asking")

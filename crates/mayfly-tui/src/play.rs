@@ -79,6 +79,16 @@ impl App {
         ));
     }
 
+    /// Branches of the text before are flown with the new one.
+    pub fn courses_wait(&self) -> bool {
+        !self.session.left_courses.is_empty()
+    }
+
+    /// Goes on with them, where nothing else is flown; true where anything is to be seen of it.
+    pub fn fly_left_courses(&mut self, until: Instant) -> bool {
+        self.refly.is_none() && self.session.fly_left_courses(|| Instant::now() < until) && !self.courses_wait()
+    }
+
     /// Goes on with flying a new text; true where anything is to be seen of it.
     pub fn fly_again(&mut self, until: Instant) -> bool {
         let Some(mut refly) = self.refly.take() else { return false };
@@ -93,11 +103,11 @@ impl App {
             self.refly = Some(refly);
             return true;
         }
-        let lost = std::mem::take(&mut refly.lost);
+        let mut lost = std::mem::take(&mut refly.lost);
         // What is kept over a new text is kept by name: a number may be another's there.
         let names = self.names_kept();
         let opens = refly.opens;
-        let ticks = refly.finish(&mut self.session);
+        let ticks = refly.finish(&mut self.session, &mut lost);
         let gone = self.take_names(names);
         self.play.held.clear();
         self.flight.asked = None;

@@ -170,6 +170,8 @@ pub fn may_write(path: &Path) -> Result<()> {
     match std::fs::metadata(path) {
         Ok(meta) if meta.is_dir() => bail!("{}: this is a folder; name a file", shown(path)),
         Ok(meta) if !meta.is_file() => bail!("{}: this is no plain file, and is not written to", shown(path)),
+        // It could be replaced all the same: whoever made it read-only did not want that.
+        Ok(meta) if meta.permissions().readonly() => bail!("{}: this file is read-only", shown(path)),
         _ => Ok(()),
     }
 }

@@ -106,6 +106,15 @@ fn a_file_that_changed_outside_is_asked_about_and_a_folder_that_cannot_be_writte
     t.see(&["The file was changed by another", "take in what they changed", "visits += 4"]);
     t.keys(&["Enter"]).see(&["was taken in; yours stay unsaved"]);
     t.keys(&["C-f"]).typed("+= 4").keys(&["Enter"]).see(&["1 of 1"]);
+    // A file that is read-only is not replaced.
+    let mode = |read_only: bool| {
+        let mut p = std::fs::metadata(&path).expect("it is there").permissions();
+        p.set_readonly(read_only);
+        std::fs::set_permissions(&path, p).expect("the mode is set");
+    };
+    mode(true);
+    t.keys(&["C-s"]).see(&["this file is read-only", "edited"]);
+    mode(false);
     // The folder goes: saving says so, and the text stays here and is asked about.
     let hidden = dir.path().with_extension("hidden");
     std::fs::rename(dir.path(), &hidden).expect("moved");

@@ -158,7 +158,7 @@ fn fly(d: &Draw, s: &mut Session) -> Result<()> {
                 break;
             }
         }
-        refly.finish(s);
+        refly.finish(s, &mut vec![]);
         progress.end();
         return Ok(());
     }
