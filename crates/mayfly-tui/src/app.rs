@@ -361,7 +361,9 @@ impl App {
         self.message = (String::new(), false);
         self.bring_selection(command);
         let stood = (self.session.course.clone(), self.session.moment);
+        let version = self.work.docs.version();
         let effect = self.carry_out(command);
+        self.begun_on_site(version);
         let moved = self.session.moment != stood.1;
         if command.jumps() {
             self.remember(stood);

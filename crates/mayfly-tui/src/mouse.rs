@@ -116,6 +116,7 @@ fn in_text(app: &mut App, m: &MouseEvent) -> bool {
 /// The mouse on the map as laid: a click puts the cursor there, a drag moves what lies there or goes on with the tool, the
 /// wheel scrolls the list.
 fn on_site(app: &mut App, m: &MouseEvent) -> bool {
+    app.prepare_site();
     let under = |(r, _): &&(Rect, Hit)| r.contains((m.column, m.row).into());
     let hit = app.hits.iter().rev().find(under).map(|(_, h)| *h);
     match (m.kind, hit) {

@@ -263,6 +263,8 @@ fn script_key(app: &mut App, k: &KeyEvent) -> bool {
 
 /// A key on the map as laid: of the tool that has the keys, or a digit of a count; false where it is none.
 fn site_key(app: &mut App, k: &KeyEvent) -> bool {
+    // The text may have changed since the last frame.
+    app.prepare_site();
     if let (Some(n), KeyCode::Char(c)) = (app.site.count, k.code)
         && let Some(d) = c.to_digit(10)
     {

@@ -360,7 +360,9 @@ impl App {
         label: &str,
         group: Group,
     ) -> Result<Option<Place>, EditError> {
-        self.work.change(changes, label, group, Instant::now())
+        let place = self.work.change(changes, label, group, Instant::now())?;
+        self.mend_caret();
+        Ok(place)
     }
 
     /// Once a frame: goes on with reading, and runs a text again that stands without errors; true where anything changed.
@@ -419,6 +421,7 @@ impl App {
                 FromDisk::Asks => asks.push((s.name.clone(), s.text.clone())),
             }
         }
+        self.mend_caret();
         if !asks.is_empty() {
             self.ask_about_disk(asks);
         }
@@ -474,6 +477,7 @@ impl App {
 
     fn after_walk(&mut self, said: &str, place: &Place) {
         self.work.changed_at = Some(Instant::now());
+        self.mend_caret();
         if self.work.known().is_some() && self.work.is_small() {
             self.work.analysis();
         } else {

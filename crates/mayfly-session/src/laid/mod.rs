@@ -18,6 +18,8 @@ use mayfly_lang::level::Level;
 /// One placed actor.
 #[derive(Clone, Debug)]
 pub struct LaidActor {
+    /// Its number in the level.
+    pub id: ActorId,
     pub name: String,
     pub kind: KindId,
     pub at: Point,
@@ -68,9 +70,16 @@ fn constant(e: &Expr) -> Option<Value> {
 impl Laid {
     /// Reads it from a level, or from the draft of one.
     pub fn of(level: &Level) -> Self {
-        let actors: Vec<LaidActor> = level.actors.iter().map(|a| actor(level, a)).collect();
+        // Of a text with errors some may be of a kind, or in an area, that nobody declares.
+        let is_kind = |k: KindId| k.index() < level.kinds.len();
+        let is_area = |a: AreaId| a.index() < level.areas.len();
+        let sound = level.actors.iter().enumerate().filter(|(_, a)| is_kind(a.kind) && is_area(a.at.area));
+        let actors: Vec<LaidActor> = sound.map(|(i, a)| actor(level, ActorId::at(i), a)).collect();
         let mut zones = vec![];
         for (i, z) in level.zones.iter().enumerate() {
+            if !z.of.is_none_or(is_kind) || !z.kind.is_none_or(is_kind) || !is_area(z.area) {
+                continue;
+            }
             match z.of {
                 None => zones.push((ZoneId::at(i), None)),
                 Some(k) => zones.extend(
@@ -158,7 +167,7 @@ impl Laid {
         match set {
             WhoSet::Kind(k) => level.is_kind(a.kind, *k),
             WhoSet::Tag(t) => level.kinds[a.kind.index()].tags.contains(t),
-            WhoSet::Actor(id) => id.index() == n,
+            WhoSet::Actor(id) => *id == a.id,
             WhoSet::Any => true,
             _ => false,
         }
@@ -199,8 +208,9 @@ pub fn tile(level: &Level, area: AreaId, (x, y): (i64, i64)) -> Option<TileId> {
     map.cells.get(y * map.width + x).copied().flatten()
 }
 
-fn actor(level: &Level, a: &mayfly_lang::level::Actor) -> LaidActor {
+fn actor(level: &Level, id: ActorId, a: &mayfly_lang::level::Actor) -> LaidActor {
     let mut out = LaidActor {
+        id,
         name: a.name.clone(),
         kind: a.kind,
         at: a.at,

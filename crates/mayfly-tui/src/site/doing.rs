@@ -3,19 +3,17 @@
 //! Invariant: each is one entry of the history; what would leave the text with a new error is refused with that error, but for
 //! a deletion whose consequences were shown.
 
-use super::tools::{Cell, How, Moved, Put, Tool, rectangle};
+use super::tools::{Cell, How, Moved, Put, Tool};
 use crate::app::App;
-use crate::overlay::{Choice, Entry, Overlay};
+use crate::overlay::{Choice, Overlay};
 use crate::view::View;
 use mayfly_base::*;
 use mayfly_lang::analysis::{SymbolId, SymbolKind};
 use mayfly_lang::edit::facts::{self, FileChange};
-use mayfly_lang::edit::maps::{MapText, Sides, resize};
 use mayfly_lang::edit::{EditError, laying};
 use mayfly_lang::services::complete::complete_text;
 use mayfly_session::documents::Group;
-use mayfly_session::laid::facts::{Edit, Item, change, head, symbol_of};
-use mayfly_session::laid::tile;
+use mayfly_session::laid::facts::{Edit, change, head};
 use mayfly_session::propose::Offer;
 use std::collections::BTreeSet;
 
@@ -82,16 +80,13 @@ pub enum Deletion {
     Marked,
 }
 
-/// The sign that lays nothing.
-const NOTHING: char = ' ';
-
-fn refused(why: impl Into<String>) -> EditError {
+pub(super) fn refused(why: impl Into<String>) -> EditError {
     EditError::Refused { why: why.into() }
 }
 
 impl App {
     /// The area that is shown, as a declaration names it; nothing of the main map.
-    fn in_area(&self) -> String {
+    pub(super) fn in_area(&self) -> String {
         let name =
             self.laid_now().and_then(|(a, _)| a.draft().areas.get(self.site.area.index()).map(|x| x.name.clone()));
         match name {
@@ -100,7 +95,7 @@ impl App {
         }
     }
 
-    fn area_name(&self) -> String {
+    pub(super) fn area_name(&self) -> String {
         let name =
             self.laid_now().and_then(|(a, _)| a.draft().areas.get(self.site.area.index()).map(|x| x.name.clone()));
         name.unwrap_or_else(|| "main".into())
@@ -126,6 +121,7 @@ impl App {
 
     /// Asks for a line; what it is for is kept until it is entered.
     pub(crate) fn ask_on_site(&mut self, ask: Ask, typed: String) {
+        self.site.of_version = self.work.docs.version();
         let (a, _) = self.laid();
         let free = |stem: &str| laying::free_name(&a, stem);
         let typed = match &ask {
@@ -166,6 +162,10 @@ impl App {
     /// What is wrong with it, in words; the line stays.
     pub(crate) fn site_entered(&mut self, typed: &str) -> Result<(), String> {
         let Some(ask) = self.site.ask.clone() else { return Ok(()) };
+        if !self.still_stands() {
+            let (why, _) = std::mem::take(&mut self.message);
+            return Err(why);
+        }
         let (a, _) = self.laid();
         let words = |e: EditError| e.to_string();
         let area = self.in_area();
@@ -214,7 +214,9 @@ impl App {
                 }
                 let rules = facts::rules_naming(&a, id).len();
                 if rules == 0 {
-                    return self.copy_symbol(id, typed, false);
+                    let done = self.copy_symbol(id, typed, false);
+                    self.site.of_version = self.work.docs.version();
+                    return done;
                 }
                 let s = if rules == 1 { "" } else { "s" };
                 let all = [
@@ -234,11 +236,12 @@ impl App {
             Ask::MapSize => self.resize_map(typed)?,
         }
         self.site.ask = None;
+        self.site.of_version = self.work.docs.version();
         Ok(())
     }
 
     /// As [`App::lay`], with the refusal as an error.
-    fn lay_or_say(&mut self, changes: Vec<FileChange>, label: &str) -> Result<(), String> {
+    pub(super) fn lay_or_say(&mut self, changes: Vec<FileChange>, label: &str) -> Result<(), String> {
         if self.lay(changes, label, Group::Alone) {
             return Ok(());
         }
@@ -246,7 +249,7 @@ impl App {
         Err(why)
     }
 
-    fn lay_result(&mut self, changes: Result<Vec<FileChange>, EditError>, label: &str) -> bool {
+    pub(super) fn lay_result(&mut self, changes: Result<Vec<FileChange>, EditError>, label: &str) -> bool {
         match changes {
             Ok(c) => self.lay(c, label, Group::Alone),
             Err(e) => {
@@ -257,12 +260,12 @@ impl App {
     }
 
     /// A place as a declaration writes it.
-    fn point_text(&self, (x, y): Cell) -> String {
+    pub(super) fn point_text(&self, (x, y): Cell) -> String {
         let area = if self.site.area == AreaId::MAIN { String::new() } else { format!("{} ", self.area_name()) };
         format!("{area}({x}, {y})")
     }
 
-    fn show_named(&mut self, kind: SymbolKind, name: &str) {
+    pub(super) fn show_named(&mut self, kind: SymbolKind, name: &str) {
         let (a, _) = self.laid();
         let id = a.symbols.iter().find(|(_, s)| s.kind == kind && s.name == name).map(|(id, _)| id);
         self.show_on_site(id);
@@ -270,6 +273,15 @@ impl App {
 
     /// What a choice of a list does.
     pub(crate) fn choose_on_site(&mut self, choice: SiteChoice) {
+        use SiteChoice as N;
+        if matches!(choice, N::Fact(..) | N::Copy(..) | N::Delete(_)) && !self.still_stands() {
+            return;
+        }
+        self.chosen_on_site(choice);
+        self.site.of_version = self.work.docs.version();
+    }
+
+    fn chosen_on_site(&mut self, choice: SiteChoice) {
         let at = self.site.cursor;
         let (a, _) = self.laid();
         use SiteChoice as C;
@@ -345,497 +357,6 @@ impl App {
         }
     }
 
-    fn begin_moving(&mut self, what: Moved) {
-        self.site.tool = Tool::Move { from: self.site.cursor, what };
-        self.site.in_list = false;
-    }
-
-    fn copy_symbol(&mut self, id: SymbolId, name: &str, rules: bool) -> Result<(), String> {
-        let (a, _) = self.laid();
-        let kind = a.symbols.get(id).kind;
-        let old = a.symbols.get(id).name.clone();
-        let changes = facts::copy(&a, id, name, rules).map_err(|e| e.to_string())?;
-        self.lay_or_say(changes, &format!("copying {old}"))?;
-        self.begin_move_of(kind, name);
-        Ok(())
-    }
-
-    /// What was copied is moved next.
-    fn begin_move_of(&mut self, kind: SymbolKind, name: &str) {
-        self.show_named(kind, name);
-        let (a, laid) = self.laid();
-        let (area, cell) = (self.site.area, self.site.cursor);
-        let is = |i: &Item| {
-            symbol_of(&a, &laid, i, area, cell)
-                .is_some_and(|id| a.symbols.get(id).name == name && a.symbols.get(id).kind == kind)
-        };
-        if let Some(item) = self.site_items().into_iter().find(is) {
-            self.begin_moving(Moved::Item(item));
-            self.say(format!("{name} is there: arrows move it, Enter leaves it, Esc leaves it where the first is"));
-        }
-    }
-
-    /// Begins to move what is chosen, or what is marked.
-    pub(crate) fn begin_move(&mut self) {
-        if self.site.mark.is_some() {
-            use SiteChoice::MoveMarked as M;
-            let all = [
-                ("what stands there", M(true, false)),
-                ("with the ground", M(true, true)),
-                ("the ground alone", M(false, true)),
-            ];
-            let all = all.map(|(t, c)| (t.to_string(), Choice::Site(c)));
-            return self.overlays.push(Overlay::choices("Move", all));
-        }
-        match self.site_item() {
-            Some(item @ (Item::Zone((_, None)) | Item::Actor(_) | Item::Point(..))) => {
-                self.begin_moving(Moved::Item(item))
-            }
-            Some(Item::Zone((_, Some(_)))) => {
-                self.say("this zone goes with its actor: move that, or change the shape in its kind")
-            }
-            _ => self.say("nothing is chosen here that could be moved: an actor, a zone, a point of a path"),
-        }
-    }
-
-    pub(super) fn move_done(&mut self, from: Cell, what: &Moved) {
-        let to = self.site.cursor;
-        let by = (to.0 - from.0, to.1 - from.1);
-        let (a, laid) = self.laid();
-        let done = match what {
-            Moved::Item(item) => {
-                let id = symbol_of(&a, &laid, item, self.site.area, from);
-                let changes = self.moved_item(item, id, by);
-                let name = mayfly_session::laid::facts::heading(a.draft(), &laid, item, self.site.area, from).0;
-                self.lay_result(changes, &format!("moving {name}"))
-            }
-            Moved::Marked { things, ground, copies } => self.move_marked(by, *things, *ground, *copies),
-        };
-        if done {
-            self.site.tool = Tool::None;
-        }
-    }
-
-    fn moved_item(&self, item: &Item, id: Option<SymbolId>, by: (i64, i64)) -> Result<Vec<FileChange>, EditError> {
-        let Some((a, laid)) = self.laid_now() else { return Ok(vec![]) };
-        let level = a.draft();
-        let one = match item {
-            Item::Zone((_, None)) => facts::move_zone(a, id.ok_or_else(|| refused("this zone is not declared"))?, by)?,
-            Item::Actor(n) => {
-                let actor = &laid.actors[*n];
-                facts::set_place(a, &actor.name, actor.at.x + by.0 as f64, actor.at.y + by.1 as f64)?
-            }
-            Item::Point(p, n) => {
-                let q = level.paths[p.index()]
-                    .points
-                    .get(*n)
-                    .copied()
-                    .ok_or_else(|| refused("this path has no such point"))?;
-                let id = id.ok_or_else(|| refused("this path is not declared"))?;
-                laying::set_point(a, id, *n, (q.x + by.0 as f64, q.y + by.1 as f64))?
-            }
-            _ => return Err(refused("this cannot be moved")),
-        };
-        Ok(vec![one])
-    }
-
-    /// The items that lie in the marked cells: zones whole, others with their cell.
-    fn marked_items(&self) -> Vec<(Item, Option<SymbolId>)> {
-        let (Some((a, laid)), Some((from, to))) = (self.laid_now(), self.site.mark) else { return vec![] };
-        let ((x, y), w, h) = rectangle(from, to);
-        let level = a.draft();
-        let area = self.site.area;
-        let inside = |c: Cell| (x..x + w).contains(&c.0) && (y..y + h).contains(&c.1);
-        let mut items: Vec<Item> = vec![];
-        items.extend(
-            (0..laid.actors.len())
-                .filter(|n| {
-                    let actor = &laid.actors[*n];
-                    actor.at.area == area && inside(actor.at.cell())
-                })
-                .map(Item::Actor),
-        );
-        for z in laid.zones.iter().filter(|z| z.1.is_none() && laid.area(level, **z) == area) {
-            let shape = &level.zones[z.0.index()].shape;
-            if let Some((x0, y0, x1, y1)) = mayfly_engine::space::bounds(shape)
-                && inside((x0, y0))
-                && inside((x1, y1))
-                && !shape.follows_tiles()
-            {
-                items.push(Item::Zone(*z));
-            }
-        }
-        for (i, p) in level.paths.iter().enumerate() {
-            let here = p.points.iter().enumerate().filter(|(_, q)| q.area == area && inside(q.cell()));
-            items.extend(here.map(|(n, _)| Item::Point(PathId::at(i), n)));
-        }
-        items
-            .into_iter()
-            .map(|i| {
-                let id = symbol_of(a, laid, &i, area, from);
-                (i, id)
-            })
-            .collect()
-    }
-
-    fn move_marked(&mut self, by: (i64, i64), things: bool, ground: bool, copies: bool) -> bool {
-        let Some((from, to)) = self.site.mark else { return true };
-        let changes = self.marked_changes(by, things, ground, copies);
-        let label = if copies { "copying a part of the map" } else { "moving a part of the map" };
-        let done = self.lay_result(changes, label);
-        if done {
-            let moved = |c: Cell| (c.0 + by.0, c.1 + by.1);
-            self.site.mark = Some((moved(from), moved(to)));
-        }
-        done
-    }
-
-    fn marked_changes(
-        &self,
-        by: (i64, i64),
-        things: bool,
-        ground: bool,
-        copies: bool,
-    ) -> Result<Vec<FileChange>, EditError> {
-        let (Some((a, laid)), Some((from, to))) = (self.laid_now(), self.site.mark) else { return Ok(vec![]) };
-        let mut all: Vec<FileChange> = vec![];
-        if things && copies {
-            let mut taken: Vec<String> = vec![];
-            for (item, id) in self.marked_items() {
-                let free = |stem: &str, taken: &[String]| {
-                    (2..).map(|n| format!("{stem}_{n}")).find(|n| !taken.contains(n) && laying::free_name(a, n) == *n)
-                };
-                match (&item, id) {
-                    (Item::Actor(n), _) => {
-                        let actor = &laid.actors[*n];
-                        let name = free(&actor.name.replace('#', "_"), &taken).unwrap_or_default();
-                        let to = (actor.at.x + by.0 as f64, actor.at.y + by.1 as f64);
-                        all.push(laying::copy_actor(a, &actor.name, &name, to)?);
-                        taken.push(name);
-                    }
-                    (Item::Zone((z, _)), Some(id)) => {
-                        let zone = &a.draft().zones[z.index()];
-                        let name = free(&zone.name, &taken).unwrap_or_default();
-                        all.push(laying::copy_zone(a, id, &name, by)?);
-                        taken.push(name);
-                    }
-                    _ => {}
-                }
-            }
-        } else if things {
-            for (item, id) in self.marked_items() {
-                all.extend(self.moved_item(&item, id, by)?);
-            }
-        }
-        if ground {
-            let level = a.draft();
-            let ((x, y), w, h) = rectangle(from, to);
-            let sign = |c: Cell| tile(level, self.site.area, c).map_or(NOTHING, |t| level.tiles[t.index()].sign);
-            let cells = || (y..y + h).flat_map(move |y| (x..x + w).map(move |x| (x, y)));
-            let mut put: Vec<(Cell, char)> = vec![];
-            if !copies {
-                let left = self.ground_round((x, y), w, h);
-                put.extend(cells().map(|c| (c, left)));
-            }
-            put.extend(cells().map(|c| ((c.0 + by.0, c.1 + by.1), sign(c))));
-            all.push(self.painted(&put)?);
-        }
-        laying::together(all)
-    }
-
-    /// The tile that lies most round a part of the map: what is left where that was moved away.
-    fn ground_round(&self, (x, y): Cell, w: i64, h: i64) -> char {
-        let Some((a, _)) = self.laid_now() else { return NOTHING };
-        let level = a.draft();
-        let mut counts: std::collections::BTreeMap<char, usize> = Default::default();
-        let ring = (x - 1..=x + w)
-            .flat_map(|c| [(c, y - 1), (c, y + h)])
-            .chain((y..y + h).flat_map(|c| [(x - 1, c), (x + w, c)]));
-        for c in ring {
-            if let Some(t) = tile(level, self.site.area, c) {
-                *counts.entry(level.tiles[t.index()].sign).or_default() += 1;
-            }
-        }
-        counts.into_iter().max_by_key(|(_, n)| *n).map_or(NOTHING, |(c, _)| c)
-    }
-
-    /// The change of the map's text that paints cells.
-    fn painted(&self, cells: &[(Cell, char)]) -> Result<FileChange, EditError> {
-        let Some((a, _)) = self.laid_now() else { return Ok((0, Default::default())) };
-        let name = self.area_name();
-        let map = MapText::of(a, &name).ok_or_else(|| refused("this level has no map yet: M gives it one"))?;
-        let text = &a.files[map.file as usize].text;
-        let (w, h) = (map.width(text) as i64, map.height() as i64);
-        let inside = |(c, _): &&(Cell, char)| (0..w).contains(&c.0) && (0..h).contains(&c.1);
-        let cells: Vec<((usize, usize), char)> =
-            cells.iter().filter(inside).map(|((x, y), s)| ((*x as usize, *y as usize), *s)).collect();
-        Ok((map.file, map.paint(text, &cells)?))
-    }
-
-    /// Paints cells with a tile's sign.
-    pub(super) fn paint(&mut self, cells: Vec<Cell>, sign: char, group: Group) {
-        let cells: Vec<(Cell, char)> = cells.into_iter().map(|c| (c, sign)).collect();
-        match self.painted(&cells) {
-            Ok(c) => {
-                self.lay(vec![c], "painting", group);
-            }
-            Err(e) => self.say_error(e.to_string()),
-        }
-    }
-
-    /// Paints every cell that hangs together with one and has its tile.
-    pub(super) fn fill(&mut self, at: Cell, sign: char) {
-        let Some((a, _)) = self.laid_now() else { return };
-        let level = a.draft();
-        let area = self.site.area;
-        let (w, h) = self.site_size();
-        let wanted = tile(level, area, at);
-        let mut seen: BTreeSet<Cell> = BTreeSet::from([at]);
-        let mut wait = vec![at];
-        while let Some((x, y)) = wait.pop() {
-            for c in [(x + 1, y), (x - 1, y), (x, y + 1), (x, y - 1)] {
-                let inside = (0..w).contains(&c.0) && (0..h).contains(&c.1);
-                if inside && tile(level, area, c) == wanted && seen.insert(c) {
-                    wait.push(c);
-                }
-            }
-        }
-        let n = seen.len();
-        self.paint(seen.into_iter().collect(), sign, Group::Alone);
-        if !self.message.1 {
-            self.say(format!("{n} cell{} filled", if n == 1 { "" } else { "s" }));
-        }
-    }
-
-    /// The tiles to choose from: to paint with, or for the cell alone.
-    pub(crate) fn choose_tile(&mut self, paints: bool) {
-        let (a, _) = self.laid();
-        let level = a.draft();
-        if level.tiles.is_empty() {
-            return self.ask_on_site(Ask::NewTile, "'#' wall solid opaque".into());
-        }
-        let mut all: Vec<(String, Choice)> = level
-            .tiles
-            .iter()
-            .map(|t| {
-                let mut words = vec![t.name.clone()];
-                words.extend(t.solid.then_some("solid".to_string()));
-                words.extend(t.opaque.then_some("opaque".to_string()));
-                let text = format!("{}  {}", t.sign, words.join("  "));
-                let c = if paints { SiteChoice::Paint(t.sign, t.name.clone()) } else { SiteChoice::TileHere(t.sign) };
-                (text, Choice::Site(c))
-            })
-            .collect();
-        let nothing = if paints { SiteChoice::Paint(NOTHING, "nothing".into()) } else { SiteChoice::TileHere(NOTHING) };
-        all.push(("   nothing".into(), Choice::Site(nothing)));
-        all.push(("   a new tile sort …".into(), Choice::Site(SiteChoice::AddTile)));
-        self.overlays.push(Overlay::choices(if paints { "Paint with" } else { "Tile" }, all));
-    }
-
-    /// Begins to give the chosen zone another size.
-    pub(crate) fn begin_size(&mut self) {
-        let (a, _) = self.laid();
-        let Some(Item::Zone((z, None))) = self.site_item() else {
-            return self.say("no zone of the level is chosen here");
-        };
-        let Some(id) = self.symbol_of_site() else { return };
-        match a.draft().zones[z.index()].shape {
-            code::Shape::Rect { x, y, w, h } => {
-                self.site.tool = Tool::Size { zone: id, from: (x, y), round: false };
-                self.point_on_site((x + w - 1, y + h - 1));
-            }
-            code::Shape::Disc { x, y, r } => {
-                let middle = (x.round() as i64, y.round() as i64);
-                self.site.tool = Tool::Size { zone: id, from: middle, round: true };
-                self.point_on_site((middle.0 + r.round() as i64, middle.1));
-            }
-            _ => {
-                self.say("a zone of several shapes, of cells or corners is changed by its shape in the list");
-                return;
-            }
-        }
-        self.site.in_list = false;
-    }
-
-    pub(super) fn size_done(&mut self, zone: SymbolId, from: Cell, round: bool) {
-        let (a, _) = self.laid();
-        let at = self.site.cursor;
-        let name = a.symbols.get(zone).name.clone();
-        let changes = if round {
-            let r = super::tools::radius(from, at).max(0.5);
-            facts::resize_zone(&a, zone, (r, r)).map(|c| vec![c])
-        } else {
-            let (corner, w, h) = rectangle(from, at);
-            let sized = facts::resize_zone(&a, zone, (w as f64, h as f64));
-            let moved = (corner != from).then(|| facts::move_zone(&a, zone, (corner.0 - from.0, corner.1 - from.1)));
-            sized.and_then(|s| match moved {
-                Some(m) => laying::together([s, m?]),
-                None => Ok(vec![s]),
-            })
-        };
-        if self.lay_result(changes, &format!("sizing {name}")) {
-            self.site.tool = Tool::None;
-        }
-    }
-
-    /// Puts one more down.
-    pub(super) fn put_down(&mut self, what: &Put) {
-        let (a, _) = self.laid();
-        let at = self.site.cursor;
-        let text = self.point_text(at);
-        let (changes, name) = match what {
-            Put::Kind(kind) => (laying::place_one(&a, kind, &text).map(|c| vec![c]), kind.clone()),
-            Put::Like(who) => {
-                (laying::copy_actor(&a, who, "", (at.0 as f64, at.1 as f64)).map(|c| vec![c]), who.clone())
-            }
-        };
-        if self.lay_result(changes, &format!("placing {name}")) {
-            self.say(format!("one more is placed at ({}, {})", at.0, at.1));
-        }
-    }
-
-    /// Copies what is chosen or marked.
-    pub(crate) fn copy_on_site(&mut self) {
-        if self.site.mark.is_some() {
-            use SiteChoice::CopyMarked as M;
-            let all = [
-                ("what stands there", M(true, false)),
-                ("with the ground", M(true, true)),
-                ("the ground alone", M(false, true)),
-            ];
-            let all = all.map(|(t, c)| (t.to_string(), Choice::Site(c)));
-            return self.overlays.push(Overlay::choices("Copy", all));
-        }
-        let (a, laid) = self.laid();
-        match self.site_item() {
-            Some(Item::Zone((_, None)) | Item::Point(..)) => {
-                let Some(id) = self.symbol_of_site() else { return };
-                let name = laying::free_name(&a, &a.symbols.get(id).name);
-                self.ask_on_site(Ask::Copy(id), name);
-            }
-            Some(Item::Actor(n)) => {
-                let name = laid.actors[n].name.clone();
-                if name.contains('#') {
-                    self.site.tool = Tool::Put { what: Put::Like(name) };
-                    self.site.in_list = false;
-                } else {
-                    let free = laying::free_name(&a, &name);
-                    self.ask_on_site(Ask::CopyActor(name), free);
-                }
-            }
-            _ => self.say("nothing is chosen here that could be copied"),
-        }
-    }
-
-    /// Shows what refers to what is chosen, and how it can be deleted.
-    pub(crate) fn delete_on_site(&mut self) {
-        let (a, laid) = self.laid();
-        if self.site.mark.is_some() {
-            let n = self.marked_items().iter().filter(|(i, _)| !matches!(i, Item::Point(..))).count();
-            let all = [(format!("the {n} things that lie there"), Choice::Site(SiteChoice::Delete(Deletion::Marked)))];
-            return self.overlays.push(Overlay::choices("Delete", all));
-        }
-        let Some(item) = self.site_item() else { return };
-        let id = self.symbol_of_site();
-        let mut entries: Vec<Entry> = vec![];
-        let entry = |text: String, note: String, what: Deletion| Entry {
-            text,
-            note,
-            choice: Choice::Site(SiteChoice::Delete(what)),
-        };
-        match (&item, id) {
-            (Item::Actor(n), _) => {
-                let name = laid.actors[*n].name.clone();
-                entries.push(entry(format!("delete {name}"), String::new(), Deletion::Actor(name)));
-            }
-            (Item::Point(_, n), Some(id)) => {
-                entries.push(entry(format!("delete point {n}"), String::new(), Deletion::Point(id, *n)));
-            }
-            (Item::Tile, _) => return self.say("a tile is painted over: l lays tiles"),
-            (Item::Notices(_), _) => return self.say("choose it where it stands"),
-            _ => {}
-        }
-        // Of an unnamed actor its kind can go as a whole.
-        let Some(id) = id else {
-            return self.overlays.push(Overlay::places("Delete", entries));
-        };
-        let s = a.symbols.get(id);
-        let refers = facts::referring(&a, id);
-        let (name, word) = (s.name.clone(), s.kind.word());
-        if !matches!(item, Item::Actor(_)) || s.kind == SymbolKind::Actor {
-            entries.clear();
-            let note = match refers.len() {
-                0 => "nothing refers to it".to_string(),
-                n => format!("{n} place{} will be wrong until mended", if n == 1 { "" } else { "s" }),
-            };
-            if let Item::Point(_, n) = &item {
-                entries.push(entry(format!("delete point {n} of {name}"), String::new(), Deletion::Point(id, *n)));
-            }
-            entries.push(entry(format!("delete {word} {name}"), note, Deletion::Symbol(id)));
-        }
-        if !refers.is_empty() {
-            let what = format!("delete {word} {name} with all that needs it");
-            entries.push(entry(what, "its places, and the rules that name it".into(), Deletion::All(id)));
-        }
-        for span in refers.iter().take(200) {
-            if let Some(file) = self.work.file_of(&a, span.file) {
-                let mut e = self.place_entry(file, span.start as usize, "refers to it");
-                e.text = format!("  {}", e.text);
-                entries.push(e);
-            }
-        }
-        self.overlays.push(Overlay::places("Delete", entries));
-    }
-
-    fn do_delete(&mut self, what: &Deletion) {
-        let (a, laid) = self.laid();
-        let name = |id: &SymbolId| a.symbols.get(*id).name.clone();
-        let (changes, label) = match what {
-            Deletion::Symbol(id) => (facts::remove(&a, *id).map(|c| vec![c]), format!("deleting {}", name(id))),
-            Deletion::All(id) => (laying::remove_all(&a, *id), format!("deleting {} and what needs it", name(id))),
-            Deletion::Actor(who) => (laying::remove_actors(&a, &[who.as_str()]), format!("deleting {who}")),
-            Deletion::Point(id, n) => {
-                (laying::remove_point(&a, *id, *n).map(|c| vec![c]), format!("deleting a point of {}", name(id)))
-            }
-            Deletion::Marked => {
-                let items = self.marked_items();
-                let actors: Vec<&str> = items
-                    .iter()
-                    .filter_map(|(i, _)| match i {
-                        Item::Actor(n) => Some(laid.actors[*n].name.as_str()),
-                        _ => None,
-                    })
-                    .collect();
-                let zones = items.iter().filter(|(i, _)| matches!(i, Item::Zone(_))).filter_map(|(_, id)| *id);
-                let zones: Result<Vec<FileChange>, EditError> = zones.map(|id| facts::remove(&a, id)).collect();
-                let all = laying::remove_actors(&a, &actors).and_then(|mut all| {
-                    all.extend(zones?);
-                    laying::together(laying::apart(all))
-                });
-                (all, "deleting what is marked".to_string())
-            }
-        };
-        let changes = match changes {
-            Ok(c) => self.work.mapped(&a, c),
-            Err(e) => return self.say_error(e.to_string()),
-        };
-        // What breaks by it was shown: the text may have errors now.
-        match self.change_texts(&changes, &label, Group::Alone) {
-            Ok(_) => {
-                self.work.changed_at = None;
-                self.laid();
-                let n = self.work.errors();
-                let wrong = match n {
-                    0 => String::new(),
-                    1 => "; 1 error is left in the text: 2 shows it".into(),
-                    n => format!("; {n} errors are left in the text: 2 shows them"),
-                };
-                self.say(format!("done: {label}; Ctrl+Z brings it back{wrong}"));
-            }
-            Err(e) => self.say_error(e.to_string()),
-        }
-    }
-
     /// Writes a first rule for what is chosen, and stands in its `then`, typing.
     pub(crate) fn first_rule(&mut self) {
         let (a, _) = self.laid();
@@ -856,73 +377,4 @@ impl App {
             self.say("what is done when it fires: Next proposes it, Esc reads");
         }
     }
-
-    fn new_area(&mut self, typed: &str) -> Result<(), String> {
-        let (a, _) = self.laid();
-        let mut words = typed.split_whitespace();
-        let name = words.next().unwrap_or_default();
-        let size: String = words.collect();
-        let (w, h) = size_of(&size).ok_or("write a name, a width and a height: `cellar 20 x 10`")?;
-        let sign = a.draft().tiles.iter().find(|t| !t.solid).or(a.draft().tiles.first()).map_or(NOTHING, |t| t.sign);
-        let newline = if a.files[0].text.contains("\r\n") { "\r\n" } else { "\n" };
-        let text = laying::map_text(Some(name), (w, h), sign, newline);
-        let change = facts::add(&a, &text).map_err(|e| e.to_string())?;
-        self.lay_or_say(vec![change], &format!("adding area {name}"))?;
-        self.show_named(SymbolKind::Area, name);
-        Ok(())
-    }
-
-    /// Another size for the map that is shown: `40 x 20`, or how many columns and rows on which side: `left 2, top -1`.
-    fn resize_map(&mut self, typed: &str) -> Result<(), String> {
-        let (a, _) = self.laid();
-        let name = self.area_name();
-        let level = a.draft();
-        let sign = level.tiles.iter().find(|t| !t.solid).or(level.tiles.first()).map_or(NOTHING, |t| t.sign);
-        if MapText::of(&a, &name).is_none() {
-            let (w, h) = size_of(typed).ok_or("write a width and a height: `40 x 20`")?;
-            let newline = if a.files[0].text.contains("\r\n") { "\r\n" } else { "\n" };
-            let change = facts::add(&a, &laying::map_text(None, (w, h), sign, newline)).map_err(|e| e.to_string())?;
-            return self.lay_or_say(vec![change], "adding a map");
-        }
-        let (w, h) = self.site_size();
-        let sides = match size_of(typed) {
-            Some((nw, nh)) => Sides { right: nw as i64 - w, bottom: nh as i64 - h, ..Sides::default() },
-            None => sides_of(typed).ok_or("write a size, `40 x 20`, or sides: `left 2, top -1`")?,
-        };
-        let found = resize(&a, &name, sides, sign).map_err(|e| e.to_string())?;
-        let unsure = found.unsure.len();
-        self.lay_or_say(found.changes, "another size for the map")?;
-        let (w, h) = self.site_size();
-        let more = match unsure {
-            0 => String::new(),
-            n => format!("; {n} computed place{} may have to move by hand", if n == 1 { "" } else { "s" }),
-        };
-        self.point_on_site((self.site.cursor.0 + sides.left, self.site.cursor.1 + sides.top));
-        self.say(format!("the map is {w} x {h} now{more}"));
-        Ok(())
-    }
-}
-
-/// `40 x 20`.
-fn size_of(text: &str) -> Option<(usize, usize)> {
-    let (w, h) = text.split_once(['x', 'X', '×'])?;
-    let n = |t: &str| t.trim().parse::<usize>().ok().filter(|n| (1..=4096).contains(n));
-    Some((n(w)?, n(h)?))
-}
-
-/// `left 2, top -1`.
-fn sides_of(text: &str) -> Option<Sides> {
-    let mut sides = Sides::default();
-    for part in text.split(',') {
-        let (side, n) = part.trim().split_once(' ')?;
-        let n: i64 = n.trim().parse().ok().filter(|n: &i64| n.abs() <= 4096)?;
-        match side {
-            "left" => sides.left = n,
-            "right" => sides.right = n,
-            "top" => sides.top = n,
-            "bottom" => sides.bottom = n,
-            _ => return None,
-        }
-    }
-    Some(sides)
 }

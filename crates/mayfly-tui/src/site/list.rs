@@ -109,6 +109,7 @@ impl App {
 
     /// Enter: into the list; there, what the row does.
     pub(crate) fn enter_on_site(&mut self) {
+        self.site.of_version = self.work.docs.version();
         if !self.site.in_list {
             self.site.in_list = true;
             // To the first thing that can be changed.

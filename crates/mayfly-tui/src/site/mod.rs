@@ -1,13 +1,15 @@
 //! The map as it was laid, and changing it: a cell cursor, everything that lies on or notices that cell, laying by hand.
 //!
 //! What lies there is told by [`mayfly_session::laid`]; what the tools do is in [`tools`], what the commands do in
-//! [`doing`], the list in [`list`], what is seen in [`draw`].
+//! [`doing`], [`moving`] and [`ground`], the list in [`list`], what is seen in [`draw`].
 //!
 //! Invariant: every change is an edit of the text, tried before it is made: one that brings an error is refused with it.
 
 mod doing;
 mod draw;
+mod ground;
 mod list;
+mod moving;
 mod tools;
 
 pub use doing::{Ask, SiteChoice};
@@ -26,6 +28,9 @@ use mayfly_session::laid::facts::{Item, items, symbol, symbol_of};
 use mayfly_session::laid::{Laid, LaidZone};
 use ratatui::layout::Rect;
 use std::sync::Arc;
+
+/// The sign that lays nothing.
+const NOTHING: char = ' ';
 
 /// What is painted over the map.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -74,6 +79,8 @@ pub struct SiteView {
     pub mark: Option<((i64, i64), (i64, i64))>,
     /// What the line that is open asks.
     pub ask: Option<Ask>,
+    /// The version of the texts for which the tool, the line or the list was begun: what they name is known in it alone.
+    pub(crate) of_version: u64,
     /// What the text lays, and for which version of the texts.
     laid: Option<(u64, Arc<Analysis>, Arc<Laid>)>,
     /// The rows of the list, and what they were found for.
@@ -97,6 +104,7 @@ impl Default for SiteView {
             count: None,
             mark: None,
             ask: None,
+            of_version: 0,
             laid: None,
             rows: (None, vec![]),
             entered: None,
@@ -127,6 +135,10 @@ impl App {
     /// Before a frame: what the text lays is known, and the cursor stands on the map.
     pub(crate) fn prepare_site(&mut self) {
         let (a, _) = self.laid();
+        let names = matches!(&self.site.tool, Tool::Size { .. } | Tool::Move { what: tools::Moved::Item(_), .. });
+        if names {
+            self.still_stands();
+        }
         let level = a.draft();
         if self.site.area.index() >= level.areas.len() {
             self.site.area = AreaId::MAIN;
@@ -236,6 +248,28 @@ impl App {
         self.site.cursor = (x, y);
         self.refresh_site_rows();
         self.tool_moved();
+    }
+
+    /// False, and said, where the text changed since a tool, a line or a list was begun.
+    pub(crate) fn still_stands(&mut self) -> bool {
+        let stands = self.site.of_version == self.work.docs.version();
+        if !stands {
+            self.site.tool = Tool::None;
+            self.site.ask = None;
+            self.say_error("the text changed since: begin again");
+        }
+        stands
+    }
+
+    /// A command, a line or a choice is over: what it begun is of the texts as they are now.
+    pub(crate) fn begun_on_site(&mut self, before: u64) {
+        let now = self.work.docs.version();
+        let names = matches!(&self.site.tool, Tool::Size { .. } | Tool::Move { what: tools::Moved::Item(_), .. });
+        // What a command changed is not what a tool was begun with, unless it began the tool.
+        if before != now && names && self.site.of_version == before {
+            self.site.tool = Tool::None;
+        }
+        self.site.of_version = now;
     }
 
     /// Everything on the cell under the cursor, and who could notice it.

@@ -282,8 +282,16 @@ impl App {
                 self.say(format!("{w} x {h} cells are marked: m moves, c copies, Del deletes what is in them"));
             }
             Tool::Paint { .. } => self.paint_space(),
-            Tool::Move { from, what } => self.move_done(from, &what),
-            Tool::Size { zone, from, round } => self.size_done(zone, from, round),
+            Tool::Move { from, what } => {
+                if self.still_stands() {
+                    self.move_done(from, &what);
+                }
+            }
+            Tool::Size { zone, from, round } => {
+                if self.still_stands() {
+                    self.size_done(zone, from, round);
+                }
+            }
             Tool::Put { what } => self.put_down(&what),
         }
     }
