@@ -6,23 +6,18 @@
 //! Invariant: nothing here draws, sleeps or reads a file; the session alone says what is true.
 
 use crate::commands::Command;
-use crate::flight::links::Names;
-use crate::flight::map::view::MapState;
-use crate::flight::quiet::LastTick;
+use crate::flight::state::FlightView;
 use crate::keys::Keys;
 use crate::overlay::Overlay;
 use crate::pen::Hit;
 use crate::script::ScriptView;
 use crate::seek::Seeking;
 use crate::site::SiteView;
-use crate::sizes::{Border, Sizes};
 use crate::theme::Theme;
 use crate::view::View;
 use crate::workspace::Workspace;
 use mayfly_base::*;
-use mayfly_engine::world::MachineKey;
 use mayfly_session::about::Said;
-use mayfly_session::compare::Comparison;
 use mayfly_session::export::Export;
 use mayfly_session::flight::Flight;
 use mayfly_session::reload::Refly;
@@ -32,7 +27,6 @@ use mayfly_session::things::Thing;
 use mayfly_session::why::Why;
 use mayfly_session::why_not::WhyNot;
 use ratatui::layout::Rect;
-use std::collections::BTreeSet;
 use std::time::{Duration, Instant};
 
 /// A pane of the flight view.
@@ -155,82 +149,6 @@ pub struct Play {
 impl Default for Play {
     fn default() -> Self {
         Self { running: false, speed: 2, owed: 0.0, driving: None, held: vec![], has_release: false, seeking: None }
-    }
-}
-
-/// What a person chose in the flight view, and what is kept of it between frames.
-pub struct FlightView {
-    pub focus: Pane,
-    pub selected: Option<u32>,
-    /// The tick for which folds and selection stand.
-    pub selected_tick: u64,
-    pub toggled: BTreeSet<u32>,
-    pub only_fired: bool,
-    pub only_changed: bool,
-    pub watch_at: usize,
-    /// Watches that were taken out: where they stood, and their texts.
-    pub removed_watches: Vec<(usize, String)>,
-    pub log_at: usize,
-    /// How the list of rules is sorted.
-    pub rules_sort: usize,
-    pub map: MapState,
-    pub why_scroll: u16,
-    /// The name in the drawer that is chosen.
-    pub link_at: Option<usize>,
-    pub names: Names,
-    pub asked: Option<Asked>,
-    pub answer: Option<(Moment, Option<u32>, Answer)>,
-    pub drawer: Drawer,
-    /// Then and now beside each other.
-    pub comparing: bool,
-    pub comparison: Option<(u64, Comparison)>,
-    pub lanes: Vec<Lane>,
-    /// Ticks of one column of the lanes.
-    pub lane_scale: u64,
-    pub machine: Option<MachineKey>,
-    /// The cascade and the watches show only what holds these letters.
-    pub filter: [String; 2],
-    /// Every tick in which the two that are compared differ.
-    pub differing: Vec<u64>,
-    /// By how much the panes differ from the sizes that they have at first.
-    pub sizes: Sizes,
-    /// The border that the mouse drags.
-    pub dragged: Option<Border>,
-    /// What stands where the moment's own tick is quiet.
-    pub last_tick: Option<LastTick>,
-}
-
-impl Default for FlightView {
-    fn default() -> Self {
-        Self {
-            focus: Pane::Cascade,
-            selected: None,
-            selected_tick: 0,
-            toggled: BTreeSet::new(),
-            only_fired: false,
-            only_changed: false,
-            watch_at: 0,
-            removed_watches: vec![],
-            log_at: 0,
-            rules_sort: 0,
-            map: MapState::default(),
-            why_scroll: 0,
-            link_at: None,
-            names: Names::default(),
-            asked: None,
-            answer: None,
-            drawer: Drawer::Why,
-            comparing: false,
-            comparison: None,
-            lanes: vec![],
-            lane_scale: 1,
-            machine: None,
-            filter: Default::default(),
-            differing: vec![],
-            sizes: Sizes::default(),
-            dragged: None,
-            last_tick: None,
-        }
     }
 }
 
@@ -558,70 +476,9 @@ impl App {
             Command::Problems => self.overlays.push(Overlay::problems(self)),
             Command::Palette => self.overlays.push(Overlay::palette(self)),
             Command::Help => self.overlays.push(Overlay::help(self)),
-            other => self.carry_out_text(other),
+            other => self.carry_out_on_text(other),
         }
         Effect::None
-    }
-
-    /// What the views of the map and of the text do.
-    fn carry_out_text(&mut self, command: Command) {
-        match command {
-            Command::ViewSite => self.show_view(View::Site),
-            Command::ViewScript => self.show_view(View::Script),
-            Command::ViewFlight => self.show_view(View::Flight),
-            Command::NewLevel => self.overlays.push(Overlay::new_level()),
-            Command::Save if !self.has_file => self.overlays.push(Overlay::save_as()),
-            Command::Save => self.save_texts(),
-            Command::Undo | Command::Redo => {
-                let place = if command == Command::Undo { self.undo_text() } else { self.redo_text() };
-                if let Some(place) = place
-                    && self.view == View::Script
-                {
-                    self.stand_at(&place);
-                }
-            }
-            Command::Type => self.script.typing = true,
-            Command::Definition => self.go_to_definition(),
-            Command::Uses => self.list_uses(false),
-            Command::Writers => self.list_uses(true),
-            Command::Rename => match self.name_to_change() {
-                Some((_, old)) => self.overlays.push(Overlay::rename(old)),
-                None => self.say("there is no name here that could be changed"),
-            },
-            Command::Format => self.format_text(),
-            Command::Comment => self.comment(),
-            Command::NextProblem => self.next_problem(),
-            Command::TakeFix => self.take_fix(),
-            Command::FindText => self.overlays.push(Overlay::find_text(self)),
-            Command::NextMatch | Command::PreviousMatch => self.next_match(command == Command::NextMatch),
-            Command::ReplaceText if self.script.find.is_empty() => {
-                self.script.find = self.find_suggestion();
-                if self.script.find.is_empty() {
-                    self.say("nothing is looked for: Ctrl+F asks what");
-                } else {
-                    self.overlays.push(Overlay::replace_text());
-                }
-            }
-            Command::ReplaceText => self.overlays.push(Overlay::replace_text()),
-            Command::CopyText | Command::CutText => self.copy_text(command == Command::CutText),
-            Command::PasteText => self.paste_clip(),
-            Command::SelectAll => self.choose_all(),
-            Command::LineUp | Command::LineDown => self.move_lines(command == Command::LineDown),
-            Command::Outline => self.list_outline(),
-            Command::Files => self.list_files(),
-            Command::EnterSite => self.enter_on_site(),
-            Command::Add => self.add_on_site(),
-            Command::LayTiles => self.choose_tile(true),
-            Command::MoveThing => self.begin_move(),
-            Command::SizeThing => self.begin_size(),
-            Command::CopyThing => self.copy_on_site(),
-            Command::DeleteThing => self.delete_on_site(),
-            Command::MarkCells => self.site.tool = crate::site::Tool::Mark { from: self.site.cursor },
-            Command::MapSize => self.ask_on_site(crate::site::Ask::MapSize, String::new()),
-            Command::FirstRule => self.first_rule(),
-            Command::Count => self.site.count = Some(0),
-            _ => {}
-        }
     }
 
     fn say_step(&mut self, step: &Step) {

@@ -30,6 +30,7 @@ mod selection;
 pub mod site;
 pub mod sizes;
 pub mod terminal;
+mod texts;
 pub mod theme;
 mod timeline;
 pub mod view;

@@ -9,6 +9,7 @@ pub mod machine;
 pub mod map;
 pub mod quiet;
 pub mod scene;
+pub mod state;
 pub mod tiles;
 pub mod watches;
 pub mod why;

@@ -102,6 +102,11 @@ pub fn open(o: &Open) -> Result<ExitCode> {
         },
         None => None,
     };
+    if !o.level.exists() {
+        let stem = o.level.file_stem().map_or(String::new(), |s| s.to_string_lossy().into_owned());
+        let stem = mayfly_lang::diagnostic::safe(&stem);
+        bail!("{}: there is no such file; `mayfly new {stem}` writes a new level", files::shown(&o.level));
+    }
     let checked = files::check(&o.level)?;
     let start = Start { checked, name: &name, path: Some(&o.level), flight: flight.as_ref(), view: View::Flight };
     show(&start, &o.look)
