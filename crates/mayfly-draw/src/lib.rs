@@ -8,8 +8,10 @@
 pub mod cascade;
 pub mod chart;
 pub mod lanes;
+mod layers;
 pub mod links;
 pub mod machine;
+mod machine_layout;
 pub mod maps;
 pub mod pdf;
 pub mod plan;

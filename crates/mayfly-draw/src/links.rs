@@ -97,8 +97,8 @@ pub fn draw(s: &Session, of: Option<&str>) -> Result<Scene, String> {
         let (a, b) =
             if gives(*h) { ((from, side - 4.0), (to, at - 4.0)) } else { ((to, at - 4.0), (from, side - 4.0)) };
         let bend = (b.0 - a.0) / 2.0;
-        let points = [a, (a.0 + bend, a.1), (b.0 - bend, b.1), b];
-        scene.items.push(Item::Curve { points, role, dash, width: 1.0 });
+        let points = vec![a, (a.0 + bend, a.1), (b.0 - bend, b.1), b];
+        scene.items.push(Item::Curve { points, arrow: true, role, dash, width: 1.0 });
     }
     for (i, r) in left.iter().enumerate() {
         scene.text(x0, place(i, left.len()), SIZE, &p.rule_in_full(*r), Role::Text, Anchor::End, false);

@@ -72,9 +72,10 @@ pub enum Item {
         width: f64,
         arrow: bool,
     },
-    /// From the first point to the last, drawn to the two between.
+    /// From the first point on in pieces of three: drawn to the first two, through the third. It ends in an arrow or not.
     Curve {
-        points: [(f64, f64); 4],
+        points: Vec<(f64, f64)>,
+        arrow: bool,
         role: Role,
         dash: Dash,
         width: f64,
@@ -97,7 +98,7 @@ pub enum Item {
 }
 
 /// A drawing.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, PartialEq)]
 pub struct Scene {
     pub width: f64,
     pub height: f64,

@@ -56,7 +56,6 @@ pub fn write(s: &Session, machine: MachineId) -> String {
         own("", "needs", &need, &mut out);
     }
     let top = states_in(s, machine, None);
-    // What leads out of every state stands in each outermost one: SCXML has no other place for it.
     for state in top {
         one_state(s, machine, state, 1, &mut out);
     }
@@ -118,13 +117,20 @@ fn one_state(s: &Session, machine: MachineId, state: StateId, depth: usize, out:
                 let text = s.text_of(Span { end: end as u32, ..r.span });
                 own(&pad, "rule", &format!("rule {text}"), out);
             }
-            Some(Part::Transition { machine: m, from, to }) if *m == machine => {
-                let here = *from == Some(state) || from.is_none() && info.outer.is_none();
-                if here {
-                    transition(s, i, to, from.is_none(), &text, &pad, out);
-                }
+            Some(Part::Transition { machine: m, from: Some(from), to }) if *m == machine && *from == state => {
+                transition(s, i, to, Leads::From, &text, &pad, out);
             }
             _ => {}
+        }
+    }
+    // What leads out of every state is asked after a state's own. It stands in each outermost one, and never leads from a
+    // state to itself: there it takes the event up and leads nowhere.
+    for (i, r) in s.level.rules.iter().enumerate() {
+        let Some(Part::Transition { machine: m, from: None, to }) = &r.part else { continue };
+        let home = matches!(to, Goal::State(g) if *g == state);
+        if *m == machine && (home || info.outer.is_none()) {
+            let leads = if home { Leads::Nowhere } else { Leads::FromEach };
+            transition(s, i, to, leads, &s.text_of(r.span), &pad, out);
         }
     }
     for x in inner {
@@ -138,9 +144,21 @@ fn own(pad: &str, what: &str, text: &str, out: &mut String) {
     let _ = writeln!(out, "{pad}  <mayfly:{what}>{}</mayfly:{what}>", escape(text));
 }
 
-fn transition(s: &Session, rule: usize, to: &Goal, wherever: bool, text: &str, pad: &str, out: &mut String) {
+/// From where a transition leads.
+#[derive(Clone, Copy, PartialEq)]
+enum Leads {
+    /// Out of its state.
+    From,
+    /// Out of each state.
+    FromEach,
+    /// Out of each state, and this is the one that it leads to.
+    Nowhere,
+}
+
+fn transition(s: &Session, rule: usize, to: &Goal, leads: Leads, text: &str, pad: &str, out: &mut String) {
     let r = &s.level.rules[rule];
     let goals: Vec<StateId> = match to {
+        Goal::State(_) if leads == Leads::Nowhere => vec![],
         Goal::State(x) => vec![*x],
         Goal::OneOf(_, list) => list.iter().map(|(x, ..)| *x).collect(),
         Goal::Previous => vec![],
@@ -154,7 +172,7 @@ fn transition(s: &Session, rule: usize, to: &Goal, wherever: bool, text: &str, p
             format!(" event=\"{}\"", all.join(" "))
         }
     };
-    let anywhere = if wherever { " mayfly:wherever=\"true\"" } else { "" };
+    let anywhere = if leads != Leads::From { " mayfly:wherever=\"true\"" } else { "" };
     // Of several goals one is drawn: each stands as a transition of its own; `previous` has none that can be named.
     let targets: Vec<String> = goals.iter().map(|g| format!(" target=\"{}\"", escape(&id_of(s, *g)))).collect();
     let targets = if targets.is_empty() { vec![String::new()] } else { targets };
@@ -217,7 +235,7 @@ pub fn read(text: &str) -> Result<Taken, String> {
     let start = if states.iter().any(|s| s.attribute("id") == Some(initial)) { initial } else { top };
     let _ = writeln!(body, "  start {}", ident(short(start), "start"));
     // What leads out of every outermost state is said once.
-    let mut wherever: BTreeSet<String> = BTreeSet::new();
+    let mut wherever: Vec<String> = vec![];
     for s in &states {
         r.state(*s, 1, &mut body, &mut wherever);
     }
@@ -285,7 +303,7 @@ impl Reader<'_, '_> {
         }
     }
 
-    fn state(&mut self, n: roxmltree::Node, depth: usize, out: &mut String, wherever: &mut BTreeSet<String>) {
+    fn state(&mut self, n: roxmltree::Node, depth: usize, out: &mut String, wherever: &mut Vec<String>) {
         let pad = "  ".repeat(depth);
         let id = n.attribute("id").unwrap_or("");
         if id.is_empty() {
@@ -307,7 +325,9 @@ impl Reader<'_, '_> {
                 (Some(SCXML), "transition") => {
                     if let Some((text, anywhere)) = self.transition(c, &delays) {
                         if anywhere {
-                            wherever.insert(text);
+                            if !wherever.contains(&text) {
+                                wherever.push(text);
+                            }
                         } else {
                             let _ = writeln!(out, "{pad}  {text}");
                         }

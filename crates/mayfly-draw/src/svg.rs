@@ -184,9 +184,12 @@ fn add(doc: svg::Document, item: &Item, look: Look) -> svg::Document {
                 ),
             }
         }
-        Item::Curve { points: [a, b, c, d], role, dash, width } => {
+        Item::Curve { points: list, arrow, role, dash, width } => {
             let at = |p: &(f64, f64)| (round(p.0), round(p.1));
-            let data = Data::new().move_to(at(a)).cubic_curve_to((at(b), at(c), at(d)));
+            let mut data = Data::new().move_to(list.first().map_or((0.0, 0.0), at));
+            for piece in list[1..].chunks_exact(3) {
+                data = data.cubic_curve_to((at(&piece[0]), at(&piece[1]), at(&piece[2])));
+            }
             let end = if *role == Role::Fired { "url(#arrow-fired)" } else { "url(#arrow)" };
             doc.add(
                 Path::new()
@@ -195,7 +198,7 @@ fn add(doc: svg::Document, item: &Item, look: Look) -> svg::Document {
                     .set("stroke", look.colour(*role))
                     .set("stroke-width", *width)
                     .set("stroke-dasharray", dashes(*dash))
-                    .set("marker-end", end),
+                    .set("marker-end", if *arrow { end } else { "none" }),
             )
         }
         Item::Shape { points: list, fill: inside, line } => doc.add(

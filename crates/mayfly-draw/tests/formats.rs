@@ -34,7 +34,7 @@ machine gate for sluice {
     to shut after 2.4s
   }
   state jammed { to one of { shut 3; open 1 if self.winds > 2 } after 5s }
-  wherever { to shut when hears alarm if self.winds > 9 }
+  wherever { to shut when hears alarm if self.winds > 9; to open when hears alarm if self.winds > 8 }
 }
 rule "ring" { when every 3s; then { send bell(2) } }
 "#;

@@ -30,6 +30,12 @@ pub struct Card {
     pub id: StateId,
     pub name: String,
     pub rank: usize,
+    /// The state that holds it.
+    pub outer: Option<StateId>,
+    /// What holds it begins in it.
+    pub is_start: bool,
+    /// It has a `loop`.
+    pub loops: bool,
     /// It, or a state within it, is active.
     pub active: bool,
     /// The machine came from here.
@@ -114,6 +120,9 @@ impl Session {
                 id,
                 name: s.name.clone(),
                 rank: usize::MAX,
+                outer: s.path.len().checked_sub(2).map(|at| s.path[at]),
+                is_start: first_of(p, machine, &s.path) == Some(id),
+                loops: s.looped.is_some(),
                 active: now.stays.iter().any(|(s, _, _)| *s == id),
                 previous: now.previous == Some(id) && now.state != id,
                 entered: went.iter().filter(|w| w.to == id).count(),
@@ -153,6 +162,14 @@ fn when(text: &str, event: &Event) -> String {
         Event::After(_) if !text.starts_with("after") => format!("after {text}"),
         _ => text.strip_prefix("when ").unwrap_or(text).to_string(),
     }
+}
+
+/// The state in which what holds the last one of `path` begins: the machine, or the state before it.
+fn first_of(p: &Program, machine: MachineId, path: &[StateId]) -> Option<StateId> {
+    let depth = path.len().checked_sub(1)?;
+    let holder = depth.checked_sub(1).map(|at| path[at]);
+    let start = holder.map_or(p.machines[machine.index()].start, |s| p.states[s.index()].start);
+    p.states[start.index()].path.get(depth).copied()
 }
 
 /// Breadth first from the start: how many ways a state lies from it.

@@ -48,6 +48,7 @@ pub fn draw(app: &mut App, frame: &mut Frame) {
     if app.view != View::Flight {
         app.read_before_drawing();
     }
+    app.flight.sizes.drawer_asks = crate::flight::machine::rows(app, area.width);
     let body = Rect { y: 4, height: area.height.saturating_sub(5 + app.flight.sizes.drawer(area)), ..area };
     app.flight.sizes.map_first = app.map_columns(body);
     crate::overlay::prepare(app);

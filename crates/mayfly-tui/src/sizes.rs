@@ -26,6 +26,8 @@ pub enum Border {
 pub struct Sizes {
     /// Columns of the map at first: what the level needs; 0 before any level was seen.
     pub map_first: u16,
+    /// Rows that what the drawer shows asks for; it gets at most two fifths of the screen, and never less than usual.
+    pub drawer_asks: u16,
     map: i16,
     cascade: i16,
     drawer: i16,
@@ -39,7 +41,9 @@ fn moved(first: u16, by: i16, least: u16, most: u16) -> u16 {
 impl Sizes {
     /// The rows of the drawer.
     pub fn drawer(&self, area: Rect) -> u16 {
-        moved((area.height / 4).clamp(8, 16), self.drawer, ROWS, area.height.saturating_sub(5 + 2 * ROWS))
+        let usual = (area.height / 4).clamp(8, 16);
+        let first = usual.max(self.drawer_asks.min(area.height * 2 / 5));
+        moved(first, self.drawer, ROWS, area.height.saturating_sub(5 + 2 * ROWS))
     }
 
     /// The columns of the map where the others lie above each other.
@@ -101,7 +105,7 @@ impl Sizes {
 
     /// What lies beyond the bounds is not kept, so that the way back begins at once.
     fn settle(&mut self, area: Rect) {
-        let first = Self { map_first: self.map_first, ..Self::default() };
+        let first = Self { map_first: self.map_first, drawer_asks: self.drawer_asks, ..Self::default() };
         let drawer = self.drawer(area);
         self.drawer = drawer as i16 - first.drawer(area) as i16;
         let top = area.height.saturating_sub(5 + drawer);

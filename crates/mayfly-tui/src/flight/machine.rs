@@ -3,9 +3,13 @@
 //!
 //! Invariant: every state is drawn or counted as left out.
 
-use crate::app::App;
+use crate::app::{App, Drawer};
 use crate::pen::Pen;
 use crate::theme::Role;
+use crate::view::View;
+use crate::wrapping::Pieces;
+use mayfly_draw::machine::Listed;
+use mayfly_draw::scene::Scene;
 use mayfly_session::machines::{Card, Picture, Way};
 use ratatui::layout::Rect;
 
@@ -92,12 +96,75 @@ pub fn listing(p: &Picture) -> Vec<Vec<(String, Role)>> {
 /// Columns that the list beside a drawing has at least.
 const LIST: u16 = 44;
 
+/// What each number of a drawing stands for, wrapped.
+fn legend(listed: &[Listed], width: u16) -> Vec<Pieces> {
+    let mut lines = vec![];
+    for (n, (way, what), is_last) in listed {
+        let (role, dim) = if *is_last { (Role::Fired, Role::Fired) } else { (Role::Text, Role::Dim) };
+        let pieces = vec![(format!("{n:>3}  "), Role::Dim), (format!("{way}  "), role), (what.clone(), dim)];
+        crate::wrapping::wrap(&pieces, width as usize, &mut lines);
+    }
+    lines
+}
+
+/// A machine for a narrow pane: drawn across or from above down where it fits, else its states one under the other.
+#[derive(Clone, Debug)]
+pub struct Narrow {
+    across: (Scene, Vec<Listed>),
+    down: (Scene, Vec<Listed>),
+    listing: Vec<Pieces>,
+}
+
+impl Narrow {
+    pub fn new(p: &Picture) -> Self {
+        let draw = |down| mayfly_draw::machine::drawing(p, down);
+        Self { across: draw(false), down: draw(true), listing: listing(p) }
+    }
+
+    /// Draws it, or gives back the lines to say instead.
+    pub fn draw(&self, pen: &mut Pen, area: Rect) -> Vec<Pieces> {
+        let fits = |(scene, _): &&(Scene, Vec<Listed>)| {
+            let (columns, rows) = super::scene::size(scene);
+            columns <= area.width && rows <= area.height
+        };
+        let Some((scene, listed)) = [&self.across, &self.down].into_iter().find(fits).filter(|_| !pen.theme.ascii)
+        else {
+            let mut lines = vec![];
+            self.listing.iter().for_each(|l| crate::wrapping::wrap(l, area.width as usize, &mut lines));
+            return lines;
+        };
+        super::scene::paint(pen, area, scene, 0);
+        let top = area.y + super::scene::size(scene).1;
+        let lines = legend(listed, area.width);
+        let room = area.bottom().saturating_sub(top) as usize;
+        for (i, line) in lines.iter().take(room).enumerate() {
+            let pieces: Vec<(&str, Role)> = line.iter().map(|(t, r)| (t.as_str(), *r)).collect();
+            pen.run(area.x, top + i as u16, area.width, &pieces);
+        }
+        if lines.len() > room {
+            let more = " its ways: 3, then m ";
+            pen.say_right(area.right(), area.bottom().saturating_sub(1), area.width, more, Role::Dim);
+        }
+        vec![]
+    }
+}
+
+/// The rows that the drawing takes, with the drawer's title; 0 where there is none, or no room for it in the width.
+pub fn rows(app: &App, width: u16) -> u16 {
+    if app.flight.drawer != Drawer::Machine || app.view != View::Flight || app.theme.ascii {
+        return 0;
+    }
+    let Some(p) = app.machine_here().and_then(|k| app.session.picture(k)) else { return 0 };
+    let (columns, rows) = super::scene::size(&mayfly_draw::machine::drawing(&p, false).0);
+    if columns + LIST > width { 0 } else { rows + 1 }
+}
+
 /// The drawing that goes to a file, with what its numbers stand for beside it; false where it finds no room.
 fn drawn(app: &App, pen: &mut Pen, area: Rect, p: &Picture) -> bool {
     if pen.theme.ascii {
         return false;
     }
-    let (scene, listed) = mayfly_draw::machine::drawing(p);
+    let (scene, listed) = mayfly_draw::machine::drawing(p, false);
     let (columns, rows) = super::scene::size(&scene);
     if columns + LIST > area.width || rows > area.height.saturating_mul(2) {
         return false;
@@ -105,12 +172,7 @@ fn drawn(app: &App, pen: &mut Pen, area: Rect, p: &Picture) -> bool {
     let scroll = app.flight.why_scroll.min(rows.saturating_sub(area.height));
     super::scene::paint(pen, Rect { width: columns, ..area }, &scene, scroll);
     let list = Rect { x: area.x + columns + 1, width: area.width - columns - 1, ..area };
-    let mut lines = vec![];
-    for (n, (way, what), is_last) in &listed {
-        let (role, dim) = if *is_last { (Role::Fired, Role::Fired) } else { (Role::Text, Role::Dim) };
-        let pieces = vec![(format!("{n:>3}  "), Role::Dim), (format!("{way}  "), role), (what.clone(), dim)];
-        crate::wrapping::wrap(&pieces, list.width as usize, &mut lines);
-    }
+    let lines = legend(&listed, list.width);
     let from = (app.flight.why_scroll as usize).min(lines.len().saturating_sub(area.height as usize));
     for (i, line) in lines.iter().skip(from).take(list.height as usize).enumerate() {
         let pieces: Vec<(&str, Role)> = line.iter().map(|(t, r)| (t.as_str(), *r)).collect();

@@ -58,8 +58,8 @@ pub fn paint(pen: &mut Pen, area: Rect, scene: &Scene, scrolled: u16) {
     }
     for item in &scene.items {
         match item {
-            Item::Curve { points, role: r, .. } => {
-                let (before, end) = (points[2], points[3]);
+            Item::Curve { points, arrow: true, role: r, .. } => {
+                let [.., before, end] = points.as_slice() else { continue };
                 let (dx, dy) = (end.0 - before.0, end.1 - before.1);
                 let sign = match dx.abs() >= dy.abs() {
                     true if dx >= 0.0 => "▸",
@@ -71,6 +71,20 @@ pub fn paint(pen: &mut Pen, area: Rect, scene: &Scene, scrolled: u16) {
                 let back = if dx.abs() >= dy.abs() { dx.signum() * column_width() } else { 0.0 };
                 let up = if dx.abs() >= dy.abs() { 0.0 } else { dy.signum() * ROW * 0.6 };
                 put(pen, cell(end.0 - back, end.1 - up), sign, role(*r));
+            }
+            // A state that holds others: a frame round them.
+            Item::Box { x, y, width, height, line: Some((r, dash)), .. } if *height > 4.0 * ROW => {
+                let (left, top) = cell(*x, *y);
+                let (right, bottom) = cell(x + width, y + height);
+                let dashed = *dash != mayfly_draw::scene::Dash::Solid;
+                let (flat, tall) = if dashed { ("╌", "╎") } else { ("─", "│") };
+                let across = flat.repeat((right - left - 1).max(0) as usize);
+                put(pen, (left, top), &format!("┌{across}┐"), role(*r));
+                for row in top + 1..bottom {
+                    put(pen, (left, row), tall, role(*r));
+                    put(pen, (right, row), tall, role(*r));
+                }
+                put(pen, (left, bottom), &format!("└{across}┘"), role(*r));
             }
             Item::Box { x, y, width, height, line: Some((r, dash)), fill, .. } => {
                 // A box is as high as its text and a line above and below; its middle lies where its text does. A border
@@ -128,15 +142,20 @@ fn dots(scene: &Scene) -> BTreeMap<(i32, i32), (u8, Role)> {
     };
     for item in &scene.items {
         match item {
-            Item::Curve { points: [a, b, c, d], role: r, .. } => {
-                let steps = 400;
-                for i in 0..=steps {
-                    let t = f64::from(i) / f64::from(steps);
-                    let u = 1.0 - t;
-                    let at = |f: fn(&(f64, f64)) -> f64| {
-                        u * u * u * f(a) + 3.0 * u * u * t * f(b) + 3.0 * u * t * t * f(c) + t * t * t * f(d)
-                    };
-                    dot(at(|p| p.0), at(|p| p.1), *r);
+            Item::Curve { points, role: r, .. } => {
+                for piece in points.windows(4).step_by(3) {
+                    let steps = 200;
+                    for i in 0..=steps {
+                        let t = f64::from(i) / f64::from(steps);
+                        let u = 1.0 - t;
+                        let at = |f: fn(&(f64, f64)) -> f64| {
+                            u * u * u * f(&piece[0])
+                                + 3.0 * u * u * t * f(&piece[1])
+                                + 3.0 * u * t * t * f(&piece[2])
+                                + t * t * t * f(&piece[3])
+                        };
+                        dot(at(|p| p.0), at(|p| p.1), *r);
+                    }
                 }
             }
             Item::Line { points, role: r, .. } => {

@@ -69,6 +69,8 @@ pub struct Next {
 struct About {
     of: Option<(u64, usize, usize, mayfly_session::session::Moment)>,
     lines: Vec<Pieces>,
+    /// The machine that it is.
+    machine: Option<crate::flight::machine::Narrow>,
 }
 
 /// Jumps that are remembered.

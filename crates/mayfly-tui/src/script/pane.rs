@@ -4,6 +4,7 @@
 
 use super::{About, Next};
 use crate::app::App;
+use crate::flight::machine::Narrow;
 use crate::pen::{Hit, Pen};
 use crate::theme::Role;
 use crate::wrapping::{Pieces, wrap, wrapped};
@@ -85,8 +86,8 @@ impl App {
             return;
         }
         let Some(a) = self.work.known().cloned() else { return };
-        let lines = self.about_caret(&a);
-        self.script.about = About { of: Some(key), lines };
+        self.script.about = About { of: Some(key), ..About::default() };
+        self.script.about.lines = self.about_caret(&a);
     }
 
     fn about_caret(&mut self, a: &Arc<Analysis>) -> Vec<Pieces> {
@@ -143,8 +144,7 @@ impl App {
             }
             if let Thing::Machine(key) = thing {
                 self.flight.machine = Some(key);
-                out.push(vec![]);
-                out.extend(self.session.picture(key).map(|p| crate::flight::machine::listing(&p)).unwrap_or_default());
+                self.script.about.machine = self.session.picture(key).map(|p| Narrow::new(&p));
             }
         }
         out
@@ -228,6 +228,16 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     pen.title(area, "About", "", false);
     let mut rows = vec![];
     app.script.about.lines.iter().for_each(|l| wrap(l, inner.width as usize, &mut rows));
+    // A machine is drawn under what is said of it.
+    if let Some(m) = &app.script.about.machine {
+        let above = rows.len() as u16 + 1;
+        let below = Rect { y: inner.y + above, height: inner.height.saturating_sub(above), ..inner };
+        let said = m.draw(pen, below);
+        if !said.is_empty() {
+            rows.push(vec![]);
+            rows.extend(said);
+        }
+    }
     if rows.is_empty() {
         let hint = "Arrows move through the text; on a name, what it is stands here. Enter types, Esc reads again.";
         rows.extend(wrapped(hint, inner.width as usize).into_iter().map(|l| vec![(l, Role::Dim)]));
