@@ -272,6 +272,36 @@ impl App {
         self.view == View::Flight && !self.flight.removed_watches.is_empty()
     }
 
+    /// Shows what was found where one looks for it: on the map, in the text; what has no place there, in the flight.
+    pub(crate) fn show_found(&mut self, thing: Thing) {
+        let id = self.work.known().cloned().and_then(|a| self.symbol_of_thing(&a, thing));
+        let is_shown = match self.view {
+            View::Flight => false,
+            View::Script => id.and_then(|id| self.place_of(id)).is_some_and(|(file, at)| {
+                self.show_text(file, at);
+                true
+            }),
+            View::Site => {
+                let name = match thing {
+                    Thing::Actor(a) => self.session.now.world.actors.get(a.index()).map(|x| x.name.to_string()),
+                    _ => None,
+                };
+                match name {
+                    Some(name) => self.show_actor_on_site(&name),
+                    None => self.show_on_site(id),
+                }
+            }
+        };
+        if is_shown {
+            return;
+        }
+        self.show_view(View::Flight);
+        self.ask_about(match thing {
+            Thing::Rule(r) => Asked::WhyNot(r),
+            _ => Asked::Thing(thing),
+        });
+    }
+
     /// What is selected in Site or Script, by the name that a watch or a stop takes.
     pub(crate) fn selected_name(&self) -> Option<String> {
         let a = self.work.known()?;

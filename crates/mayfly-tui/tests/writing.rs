@@ -435,6 +435,33 @@ fn what_is_chosen_in_one_view_is_found_in_the_others() {
 }
 
 #[test]
+fn what_is_found_is_shown_in_the_view_in_which_one_looks_for_it() {
+    let mut d = on_map(ROOM, (8, 1));
+    let find = |d: &mut Desk, name: &str| {
+        d.press("f");
+        d.press(name);
+        d.key(KeyCode::Enter);
+    };
+    // On the map the cursor goes there: to a zone, and to the very one of several without a name.
+    find(&mut d, "jetty");
+    assert!(d.text().contains("(4, 1)  what lies on this cell") || d.text().contains("(3, 1)"), "{}", d.text());
+    find(&mut d, "lamp#2");
+    assert_eq!((d.app.view, d.app.site.cursor), (View::Site, (7, 1)));
+    // What lies nowhere is told in the flight.
+    find(&mut d, "visits");
+    assert_eq!(d.app.view, View::Flight);
+    assert!(d.text().contains("Why  visits"), "{}", d.text());
+    // In the text the caret goes to where it is declared, and About says what it is.
+    d.press("2");
+    find(&mut d, "count visits");
+    assert_eq!(d.app.view, View::Script);
+    assert!(d.text().contains("rule \"count visits\" {"), "{}", d.text());
+    assert!(d.text().contains("fired  0 held"), "{}", d.text());
+    find(&mut d, "keeper.oil");
+    assert!(d.app.view == View::Script && d.text().contains("person.oil  variable"), "{}", d.text());
+}
+
+#[test]
 fn a_file_that_another_changed_is_taken_in_or_asked_about() {
     let mut d = Desk::of(ROOM);
     d.app.take_text(check::check("landing.may", &ROOM.replace("visits += 1", "visits += 3")));

@@ -472,8 +472,7 @@ fn choose(app: &mut App, choice: Choice) -> Effect {
             let page = s.findings.get(i).map(|d| Overlay::diagnostic(d, &s.sources));
             app.overlays.extend(page);
         }
-        Choice::About(Thing::Rule(r)) => app.ask_about(Asked::WhyNot(r)),
-        Choice::About(thing) => app.ask_about(Asked::Thing(thing)),
+        Choice::About(thing) => app.show_found(thing),
         Choice::Stop(i) => {
             if let Some(s) = app.session.stops.all.get_mut(i) {
                 s.is_on = !s.is_on;

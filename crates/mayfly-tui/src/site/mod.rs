@@ -303,10 +303,29 @@ impl App {
         self.place_of(id)
     }
 
-    /// The cursor goes to what a symbol lays, where it lays anything.
-    pub(crate) fn show_on_site(&mut self, id: Option<SymbolId>) {
+    /// The cursor goes to the actor of that name; false where none was laid.
+    pub(crate) fn show_actor_on_site(&mut self, name: &str) -> bool {
+        let (_, laid) = self.laid();
+        let Some((i, actor)) = laid.actors.iter().enumerate().find(|(_, x)| x.name == name) else { return false };
+        let (area, cell) = (actor.at.area, actor.at.cell());
+        self.cursor_to(area, cell);
+        let rows = self.site_rows();
+        self.site.at = rows.iter().position(|r| r.item == mayfly_session::laid::facts::Item::Actor(i)).unwrap_or(0);
+        true
+    }
+
+    fn cursor_to(&mut self, area: AreaId, cell: (i64, i64)) {
+        if area != self.site.area {
+            (self.site.area, self.site.middle) = (area, None);
+        }
+        self.site.cursor = cell;
+        self.point_on_site(cell);
+    }
+
+    /// The cursor goes to what a symbol lays; false where it lays nothing.
+    pub(crate) fn show_on_site(&mut self, id: Option<SymbolId>) -> bool {
         let (a, laid) = self.laid();
-        let Some(id) = id else { return };
+        let Some(id) = id else { return false };
         let level = a.draft();
         let s = a.symbols.get(id);
         let kind = |k: KindId| level.kinds[k.index()].name == s.name;
@@ -315,7 +334,7 @@ impl App {
                 let is = |x: &&mayfly_session::laid::LaidActor| {
                     if s.kind == SymbolKind::Actor { x.name == s.name } else { kind(x.kind) }
                 };
-                let Some(actor) = laid.actors.iter().find(is) else { return };
+                let Some(actor) = laid.actors.iter().find(is) else { return false };
                 (actor.at.area, actor.at.cell())
             }
             SymbolKind::Zone => {
@@ -324,32 +343,29 @@ impl App {
                     symbol(&a, SymbolKind::Zone, zone.of.map(|k| level.kinds[k.index()].name.as_str()), &zone.name)
                         == Some(id)
                 };
-                let Some(z) = laid.zones.iter().find(is) else { return };
+                let Some(z) = laid.zones.iter().find(is) else { return false };
                 let cells = mayfly_engine::space::cells_within(&level.zones[z.0.index()].shape, laid.origin(*z), None);
-                let Some(cell) = cells.get(cells.len() / 2) else { return };
+                let Some(cell) = cells.get(cells.len() / 2) else { return false };
                 (laid.area(level, *z), *cell)
             }
             SymbolKind::Path => {
                 let Some(p) = level.paths.iter().find(|p| p.name == s.name).and_then(|p| p.points.first()) else {
-                    return;
+                    return false;
                 };
                 (p.area, p.cell())
             }
             SymbolKind::Area => {
-                let Some(i) = level.areas.iter().position(|x| x.name == s.name) else { return };
+                let Some(i) = level.areas.iter().position(|x| x.name == s.name) else { return false };
                 (AreaId::at(i), (0, 0))
             }
-            _ => return,
+            _ => return false,
         };
-        if area != self.site.area {
-            (self.site.area, self.site.middle) = (area, None);
-        }
-        self.site.cursor = cell;
-        self.point_on_site(cell);
+        self.cursor_to(area, cell);
         // The row of what was chosen.
         let rows = self.site_rows();
         let of = |r: &list::SiteRow| symbol_of(&a, &laid, &r.item, area, cell) == Some(id);
         self.site.at = rows.iter().position(of).unwrap_or(0);
+        true
     }
 
     /// Makes changes of what is known, where the text still loads as it did; false where they are refused.
