@@ -43,7 +43,9 @@ fn lanes_machines_and_actors_answer_in_the_drawer() {
     t.keys(&["m"]).see(&[
         "Machine",
         "heron#1.temper",
-        "┃  flown   ┃",
+        "┏━━━",
+        " flown ",
+        "━━━┛",
         "entered 1×",
         "flown → fishing  after 12s",
         "taken 1×",

@@ -31,12 +31,18 @@ pub fn together(changes: impl IntoIterator<Item = FileChange>) -> Result<Vec<Fil
     files.into_iter().map(|(f, edits)| Change::new(edits).map(|c| (f, c))).collect()
 }
 
-/// A name that nothing has: the stem itself, or with a number behind it.
+/// A name that nothing has: the stem itself, or with a number behind it. What no name can hold becomes `_`.
 pub fn free_name(a: &Analysis, stem: &str) -> String {
+    let sign = |c: char| if c.is_alphanumeric() || c == '_' { c } else { '_' };
+    let mut stem: String = stem.chars().map(sign).collect();
+    if !stem.starts_with(|c: char| c.is_alphabetic() || c == '_') {
+        stem.insert(0, '_');
+    }
     let taken =
         |name: &str| a.symbols.iter().any(|(_, s)| s.name == name) || crate::services::rename::is_name(name).is_err();
-    let numbered = (2..).map(|n| format!("{stem}_{n}"));
-    std::iter::once(stem.to_string()).chain(numbered).find(|n| !taken(n)).unwrap_or_default()
+    // One more than there are names at all: one of them is free.
+    let numbered = (2..a.symbols.iter().count() + 4).map(|n| format!("{stem}_{n}"));
+    std::iter::once(stem.clone()).chain(numbered).find(|n| !taken(n)).unwrap_or(stem)
 }
 
 /// Bytes of a zone's shape.
