@@ -1,6 +1,6 @@
 //! The only arithmetic on values: constant folding and execution both call it.
 //!
-//! Invariant: a result is a finite number or a [`Wrong`]; nothing here panics.
+//! Invariant: a result is a finite number or a [`ArithError`]; nothing here panics.
 
 use crate::ids::EnumId;
 use crate::value::{NEAR, Point, Value};
@@ -43,7 +43,7 @@ impl BinOp {
 
 /// Why two values have no result.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum Wrong {
+pub enum ArithError {
     DivisionByZero,
     NotANumber,
     NoneUsed,
@@ -56,13 +56,13 @@ pub fn step(direction: u32) -> (f64, f64) {
     [(0.0, -1.0), (1.0, 0.0), (0.0, 1.0), (-1.0, 0.0)][direction as usize % 4]
 }
 
-fn finite(n: f64) -> Result<Value, Wrong> {
-    if n.is_finite() { Ok(Value::Number(n)) } else { Err(Wrong::NotANumber) }
+fn finite(n: f64) -> Result<Value, ArithError> {
+    if n.is_finite() { Ok(Value::Number(n)) } else { Err(ArithError::NotANumber) }
 }
 
 /// A duration from a number of microseconds, rounded to the nearest.
-pub fn duration(us: f64) -> Result<Value, Wrong> {
-    if us.is_finite() && us.abs() < 9e18 { Ok(Value::Duration(us.round() as i64)) } else { Err(Wrong::NotANumber) }
+pub fn duration(us: f64) -> Result<Value, ArithError> {
+    if us.is_finite() && us.abs() < 9e18 { Ok(Value::Duration(us.round() as i64)) } else { Err(ArithError::NotANumber) }
 }
 
 fn as_offset(v: &Value) -> Option<Point> {
@@ -79,8 +79,8 @@ fn as_offset(v: &Value) -> Option<Point> {
 /// `a op b`.
 ///
 /// # Errors
-/// [`Wrong`] where there is no finite result.
-pub fn binary(op: BinOp, a: &Value, b: &Value) -> Result<Value, Wrong> {
+/// [`ArithError`] where there is no finite result.
+pub fn binary(op: BinOp, a: &Value, b: &Value) -> Result<Value, ArithError> {
     use Value::{Duration, Enum, Number, Text};
     match op {
         BinOp::Eq => return Ok(Value::Flag(a.same(b))),
@@ -88,7 +88,7 @@ pub fn binary(op: BinOp, a: &Value, b: &Value) -> Result<Value, Wrong> {
         _ => {}
     }
     if matches!(a, Value::None) || matches!(b, Value::None) {
-        return Err(Wrong::NoneUsed);
+        return Err(ArithError::NoneUsed);
     }
     match op {
         BinOp::Lt => return Ok(Value::Flag(a.order(b) == Ordering::Less)),
@@ -97,27 +97,27 @@ pub fn binary(op: BinOp, a: &Value, b: &Value) -> Result<Value, Wrong> {
         BinOp::Ge => return Ok(Value::Flag(a.order(b) != Ordering::Less)),
         _ => {}
     }
-    let overflow = |d: Option<i64>| d.map(Duration).ok_or(Wrong::NotANumber);
+    let overflow = |d: Option<i64>| d.map(Duration).ok_or(ArithError::NotANumber);
     match (op, a, b) {
         (BinOp::Add, Number(x), Number(y)) => finite(x + y),
         (BinOp::Sub, Number(x), Number(y)) => finite(x - y),
         (BinOp::Mul, Number(x), Number(y)) => finite(x * y),
         (BinOp::Div, Number(_), Number(y)) | (BinOp::Mod, Number(_), Number(y)) if *y == 0.0 => {
-            Err(Wrong::DivisionByZero)
+            Err(ArithError::DivisionByZero)
         }
         (BinOp::Div, Number(x), Number(y)) => finite(x / y),
         (BinOp::Mod, Number(x), Number(y)) => finite(floored(*x, *y)),
         (BinOp::Add, Duration(x), Duration(y)) => overflow(x.checked_add(*y)),
         (BinOp::Sub, Duration(x), Duration(y)) => overflow(x.checked_sub(*y)),
         (BinOp::Mul, Duration(x), Number(y)) | (BinOp::Mul, Number(y), Duration(x)) => duration(*x as f64 * y),
-        (BinOp::Div | BinOp::Mod, Duration(_), Duration(0)) => Err(Wrong::DivisionByZero),
+        (BinOp::Div | BinOp::Mod, Duration(_), Duration(0)) => Err(ArithError::DivisionByZero),
         (BinOp::Div, Duration(x), Duration(y)) => finite(*x as f64 / *y as f64),
         (BinOp::Mod, Duration(x), Duration(y)) => {
             let (x, y) = (i128::from(*x), i128::from(*y));
             let r = x.rem_euclid(y);
             Ok(Duration((if y < 0 && r != 0 { r + y } else { r }) as i64))
         }
-        (BinOp::Div, Duration(_), Number(y)) if *y == 0.0 => Err(Wrong::DivisionByZero),
+        (BinOp::Div, Duration(_), Number(y)) if *y == 0.0 => Err(ArithError::DivisionByZero),
         (BinOp::Div, Duration(x), Number(y)) => duration(*x as f64 / y),
         (BinOp::Add, Text(x), Text(y)) => Ok(Value::text(format!("{x}{y}"))),
         (BinOp::Mul, Enum(EnumId::DIRECTION, d), Number(n)) | (BinOp::Mul, Number(n), Enum(EnumId::DIRECTION, d)) => {
@@ -132,9 +132,9 @@ pub fn binary(op: BinOp, a: &Value, b: &Value) -> Result<Value, Wrong> {
                 let s = if op == BinOp::Add { 1.0 } else { -1.0 };
                 point(Point { x: p.x + s * q.x, y: p.y + s * q.y, area: p.area })
             }
-            _ => Err(Wrong::Types),
+            _ => Err(ArithError::Types),
         },
-        _ => Err(Wrong::Types),
+        _ => Err(ArithError::Types),
     }
 }
 
@@ -144,22 +144,22 @@ pub fn floored(x: f64, y: f64) -> f64 {
     if (r - y).abs() < NEAR || r.abs() < NEAR { 0.0 } else { r }
 }
 
-fn point(p: Point) -> Result<Value, Wrong> {
-    if p.x.is_finite() && p.y.is_finite() { Ok(Value::Point(p)) } else { Err(Wrong::NotANumber) }
+fn point(p: Point) -> Result<Value, ArithError> {
+    if p.x.is_finite() && p.y.is_finite() { Ok(Value::Point(p)) } else { Err(ArithError::NotANumber) }
 }
 
 /// `-a`.
 ///
 /// # Errors
-/// [`Wrong`] where `a` has no opposite.
-pub fn negate(a: &Value) -> Result<Value, Wrong> {
+/// [`ArithError`] where `a` has no opposite.
+pub fn negate(a: &Value) -> Result<Value, ArithError> {
     match a {
         Value::Number(n) => Ok(Value::Number(-n)),
-        Value::Duration(d) => d.checked_neg().map(Value::Duration).ok_or(Wrong::NotANumber),
+        Value::Duration(d) => d.checked_neg().map(Value::Duration).ok_or(ArithError::NotANumber),
         Value::Point(p) => Ok(Value::Point(Point { x: -p.x, y: -p.y, area: p.area })),
         Value::Enum(EnumId::DIRECTION, d) => Ok(Value::direction(d + 2)),
-        Value::None => Err(Wrong::NoneUsed),
-        _ => Err(Wrong::Types),
+        Value::None => Err(ArithError::NoneUsed),
+        _ => Err(ArithError::Types),
     }
 }
 
@@ -182,10 +182,10 @@ mod tests {
 
     #[test]
     fn faults_instead_of_strange_values() {
-        assert_eq!(binary(BinOp::Div, &num(1.0), &num(0.0)), Err(Wrong::DivisionByZero));
-        assert_eq!(binary(BinOp::Mul, &num(1e308), &num(10.0)), Err(Wrong::NotANumber));
-        assert_eq!(binary(BinOp::Add, &Value::None, &num(1.0)), Err(Wrong::NoneUsed));
-        assert_eq!(binary(BinOp::Mul, &Value::Duration(i64::MAX), &num(4.0)), Err(Wrong::NotANumber));
+        assert_eq!(binary(BinOp::Div, &num(1.0), &num(0.0)), Err(ArithError::DivisionByZero));
+        assert_eq!(binary(BinOp::Mul, &num(1e308), &num(10.0)), Err(ArithError::NotANumber));
+        assert_eq!(binary(BinOp::Add, &Value::None, &num(1.0)), Err(ArithError::NoneUsed));
+        assert_eq!(binary(BinOp::Mul, &Value::Duration(i64::MAX), &num(4.0)), Err(ArithError::NotANumber));
     }
 
     #[test]

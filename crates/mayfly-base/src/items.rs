@@ -10,37 +10,37 @@ use crate::value::Value;
 use imbl::Vector;
 use std::ops::Deref;
 
-/// What an item weighs, in bytes, with its own place in the list.
-pub trait Weigh: Clone {
-    fn weigh(&self) -> usize;
+/// The weight of an item, in bytes, with its own place in the list.
+pub trait Weight: Clone {
+    fn weight_of(&self) -> usize;
 }
 
-impl Weigh for Value {
-    fn weigh(&self) -> usize {
+impl Weight for Value {
+    fn weight_of(&self) -> usize {
         size_of::<Self>() + self.weight()
     }
 }
 
-impl Weigh for (Value, f64) {
-    fn weigh(&self) -> usize {
+impl Weight for (Value, f64) {
+    fn weight_of(&self) -> usize {
         size_of::<Self>() + self.0.weight()
     }
 }
 
 /// Items in order. Reading is a [`Vector`]'s.
 #[derive(Clone, Debug, PartialEq)]
-pub struct Items<T: Weigh> {
+pub struct Items<T: Weight> {
     items: Vector<T>,
     weight: usize,
 }
 
-impl<T: Weigh> Default for Items<T> {
+impl<T: Weight> Default for Items<T> {
     fn default() -> Self {
         Self { items: Vector::new(), weight: 0 }
     }
 }
 
-impl<T: Weigh> Deref for Items<T> {
+impl<T: Weight> Deref for Items<T> {
     type Target = Vector<T>;
 
     fn deref(&self) -> &Vector<T> {
@@ -48,15 +48,15 @@ impl<T: Weigh> Deref for Items<T> {
     }
 }
 
-impl<T: Weigh> FromIterator<T> for Items<T> {
+impl<T: Weight> FromIterator<T> for Items<T> {
     fn from_iter<I: IntoIterator<Item = T>>(items: I) -> Self {
         let mut weight = 0usize;
-        let items = items.into_iter().inspect(|i| weight = weight.saturating_add(i.weigh())).collect();
+        let items = items.into_iter().inspect(|i| weight = weight.saturating_add(i.weight_of())).collect();
         Self { items, weight }
     }
 }
 
-impl<T: Weigh> Items<T> {
+impl<T: Weight> Items<T> {
     /// Bytes that all items take, those inside them included.
     pub fn weight(&self) -> usize {
         self.weight
@@ -69,7 +69,7 @@ impl<T: Weigh> Items<T> {
 
     /// Puts one in at a place, which is at most the length.
     pub fn insert(&mut self, at: usize, item: T) {
-        self.weight = self.weight.saturating_add(item.weigh());
+        self.weight = self.weight.saturating_add(item.weight_of());
         if at >= self.items.len() { self.items.push_back(item) } else { self.items.insert(at, item) }
     }
 
@@ -77,16 +77,16 @@ impl<T: Weigh> Items<T> {
     pub fn remove(&mut self, at: usize) {
         if at < self.items.len() {
             let old = self.items.remove(at);
-            self.weight = self.weight.saturating_sub(old.weigh());
+            self.weight = self.weight.saturating_sub(old.weight_of());
         }
     }
 
     /// Puts another in the place of one, where there is one.
     pub fn set(&mut self, at: usize, item: T) {
         if at < self.items.len() {
-            let new = item.weigh();
+            let new = item.weight_of();
             let old = self.items.set(at, item);
-            self.weight = self.weight.saturating_sub(old.weigh()).saturating_add(new);
+            self.weight = self.weight.saturating_sub(old.weight_of()).saturating_add(new);
         }
     }
 }
@@ -113,7 +113,7 @@ mod tests {
                     _ => {}
                 }
                 prop_assert!(items.iter().eq(plain.iter()) && before.iter().eq(kept.iter()));
-                prop_assert_eq!(items.weight(), plain.iter().map(Weigh::weigh).sum::<usize>());
+                prop_assert_eq!(items.weight(), plain.iter().map(Weight::weight_of).sum::<usize>());
             }
         }
     }

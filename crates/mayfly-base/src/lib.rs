@@ -1,5 +1,5 @@
 //! The ground that every other crate stands on: where text lies, what things are numbered by, what a
-//! value is and how it is computed with, how durations become ticks, and where chance comes from.
+//! value is and how it is computed with, how durations become ticks, and where randomness comes from.
 //!
 //! It is not a place for rules of the language or of the tick: nothing here knows a level.
 //!
@@ -16,7 +16,7 @@ pub mod span;
 pub mod time;
 pub mod value;
 
-pub use arith::{BinOp, Wrong};
+pub use arith::{ArithError, BinOp};
 pub use ids::*;
 pub use items::Items;
 pub use random::Stream;

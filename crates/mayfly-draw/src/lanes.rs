@@ -11,7 +11,7 @@ use mayfly_session::words::Words;
 
 const TALL: f64 = 22.0;
 /// Lanes at most.
-const MOST: usize = 200;
+const MAX: usize = 200;
 
 /// The ticks of one rule.
 struct Lane {
@@ -37,8 +37,8 @@ pub fn draw(s: &Session, from: u64, to: u64) -> Scene {
         lanes.push(Lane { name: p.rule_in_full(rule), evaluated: here, fired, went_on });
     }
     lanes.sort_by_key(|l| l.evaluated[0]);
-    let left_out = lanes.len().saturating_sub(MOST);
-    lanes.truncate(MOST);
+    let left_out = lanes.len().saturating_sub(MAX);
+    lanes.truncate(MAX);
     let level = if s.level.title.is_empty() { "a level" } else { s.level.title.as_str() };
     let mut scene = Scene::new(
         format!("{level}: lanes from tick {from} to {to}"),

@@ -12,7 +12,7 @@ use std::collections::{BTreeMap, BTreeSet};
 const ROW: f64 = 22.0;
 const BETWEEN: f64 = 150.0;
 /// Rows of a column.
-const MOST: usize = 300;
+const MAX: usize = 300;
 
 fn name(s: &Session, what: Linked) -> String {
     match what {
@@ -43,8 +43,8 @@ pub fn draw(s: &Session, of: Option<&str>) -> Result<Scene, String> {
     }
     let gives = |h: How| matches!(h, How::Sends | How::Writes);
     let mut things: Vec<Linked> = all.iter().map(|(_, _, x)| *x).collect::<BTreeSet<_>>().into_iter().collect();
-    let left_out = things.len().saturating_sub(MOST);
-    things.truncate(MOST);
+    let left_out = things.len().saturating_sub(MAX);
+    things.truncate(MAX);
     let middle: BTreeMap<Linked, usize> = things.iter().enumerate().map(|(i, x)| (*x, i)).collect();
     // Each side by the mean place of what it is linked to: few lines cross.
     let side = |giving: bool| -> Vec<RuleId> {
@@ -59,7 +59,7 @@ pub fn draw(s: &Session, of: Option<&str>) -> Result<Scene, String> {
             .map(|(r, at)| (at.iter().sum::<usize>() as f64 / at.len() as f64, r))
             .collect();
         order.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
-        order.into_iter().map(|(_, r)| r).take(MOST).collect()
+        order.into_iter().map(|(_, r)| r).take(MAX).collect()
     };
     let (left, right) = (side(true), side(false));
     let p = &s.engine.program;

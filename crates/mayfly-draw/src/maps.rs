@@ -7,7 +7,7 @@ use mayfly_session::session::Session;
 use std::collections::BTreeMap;
 
 /// Cells of a map at most.
-const MOST: usize = 1_000_000;
+const MAX: usize = 1_000_000;
 
 /// An area at the session's moment.
 pub fn write(s: &Session, area: AreaId) -> String {
@@ -33,8 +33,8 @@ pub fn read(text: &str) -> Result<String, String> {
     for row in table.records() {
         let row = row.map_err(|e| format!("line {}: {e}", e.position().map_or(0, csv::Position::line)))?;
         cells += row.len();
-        if cells > MOST {
-            return Err(format!("the map has more than {MOST} cells"));
+        if cells > MAX {
+            return Err(format!("the map has more than {MAX} cells"));
         }
         rows.push(row.iter().map(|c| c.trim().to_string()).collect());
     }

@@ -14,7 +14,7 @@ use mayfly_session::words::Words;
 type Taken = Vec<(f64, f64, f64, f64)>;
 
 /// The largest map whose cells are drawn one by one, in cells.
-const MOST_CELLS: i64 = 4_000_000;
+const MAX_CELLS: i64 = 4_000_000;
 
 /// The area of that name; the main one where none is given.
 ///
@@ -132,7 +132,7 @@ impl Ground {
     /// Runs of equal tiles, row by row.
     fn tiles(&self, scene: &mut Scene, s: &Session, area: AreaId, across: i64, down: i64) {
         let (p, w) = (&s.engine.program, &s.now.world);
-        if across * down > MOST_CELLS {
+        if across * down > MAX_CELLS {
             return;
         }
         for y in 0..down {

@@ -21,7 +21,7 @@ const SCXML: &str = "http://www.w3.org/2005/07/scxml";
 /// Of what our own attributes are.
 const OWN: &str = "https://mayfly.invalid/machine";
 /// The largest text that is read, and how deep its elements may lie.
-const MOST_BYTES: usize = 4 << 20;
+const MAX_BYTES: usize = 4 << 20;
 const DEEPEST: usize = 200;
 
 fn escape(text: &str) -> String {
@@ -207,8 +207,8 @@ pub struct Taken {
 /// # Errors
 /// What is wrong with it, with its line: no XML, a document type, no machine in it, too large or too deep.
 pub fn read(text: &str) -> Result<Taken, String> {
-    if text.len() > MOST_BYTES {
-        return Err(format!("this is larger than {} MiB", MOST_BYTES >> 20));
+    if text.len() > MAX_BYTES {
+        return Err(format!("this is larger than {} MiB", MAX_BYTES >> 20));
     }
     let options = roxmltree::ParsingOptions { allow_dtd: false, nodes_limit: 200_000, ..Default::default() };
     let doc =

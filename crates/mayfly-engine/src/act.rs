@@ -4,13 +4,13 @@
 
 use crate::fault::*;
 use crate::record::*;
-use crate::turn::Turn;
+use crate::tick_context::TickContext;
 use crate::world::*;
 use mayfly_base::code::*;
 use mayfly_base::*;
 use std::sync::Arc;
 
-impl<R: Recorder> Turn<'_, R> {
+impl<R: Recorder> TickContext<'_, R> {
     pub fn act(&mut self, action: &Action, run: &mut Run, pc: u32, span: Span) -> Result<(), Fault> {
         let me = run.me;
         match action {
@@ -22,12 +22,12 @@ impl<R: Recorder> Turn<'_, R> {
                 let text = self.words(text, run)?;
                 let to = self.maybe_actor(to.as_ref(), run)?;
                 let from = self.maybe_actor(from.as_ref(), run)?;
-                self.note(|| Rec::Told { text, to, from, pc });
+                self.note(|| TraceEvent::Told { text, to, from, pc });
                 Ok(())
             }
             Action::Cue(text) => {
                 let text = self.words(text, run)?;
-                self.note(|| Rec::Cued { text, pc });
+                self.note(|| TraceEvent::Cued { text, pc });
                 Ok(())
             }
             Action::Log(label, e) => {
@@ -40,7 +40,7 @@ impl<R: Recorder> Turn<'_, R> {
                     (None, Value::Text(t)) => t,
                     (None, _) => shown.into(),
                 };
-                self.note(|| Rec::Logged { text, pc });
+                self.note(|| TraceEvent::Logged { text, pc });
                 Ok(())
             }
             Action::Prompt { text, on, lasts, .. } => {
@@ -69,7 +69,7 @@ impl<R: Recorder> Turn<'_, R> {
                 self.fits_map(to, span)?;
                 let from = std::mem::replace(&mut self.world.actors[id.index()].at, to);
                 self.displaced(id);
-                let cause = self.note(|| Rec::Put { actor: id, from, to, pc });
+                let cause = self.note(|| TraceEvent::Put { actor: id, from, to, pc });
                 self.world.actors[id.index()].moved_by = cause;
                 Ok(())
             }
@@ -97,7 +97,7 @@ impl<R: Recorder> Turn<'_, R> {
             Action::Switch { what, on, thing } => self.switch(*what, *on, thing, run, pc, span),
             Action::SwitchRule { rule, on } => {
                 self.world.rules[rule.index()].on = *on;
-                self.note(|| Rec::Switched { what: SwitchedWhat::Rule(*rule), on: *on, pc });
+                self.note(|| TraceEvent::Switched { what: SwitchedWhat::Rule(*rule), on: *on, pc });
                 Ok(())
             }
             Action::Timer { timer, order } => match self.scope(me).eval(timer, &mut run.locals)? {
@@ -125,11 +125,11 @@ impl<R: Recorder> Turn<'_, R> {
             }
             Action::Restart => {
                 self.world.ending.get_or_insert(Ending::Restart);
-                self.note(|| Rec::Restarts { pc });
+                self.note(|| TraceEvent::Restarts { pc });
                 Ok(())
             }
             Action::Save => {
-                self.note(|| Rec::Saved { pc });
+                self.note(|| TraceEvent::Saved { pc });
                 Ok(())
             }
             Action::Go { machine, of, state } => {
@@ -150,8 +150,8 @@ impl<R: Recorder> Turn<'_, R> {
                 if *on {
                     a.tags.push(tag);
                 }
-                a.stirred = true;
-                let cause = self.note(|| Rec::Switched { what: SwitchedWhat::Tag(id, tag), on: *on, pc });
+                a.dirty = true;
+                let cause = self.note(|| TraceEvent::Switched { what: SwitchedWhat::Tag(id, tag), on: *on, pc });
                 self.world.actors[id.index()].moved_by = cause;
                 Ok(())
             }
@@ -168,14 +168,14 @@ impl<R: Recorder> Turn<'_, R> {
                 if *on {
                     a.pressed = None;
                 }
-                self.note(|| Rec::Switched { what: SwitchedWhat::Frozen(id), on: *on, pc });
+                self.note(|| TraceEvent::Switched { what: SwitchedWhat::Frozen(id), on: *on, pc });
                 Ok(())
             }
             Action::Checkpoint(who) => {
                 let id = self.scope(me).id(who, &mut run.locals)?;
                 let a = &mut self.world.actors[id.index()];
                 a.checkpoint = (a.at, a.facing);
-                self.note(|| Rec::Remembered { actor: id, pc });
+                self.note(|| TraceEvent::Remembered { actor: id, pc });
                 Ok(())
             }
             Action::Recall(who) => {
@@ -184,7 +184,7 @@ impl<R: Recorder> Turn<'_, R> {
                 let (from, (to, facing)) = (a.at, a.checkpoint);
                 (a.at, a.facing) = (to, facing);
                 self.displaced(id);
-                let cause = self.note(|| Rec::Put { actor: id, from, to, pc });
+                let cause = self.note(|| TraceEvent::Put { actor: id, from, to, pc });
                 self.world.actors[id.index()].moved_by = cause;
                 Ok(())
             }
@@ -198,7 +198,7 @@ impl<R: Recorder> Turn<'_, R> {
                 if self.world.ending.is_none() {
                     self.world.ending = Some(Ending::End(Ended { tick, win, text: text.clone() }));
                 }
-                self.note(|| Rec::Ended { win, text, pc });
+                self.note(|| TraceEvent::Ended { win, text, pc });
                 Ok(())
             }
         }
@@ -252,7 +252,7 @@ impl<R: Recorder> Turn<'_, R> {
     fn put(&mut self, target: Target, value: Value, run: &mut Run, pc: u32, span: Span) -> Result<(), Fault> {
         if let Target::Local(s) = target {
             let old = std::mem::replace(&mut run.locals[s as usize], value.clone());
-            self.note(|| Rec::Wrote { target, old, new: value, pc, kept_in: false });
+            self.note(|| TraceEvent::Wrote { target, old, new: value, pc, kept_in: false });
             return Ok(());
         }
         self.write(target, value, pc, span)
@@ -324,11 +324,11 @@ impl<R: Recorder> Turn<'_, R> {
         };
         self.note_draws();
         let (a, t) = (args.clone(), to.clone());
-        let cause = self.note(|| Rec::Sent { message, args: a, to: t, after: ticks, pc });
+        let cause = self.note(|| TraceEvent::Sent { message, args: a, to: t, after: ticks, pc });
         if ticks == 0 {
-            self.cause(Happening::Message { message, args, to }, cause);
+            self.cause(EventInstance::Message { message, args, to }, cause);
         } else {
-            if self.world.mail.len() >= MOST_MAIL {
+            if self.world.mail.len() >= MAX_MAIL {
                 return Err(Fault::new(FaultKind::Limit, "more than 10,000 messages under way", span));
             }
             let (due, order) = (self.world.tick.saturating_add(ticks), self.order());
@@ -349,12 +349,12 @@ impl<R: Recorder> Turn<'_, R> {
     ) -> Result<(), Fault> {
         let me = run.me;
         self.world.signs.retain(|s| !(s.pc == pc && s.me == me && s.on == on));
-        if self.world.signs.len() >= MOST_SIGNS {
+        if self.world.signs.len() >= MAX_SIGNS {
             return Err(Fault::new(FaultKind::Limit, "more than 1000 prompts at once", span));
         }
         let (locals, home, rule) = (run.locals.clone(), run.home, run.rule);
         self.world.signs.push(Sign { pc, me, on, locals, board, home, rule, until, faulty: false });
-        self.note(|| Rec::Signed { text, on, board, pc });
+        self.note(|| TraceEvent::Signed { text, on, board, pc });
         Ok(())
     }
 
@@ -373,7 +373,7 @@ impl<R: Recorder> Turn<'_, R> {
             return Err(Fault::new(FaultKind::None, "there is no kind to spawn: it is none", kind.span));
         };
         let at = self.scope(run.me).point(at, &mut run.locals)?;
-        if self.world.living().count() >= MOST_ACTORS {
+        if self.world.living().count() >= MAX_ACTORS {
             return Err(Fault::new(FaultKind::Limit, "more than 10,000 actors", span));
         }
         let mut given = vec![];
@@ -393,7 +393,7 @@ impl<R: Recorder> Turn<'_, R> {
         let tick = self.world.tick;
         let a = &mut self.world.actors[id.index()];
         a.created = tick;
-        (a.stirred, a.jumped) = (true, true);
+        (a.dirty, a.jumped) = (true, true);
         a.starts_here();
         self.world.settle_first(id);
         self.world.bytes += self.world.actors[id.index()].fields.iter().map(Value::weight).sum::<usize>();
@@ -406,12 +406,12 @@ impl<R: Recorder> Turn<'_, R> {
         if let Some(slot) = bind {
             run.locals[slot as usize] = Value::Actor(id);
         }
-        let cause = self.note(|| Rec::Spawned { actor: id, pc });
+        let cause = self.note(|| TraceEvent::Spawned { actor: id, pc });
         self.world.actors[id.index()].moved_by = cause;
         if !self.program.kinds[kind.index()].machines.is_empty() {
-            self.cause(Happening::MachinesBegin(Some(id)), cause);
+            self.cause(EventInstance::MachinesBegin(Some(id)), cause);
         }
-        self.cause(Happening::Spawns(id), cause);
+        self.cause(EventInstance::Spawns(id), cause);
         Ok(())
     }
 
@@ -455,9 +455,9 @@ impl<R: Recorder> Turn<'_, R> {
         if self.world.actors[id.index()].solid {
             self.world.list_solids();
         }
-        let cause = self.note(|| Rec::Removed { actor: id, pc });
+        let cause = self.note(|| TraceEvent::Removed { actor: id, pc });
         for ((zone, of), _) in inside {
-            self.cause(Happening::Leaves(id, zone, of), cause);
+            self.cause(EventInstance::Leaves(id, zone, of), cause);
         }
         for n in 0..self.world.actors.len() {
             let other = self.world.actors.id(n);
@@ -465,28 +465,28 @@ impl<R: Recorder> Turn<'_, R> {
             let left: Vec<ZoneKey> = list.iter().filter(|((_, of), _)| *of == Some(id)).map(|(z, _)| *z).collect();
             list.retain(|((_, of), _)| *of != Some(id));
             for (zone, of) in left {
-                self.cause(Happening::Leaves(other, zone, of), cause);
+                self.cause(EventInstance::Leaves(other, zone, of), cause);
             }
         }
         let parted: Vec<(ActorId, ActorId)> =
             self.world.contacts.keys().filter(|(a, b)| *a == id || *b == id).copied().collect();
         for pair in parted {
             self.world.contacts.remove(&pair);
-            self.cause(Happening::Parts(pair.0, pair.1), cause);
+            self.cause(EventInstance::Parts(pair.0, pair.1), cause);
         }
         let strayed: Vec<(u32, ActorId, ActorId)> =
             self.world.near.keys().filter(|(_, a, b)| *a == id || *b == id).copied().collect();
         for key in strayed {
             self.world.near.remove(&key);
-            self.cause(Happening::Strays(key.0, key.1, key.2), cause);
+            self.cause(EventInstance::Strays(key.0, key.1, key.2), cause);
         }
         let lost: Vec<(ActorId, ActorId)> =
             self.world.seen.keys().filter(|(a, b)| *a == id || *b == id).copied().collect();
         for pair in lost {
             self.world.seen.remove(&pair);
-            self.cause(Happening::Loses(pair.0, pair.1), cause);
+            self.cause(EventInstance::Loses(pair.0, pair.1), cause);
         }
-        self.cause(Happening::Removed(id), cause);
+        self.cause(EventInstance::Removed(id), cause);
         let bound = |r: &Run| {
             let n = self.program.rules[r.rule.index()].bound;
             r.me == Some(id) || r.own()[..n].contains(&Value::Actor(id))
@@ -533,9 +533,9 @@ impl<R: Recorder> Turn<'_, R> {
                     self.enable(stand_in, on);
                 }
                 for (_, a) in self.world.actors.iter_mut() {
-                    a.stirred = true;
+                    a.dirty = true;
                 }
-                self.note(|| Rec::Switched { what: SwitchedWhat::Zone(z, of), on, pc });
+                self.note(|| TraceEvent::Switched { what: SwitchedWhat::Zone(z, of), on, pc });
                 Ok(())
             }
             _ => Err(Fault::new(FaultKind::None, "none can be neither switched on nor off", span)),
@@ -565,7 +565,7 @@ impl<R: Recorder> Turn<'_, R> {
         }
         self.world.timers[timer.index()] = t;
         let left = self.world.timer_left(timer);
-        t.cause = self.note(|| Rec::TimerSet { timer, was, running: t.running, left, pc });
+        t.cause = self.note(|| TraceEvent::TimerSet { timer, was, running: t.running, left, pc });
         self.world.timers[timer.index()].cause = t.cause;
         Ok(())
     }

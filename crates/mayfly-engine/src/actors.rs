@@ -1,10 +1,10 @@
 //! All actors that ever were, found by their id. Those that stand lie together in order of creation;
-//! who was removed lies in a grave that the worlds of a flight share, so that neither a tick nor a
-//! keyframe pays for the dead.
+//! who was removed is a tombstone, which the worlds of a flight share, so that neither a tick nor a
+//! keyframe pays for those that are gone.
 //!
 //! Not here: what an actor is ([`crate::world::Actor`]), who is removed when ([`crate::act`]).
 //!
-//! Invariant: every id is answered: by who stands, by who is buried, or by somebody who is gone; the standing ones are
+//! Invariant: every id is answered: by who stands, by a tombstone, or by somebody who is gone; the standing ones are
 //! in order of their ids.
 
 use crate::program::Program;
@@ -15,12 +15,12 @@ use std::collections::BTreeMap;
 use std::ops::{Index, IndexMut};
 use std::sync::{Arc, LazyLock};
 
-/// Graves of one page.
+/// Tombstones of one page.
 const PAGE: u32 = 64;
 /// Pages that are kept.
-const MOST_PAGES: usize = 16;
-/// Bytes of one who is buried, about.
-const GRAVE: usize = 700;
+const MAX_PAGES: usize = 16;
+/// Bytes of a tombstone, about.
+const TOMBSTONE: usize = 700;
 
 #[derive(Clone, Debug, Default)]
 pub struct Actors {
@@ -30,8 +30,8 @@ pub struct Actors {
     /// Ids below this stand at their own place.
     settled: usize,
     made: u32,
-    /// Pages of graves by id. Of very many the oldest are forgotten, but for those of placed actors.
-    graves: BTreeMap<u32, Arc<Vec<(ActorId, Actor)>>>,
+    /// Pages of tombstones by id. Of very many the oldest are forgotten, but for those of placed actors.
+    tombstones: BTreeMap<u32, Arc<Vec<(ActorId, Actor)>>>,
 }
 
 impl Actors {
@@ -109,7 +109,7 @@ impl Actors {
         a
     }
 
-    /// Buries those that are gone. `shrink` takes from each what nobody reads any more. Gives who was buried.
+    /// Makes tombstones of those that are gone. `shrink` takes from each what nobody reads any more. Gives their ids.
     /// Of those that were not placed only the last thousand or so can be read later.
     pub fn clear_removed(&mut self, placed: usize, mut shrink: impl FnMut(ActorId, &mut Actor)) -> Vec<ActorId> {
         let mut dead = vec![];
@@ -123,34 +123,34 @@ impl Actors {
                 continue;
             }
             shrink(id, &mut a);
-            a.buried = true;
-            let page = Arc::make_mut(self.graves.entry(id.0 / PAGE).or_default());
+            a.is_tombstone = true;
+            let page = Arc::make_mut(self.tombstones.entry(id.0 / PAGE).or_default());
             let at = page.partition_point(|(other, _)| *other < id);
             page.insert(at, (id, a));
             dead.push(id);
         }
         let spawned = placed as u32 / PAGE + 1;
-        while self.graves.len() > MOST_PAGES
-            && let Some(oldest) = self.graves.range(spawned..).next().map(|(page, _)| *page)
+        while self.tombstones.len() > MAX_PAGES
+            && let Some(oldest) = self.tombstones.range(spawned..).next().map(|(page, _)| *page)
         {
-            self.graves.remove(&oldest);
+            self.tombstones.remove(&oldest);
         }
         dead
     }
 
-    /// Bytes of the graves that a world does not share with an earlier one, about, by how many actors had been made at
+    /// Bytes of the tombstones that a world does not share with an earlier one, about, by how many actors had been made at
     /// each of the two.
-    pub fn graves_between(earlier: usize, later: usize) -> usize {
-        let pages = (later.saturating_sub(earlier) / PAGE as usize).min(MOST_PAGES);
-        pages * PAGE as usize * GRAVE
+    pub fn tombstones_between(earlier: usize, later: usize) -> usize {
+        let pages = (later.saturating_sub(earlier) / PAGE as usize).min(MAX_PAGES);
+        pages * PAGE as usize * TOMBSTONE
     }
 
-    /// Bytes that the list of graves takes in each world that shares them.
+    /// Bytes that the list of tombstones takes in each world that shares them.
     pub fn shared_weight(&self) -> usize {
-        self.graves.len() * 3 * size_of::<usize>()
+        self.tombstones.len() * 3 * size_of::<usize>()
     }
 
-    /// Where one stands; none where it is buried or forgotten.
+    /// Where one stands; none where it is a tombstone or forgotten.
     #[inline]
     fn place(&self, index: usize) -> Option<usize> {
         if index < self.settled { Some(index) } else { self.search(index) }
@@ -159,7 +159,7 @@ impl Actors {
     #[inline(never)]
     fn search(&self, index: usize) -> Option<usize> {
         let id = ActorId(index as u32);
-        // Mostly those who are dead were made before it.
+        // Mostly those who are gone were made before it.
         if let Some(n) = index.checked_sub(self.made() - self.standing.len())
             && self.ids.get(n) == Some(&id)
         {
@@ -170,15 +170,15 @@ impl Actors {
     }
 
     #[cold]
-    fn buried(&self, id: ActorId) -> &Actor {
-        let page = self.graves.get(&(id.0 / PAGE));
+    fn tombstone(&self, id: ActorId) -> &Actor {
+        let page = self.tombstones.get(&(id.0 / PAGE));
         let at = page.and_then(|p| Some(&p[p.binary_search_by_key(&id, |(other, _)| *other).ok()?].1));
         at.unwrap_or(&NOBODY)
     }
 
     #[cold]
-    fn buried_mut(&mut self, id: ActorId) -> &mut Actor {
-        let page = Arc::make_mut(self.graves.entry(id.0 / PAGE).or_default());
+    fn tombstone_mut(&mut self, id: ActorId) -> &mut Actor {
+        let page = Arc::make_mut(self.tombstones.entry(id.0 / PAGE).or_default());
         let at = page.binary_search_by_key(&id, |(other, _)| *other).unwrap_or_else(|at| {
             page.insert(at, (id, NOBODY.clone()));
             at
@@ -207,13 +207,13 @@ impl World {
         let kept = |rule: RuleId, n: u8| program.rules[rule.index()].limits.keep == Some(n.into());
         self.uses.retain(|(rule, n, me, per), _| kept(*rule, *n) || !is_dead(me) && !is_dead(per));
         self.rests.retain(|(_, _, me, per), _| !is_dead(me) && !is_dead(per));
-        self.chance.get_mut().streams.retain(|(_, me, _), _| !is_dead(me));
+        self.random.get_mut().streams.retain(|(_, me, _), _| !is_dead(me));
     }
 }
 
 static NOBODY: LazyLock<Actor> = LazyLock::new(|| {
     let mut a = Actor::blank("nobody", KindId(0), Point::main(0.0, 0.0), 2);
-    (a.gone, a.buried, a.enabled) = (true, true, false);
+    (a.gone, a.is_tombstone, a.enabled) = (true, true, false);
     a
 });
 
@@ -225,7 +225,7 @@ impl Index<usize> for Actors {
     fn index(&self, index: usize) -> &Actor {
         match self.place(index) {
             Some(n) => &self.standing[n],
-            None => self.buried(ActorId(index as u32)),
+            None => self.tombstone(ActorId(index as u32)),
         }
     }
 }
@@ -235,7 +235,7 @@ impl IndexMut<usize> for Actors {
     fn index_mut(&mut self, index: usize) -> &mut Actor {
         match self.place(index) {
             Some(n) => &mut self.standing[n],
-            None => self.buried_mut(ActorId(index as u32)),
+            None => self.tombstone_mut(ActorId(index as u32)),
         }
     }
 }
@@ -245,7 +245,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn who_is_buried_is_still_found_and_the_others_keep_their_order() {
+    fn who_is_gone_is_still_found_and_the_others_keep_their_order() {
         let mut all = Actors::default();
         for n in 0..300 {
             all.push(Actor::blank(&format!("crate#{n}"), KindId(0), Point::main(0.0, 0.0), 2));
@@ -257,8 +257,8 @@ mod tests {
         assert_eq!(all.clear_removed(0, |_, _| {}).len(), 100);
         for n in 0..300 {
             assert_eq!(&*all[n].name, format!("crate#{n}"));
-            assert_eq!(all[n].buried, n % 3 == 0);
-            assert!(!before[n].buried, "a world that was kept stays as it was");
+            assert_eq!(all[n].is_tombstone, n % 3 == 0);
+            assert!(!before[n].is_tombstone, "a world that was kept stays as it was");
         }
         all.push(Actor::blank("late", KindId(0), Point::main(0.0, 0.0), 2));
         let ids: Vec<u32> = all.iter().map(|(id, _)| id.0).collect();

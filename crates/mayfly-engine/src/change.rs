@@ -38,7 +38,7 @@ fn is_scalar(v: &Value) -> bool {
 }
 
 /// Where an item that counts as equal stands in a sorted row.
-pub fn place_in<T: mayfly_base::items::Weigh>(row: &Items<T>, v: &Value, of: impl Fn(&T) -> &Value) -> Option<usize> {
+pub fn place_in<T: mayfly_base::items::Weight>(row: &Items<T>, v: &Value, of: impl Fn(&T) -> &Value) -> Option<usize> {
     let found = row.binary_search_by(|x| of(x).total(v));
     match found {
         Ok(i) => Some(i),
@@ -95,7 +95,7 @@ impl Scope<'_> {
                 let Value::List(mut items) = old else {
                     return Err(Fault::new(FaultKind::None, "none is no list", span));
                 };
-                if items.len() >= MOST_ITEMS {
+                if items.len() >= MAX_ITEMS {
                     return Err(Fault::new(FaultKind::Limit, "more than 100,000 items in a list", span));
                 }
                 Arc::make_mut(&mut items).push(given.clone());
@@ -120,7 +120,7 @@ impl Scope<'_> {
             _ => old,
         };
         if let Value::Text(t) = &new
-            && t.len() > MOST_TEXT
+            && t.len() > MAX_TEXT
         {
             return Err(Fault::new(FaultKind::Limit, "a text of more than 1 MiB", span));
         }
@@ -177,7 +177,7 @@ impl Scope<'_> {
         }
     }
 
-    /// An action of a routine that only reckons: it changes one of its own locals.
+    /// An action of a routine that only computes: it changes one of its own locals.
     ///
     /// # Errors
     /// A fault of its expressions.
@@ -204,15 +204,15 @@ pub fn index_of(n: f64, len: usize, span: Span) -> Result<usize, Fault> {
 
 /// A value in a message: long ones are cut.
 pub fn shown(v: &Value, names: &dyn Names) -> String {
-    const MOST: usize = 60;
+    const MAX: usize = 60;
     let text = match v {
         Value::Number(n) => return value::show_short(*n),
-        Value::Text(t) => format!("\"{}\"", t.chars().take(MOST + 1).collect::<String>()),
-        Value::List(l) | Value::Set(l) if l.len() > MOST => return format!("{} items", l.len()),
-        Value::Tally(l) if l.len() > MOST => return format!("{} items", l.len()),
+        Value::Text(t) => format!("\"{}\"", t.chars().take(MAX + 1).collect::<String>()),
+        Value::List(l) | Value::Set(l) if l.len() > MAX => return format!("{} items", l.len()),
+        Value::Tally(l) if l.len() > MAX => return format!("{} items", l.len()),
         v => v.show(names, None),
     };
-    if text.chars().count() <= MOST { text } else { text.chars().take(MOST).chain(['…']).collect() }
+    if text.chars().count() <= MAX { text } else { text.chars().take(MAX).chain(['…']).collect() }
 }
 
 /// Gives one thing of a tally another count; what is counted no more is taken out. `at` is where it stands.
@@ -225,7 +225,7 @@ fn tally_with(l: &mut Items<(Value, f64)>, at: Option<usize>, key: &Value, n: f6
         }
         Some(i) => l.remove(i),
         None if !counts => {}
-        None if l.len() >= MOST_ITEMS => {
+        None if l.len() >= MAX_ITEMS => {
             return Err(Fault::new(FaultKind::Limit, "more than 100,000 items in a tally", span));
         }
         None => {
@@ -241,7 +241,7 @@ fn in_bag(bag: Value, v: Value, add: bool, span: Span) -> Result<Value, Fault> {
     match bag {
         Value::Set(mut l) => {
             match (place_in(&l, &v, |x| x), add) {
-                (None, true) if l.len() >= MOST_ITEMS => {
+                (None, true) if l.len() >= MAX_ITEMS => {
                     return Err(Fault::new(FaultKind::Limit, "more than 100,000 items in a set", span));
                 }
                 (None, true) => {

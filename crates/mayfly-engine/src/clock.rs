@@ -9,16 +9,16 @@
 use crate::fault::*;
 use crate::program::{Clock, Program};
 use crate::record::*;
-use crate::turn::{Queued, Turn};
+use crate::tick_context::{Queued, TickContext};
 use crate::world::*;
 use mayfly_base::code::*;
 use mayfly_base::value::NEAR;
 use mayfly_base::*;
 
 /// Boundaries that one advance may pass.
-const MOST_BOUNDARIES: u64 = 100_000;
+const MAX_BOUNDARIES: u64 = 100_000;
 /// The largest factor on a clock's speed.
-const MOST_SPEED: f64 = 1e9;
+const MAX_SPEED: f64 = 1e9;
 
 impl ClockState {
     /// A clock before its first tick.
@@ -33,7 +33,7 @@ impl ClockState {
 
     /// Parts of a smallest unit that one tick adds, and how many make one.
     fn pace(&self, c: &Clock, rate: Rate) -> (u128, u128) {
-        let factor = (self.speed * 1e6).round().clamp(0.0, MOST_SPEED * 1e6) as u128;
+        let factor = (self.speed * 1e6).round().clamp(0.0, MAX_SPEED * 1e6) as u128;
         (u128::from(c.speed.0) * 1_000_000 * factor, u128::from(c.speed.1) * u128::from(rate.0) * 1_000_000_000_000)
     }
 
@@ -78,7 +78,7 @@ fn boundaries(c: &Clock, shows: u64, units: u64, mut see: impl FnMut(u16, u32)) 
             shows.saturating_add(units) / size - shows / size
         })
         .sum();
-    if count > MOST_BOUNDARIES {
+    if count > MAX_BOUNDARIES {
         return count;
     }
     let mut at = (shows / step + 1) * step;
@@ -94,7 +94,7 @@ fn boundaries(c: &Clock, shows: u64, units: u64, mut see: impl FnMut(u16, u32)) 
     count
 }
 
-impl<R: Recorder> Turn<'_, R> {
+impl<R: Recorder> TickContext<'_, R> {
     /// Step 2: every clock runs for one tick.
     pub fn clocks(&mut self) {
         for i in 0..self.world.clocks.len() {
@@ -107,12 +107,12 @@ impl<R: Recorder> Turn<'_, R> {
             let mut passed = vec![];
             let count = boundaries(c, self.world.clocks[i].shows, units, |u, v| passed.push((u, v)));
             self.world.clocks[i].go(c, units);
-            if count > MOST_BOUNDARIES {
+            if count > MAX_BOUNDARIES {
                 let text = format!("{} passed more than 100,000 boundaries that rules await in one tick", c.name);
                 self.fault(None, Fault::new(FaultKind::Limit, text, Span::default()));
             }
             for (u, v) in passed {
-                self.queue.push_back(Queued { what: Happening::Passes(id, u, v), cause: Cause::NONE });
+                self.queue.push_back(Queued { what: EventInstance::Passes(id, u, v), cause: Cause::NONE });
             }
         }
     }
@@ -153,7 +153,7 @@ impl<R: Recorder> Turn<'_, R> {
         let from = self.world.clocks[id.index()].shows;
         let mut passed = vec![];
         let count = boundaries(c, from, units as u64, |u, v| passed.push((u, v)));
-        if count > MOST_BOUNDARIES {
+        if count > MAX_BOUNDARIES {
             let text = format!(
                 "{} would pass {count} boundaries that rules await, and 100,000 are the most: `set {}` passes none",
                 c.name, c.name
@@ -163,7 +163,7 @@ impl<R: Recorder> Turn<'_, R> {
         self.world.clocks[id.index()].go(c, units as u64);
         let cause = self.note_clock(id, from, pc);
         for (u, v) in passed {
-            self.cause(Happening::Passes(id, u, v), cause);
+            self.cause(EventInstance::Passes(id, u, v), cause);
         }
         Ok(())
     }
@@ -203,12 +203,12 @@ impl<R: Recorder> Turn<'_, R> {
 
     fn note_clock(&mut self, clock: ClockId, from: u64, pc: u32) -> Cause {
         let ClockState { shows: to, paused, .. } = self.world.clocks[clock.index()];
-        self.note(|| Rec::ClockSet { clock, from, to, paused, pc })
+        self.note(|| TraceEvent::ClockSet { clock, from, to, paused, pc })
     }
 
     /// A factor on the declared speed: 0 or more.
     pub fn clock_speed(&mut self, id: ClockId, speed: f64, span: Span) -> Result<(), Fault> {
-        if !(0.0..=MOST_SPEED).contains(&speed) {
+        if !(0.0..=MAX_SPEED).contains(&speed) {
             let text = format!("a clock cannot run {} times as fast", value::show_number(speed));
             return Err(Fault::new(FaultKind::NotANumber, text, span));
         }

@@ -1,15 +1,15 @@
-//! Draws of chance: each place in the text has a stream of its own in the world.
+//! Random draws: each place in the text has a stream of its own in the world.
 //!
 //! Invariant: what one place draws never depends on what another drew.
 
-use crate::eval::{Drawn, Got, Scope};
+use crate::eval::{Drawn, EvalResult, Scope};
 use crate::fault::*;
 use crate::space;
 use mayfly_base::code::*;
 use mayfly_base::*;
 
 impl Scope<'_> {
-    /// Which of so many is drawn, by weight; none where nothing weighs anything. `name` says what each is.
+    /// Which of so many is drawn, by weight; none where all weights are 0. `name` says what each is.
     ///
     /// # Errors
     /// Weights that are no finite numbers.
@@ -22,7 +22,7 @@ impl Scope<'_> {
     ) -> Result<Option<usize>, Fault> {
         let sum: f64 = weights.iter().sum();
         if !sum.is_finite() {
-            return Err(Fault::of(Wrong::NotANumber, span));
+            return Err(Fault::of(ArithError::NotANumber, span));
         }
         if sum <= 0.0 {
             return Ok(None);
@@ -59,8 +59,8 @@ impl Scope<'_> {
             return Err(Fault::new(FaultKind::None, "drawn at random: there is no value before it is drawn", span));
         }
         let caller = self.rule.filter(|_| self.program.shared_draws[id.index()]);
-        let mut chance = self.world.chance.borrow_mut();
-        let stream = chance.streams.entry((id, self.me, caller)).or_insert_with(|| {
+        let mut random = self.world.random.borrow_mut();
+        let stream = random.streams.entry((id, self.me, caller)).or_insert_with(|| {
             let who = self.me.map_or("", |a| &self.world.actors[a.index()].stream);
             let by = caller.map_or(String::new(), |r| format!("/{}", self.program.rule_name(r)));
             Stream::new(self.world.seed, &format!("{}{by}/{who}", self.program.draws[id.index()]))
@@ -70,16 +70,16 @@ impl Scope<'_> {
 
     /// What was set by hand for this draw.
     fn fixed(&self, id: DrawId) -> Option<Value> {
-        let mut chance = self.world.chance.borrow_mut();
-        let list = chance.fixed.get_mut(&id)?;
+        let mut random = self.world.random.borrow_mut();
+        let list = random.fixed.get_mut(&id)?;
         let next = (!list.is_empty()).then(|| list.remove(0));
         if list.is_empty() {
-            chance.fixed.remove(&id);
+            random.fixed.remove(&id);
         }
         next
     }
 
-    pub fn draw(&self, draw: Draw, id: DrawId, args: &[Expr], locals: &mut [Value], span: Span) -> Got {
+    pub fn draw(&self, draw: Draw, id: DrawId, args: &[Expr], locals: &mut [Value], span: Span) -> EvalResult {
         let values: Result<Vec<Value>, Fault> = args.iter().map(|a| self.eval(a, locals)).collect();
         let values = values?;
         if draw == Draw::Roll {

@@ -1,6 +1,6 @@
 //! Expressions to values, in a world that they do not change.
 //!
-//! Draws of chance go on in the world's streams; nothing else moves.
+//! Random draws go on in the world's streams; nothing else moves.
 //!
 //! Invariant: no expression panics or runs without bound: a value that cannot be is a
 //! [`Fault`], and asking each of many actors counts as a step.
@@ -47,13 +47,13 @@ pub struct Scope<'a> {
 pub type Known = FxHashMap<(DefineId, Option<ActorId>), Value>;
 
 /// A value, or why there is none.
-pub type Got = Result<Value, Fault>;
+pub type EvalResult = Result<Value, Fault>;
 
 impl Scope<'_> {
     pub fn step(&self, n: u64, span: Span) -> Result<(), Fault> {
         let steps = self.steps.get() + n;
         self.steps.set(steps);
-        if steps > MOST_STEPS {
+        if steps > MAX_STEPS {
             return Err(Fault::new(FaultKind::RunawayLoop, "more than 1,000,000 steps without a wait", span));
         }
         Ok(())
@@ -63,7 +63,7 @@ impl Scope<'_> {
     ///
     /// # Errors
     /// A [`Fault`] where it has none.
-    pub fn eval(&self, e: &Expr, locals: &mut [Value]) -> Got {
+    pub fn eval(&self, e: &Expr, locals: &mut [Value]) -> EvalResult {
         use ExprKind as K;
         Ok(match &e.kind {
             K::Const(v) => v.clone(),
@@ -125,7 +125,7 @@ impl Scope<'_> {
                 }
                 let share = n * 1e6 / (d as f64 * f64::from(self.program.rate.0));
                 if !share.is_finite() {
-                    return Err(Fault::of(Wrong::NotANumber, e.span));
+                    return Err(Fault::of(ArithError::NotANumber, e.span));
                 }
                 Value::Number(share)
             }
@@ -236,7 +236,7 @@ impl Scope<'_> {
     }
 
     /// A defined value: found once while nothing changes, however often it is read.
-    fn define(&self, d: DefineId, me: Option<ActorId>, span: Span) -> Got {
+    fn define(&self, d: DefineId, me: Option<ActorId>, span: Span) -> EvalResult {
         self.step(1, span)?;
         let of = self.program.defines[d.index()].of.and(me.or(self.me));
         if let Some(v) = self.known.borrow().get(&(d, of)) {
@@ -249,7 +249,7 @@ impl Scope<'_> {
     }
 
     /// The value that a variable began with: the level's or the actor's own first one.
-    fn first(&self, x: &Expr, locals: &mut [Value]) -> Got {
+    fn first(&self, x: &Expr, locals: &mut [Value]) -> EvalResult {
         match &x.kind {
             ExprKind::Var(v) => Ok(self.world.first_vars[v.index()].clone()),
             ExprKind::Field(a, f) => {
@@ -280,7 +280,7 @@ impl Scope<'_> {
     ///
     /// # Errors
     /// A [`Fault`] where it has none.
-    pub fn eval_alone(&self, e: &Expr) -> Got {
+    pub fn eval_alone(&self, e: &Expr) -> EvalResult {
         self.eval_in(e, e.frame())
     }
 
@@ -288,7 +288,7 @@ impl Scope<'_> {
     ///
     /// # Errors
     /// A [`Fault`] where it has none.
-    pub fn eval_in(&self, e: &Expr, frame: usize) -> Got {
+    pub fn eval_in(&self, e: &Expr, frame: usize) -> EvalResult {
         let mut few: [Value; 2] = [Value::None, Value::None];
         match few.get_mut(..frame) {
             Some(locals) => self.eval(e, locals),
@@ -296,7 +296,7 @@ impl Scope<'_> {
         }
     }
 
-    fn sum_fault(&self, w: Wrong, op: BinOp, a: &Value, b: &Value, span: Span) -> Fault {
+    fn sum_fault(&self, w: ArithError, op: BinOp, a: &Value, b: &Value, span: Span) -> Fault {
         let mut f = Fault::of(w, span);
         let shown = |v: &Value| crate::change::shown(v, &crate::names::Named(self.program, self.world));
         f.text = format!("{}: {} {} {}", f.text, shown(a), op.sign(), shown(b));
@@ -362,7 +362,7 @@ impl Scope<'_> {
     }
 
     pub(crate) fn there(&self, id: ActorId, span: Span) -> Result<(), Fault> {
-        if self.world.actors.get(id.index()).is_some_and(|a| !a.buried) {
+        if self.world.actors.get(id.index()).is_some_and(|a| !a.is_tombstone) {
             return Ok(());
         }
         let name = self.world.actors.get(id.index()).map_or("an actor".into(), |a| a.name.to_string());
@@ -404,7 +404,7 @@ impl Scope<'_> {
         Ok(&self.world.actors[id.index()])
     }
 
-    fn text(&self, pieces: &[Piece], locals: &mut [Value], span: Span) -> Got {
+    fn text(&self, pieces: &[Piece], locals: &mut [Value], span: Span) -> EvalResult {
         let mut out = String::new();
         let names = crate::names::Named(self.program, self.world);
         for p in pieces {
@@ -421,7 +421,7 @@ impl Scope<'_> {
                     }
                 }
             }
-            if out.len() > MOST_TEXT {
+            if out.len() > MAX_TEXT {
                 return Err(Fault::new(FaultKind::Limit, "a text of more than 1 MiB", span));
             }
         }
@@ -429,12 +429,12 @@ impl Scope<'_> {
         Ok(Value::text(out))
     }
 
-    fn attr(&self, a: &Expr, attr: Attr, locals: &mut [Value]) -> Got {
+    fn attr(&self, a: &Expr, attr: Attr, locals: &mut [Value]) -> EvalResult {
         let actor = self.actor(a, locals)?;
         Ok(attr_of(actor, attr))
     }
 
-    fn index(&self, l: &Expr, i: &Expr, locals: &mut [Value], span: Span) -> Got {
+    fn index(&self, l: &Expr, i: &Expr, locals: &mut [Value], span: Span) -> EvalResult {
         let list = self.eval(l, locals)?;
         let i = self.eval(i, locals)?;
         match (&list, &i) {

@@ -1,13 +1,13 @@
 //! Carrying out a rule's actions, from one place to the end or to the first wait.
 //!
-//! Invariant: a run makes at most [`MOST_STEPS`] steps and a `while` [`MOST_TURNS`] turns without a
+//! Invariant: a run makes at most [`MAX_STEPS`] steps and a `while` [`MAX_TURNS`] turns without a
 //! wait; a fault ends the run where it is, and what it wrote stays.
 
 use crate::fault::*;
 use crate::flow::Flowed;
 use crate::program::Op;
 use crate::record::*;
-use crate::turn::Turn;
+use crate::tick_context::TickContext;
 use crate::world::*;
 use mayfly_base::code::{Expr, Slot};
 use mayfly_base::*;
@@ -18,7 +18,7 @@ enum Halt {
     Wait(Wait),
 }
 
-impl<R: Recorder> Turn<'_, R> {
+impl<R: Recorder> TickContext<'_, R> {
     /// Carries a run out to its end or its first wait; one that waits is kept.
     pub fn carry_out(&mut self, mut run: Run) {
         let outer = self.rule.replace(Some(run.rule));
@@ -33,7 +33,7 @@ impl<R: Recorder> Turn<'_, R> {
                 if self.is_bound_to_gone(&run) {
                     return;
                 }
-                if self.world.runs.len() >= MOST_RUNS {
+                if self.world.runs.len() >= MAX_RUNS {
                     let span = self.program.spans[run.pc as usize];
                     self.fault(
                         Some(run.rule),
@@ -48,7 +48,7 @@ impl<R: Recorder> Turn<'_, R> {
             Err(fault) => {
                 if fault.kind == FaultKind::Absent {
                     let (text, pc) = (fault.text.into(), run.pc.saturating_sub(1));
-                    self.note(|| Rec::Logged { text, pc });
+                    self.note(|| TraceEvent::Logged { text, pc });
                 } else {
                     self.fault(Some(run.rule), fault);
                 }
@@ -63,7 +63,7 @@ impl<R: Recorder> Turn<'_, R> {
         let same = |l: &&Later| l.rule == run.rule && l.me == run.me && self.same_actors(l.rule, &l.locals, run.own());
         let kept: Vec<(u64, Cause)> = self.world.later.iter().filter(same).map(|l| (l.id, l.cause)).collect();
         for (id, cause) in kept {
-            self.cause(Happening::Later(id), cause);
+            self.cause(EventInstance::Later(id), cause);
         }
     }
 
@@ -92,10 +92,10 @@ impl<R: Recorder> Turn<'_, R> {
             let span = program.spans[pc as usize];
             let steps = self.steps.get() + 1;
             self.steps.set(steps);
-            if steps > MOST_STEPS {
+            if steps > MAX_STEPS {
                 return Err(Fault::new(FaultKind::RunawayLoop, "more than 1,000,000 steps without a wait", span));
             }
-            if self.steps_before.get() + steps > MOST_TICK_STEPS || self.records > MOST_RECORDS {
+            if self.steps_before.get() + steps > MAX_TICK_STEPS || self.records > MAX_RECORDS {
                 let text =
                     "this tick has spent its steps: rules together made more than 4,000,000 steps or 1,000,000 records";
                 return Err(Fault::new(FaultKind::Limit, text, span));
@@ -111,16 +111,16 @@ impl<R: Recorder> Turn<'_, R> {
                 self.note_draws();
                 match flowed {
                     Flowed::Went => {}
-                    Flowed::Turn => {
+                    Flowed::LoopTurn => {
                         let held = match op {
                             Op::ForTurn { slot, .. } => Some((*slot, run.locals[*slot as usize].clone())),
                             _ => None,
                         };
-                        self.note(|| Rec::Turn { pc, held });
+                        self.note(|| TraceEvent::LoopTurn { pc, held });
                     }
                     Flowed::Set(slot, new) => {
                         let target = Target::Local(slot);
-                        self.note(|| Rec::Wrote { target, old: Value::None, new, pc, kept_in: false });
+                        self.note(|| TraceEvent::Wrote { target, old: Value::None, new, pc, kept_in: false });
                     }
                 }
                 continue;
@@ -166,19 +166,19 @@ impl<R: Recorder> Turn<'_, R> {
                         return Err(Fault::new(FaultKind::RunawayLoop, "a turn of this loop did not wait", span));
                     }
                     run.locals[*slot as usize] = Value::Number(1.0);
-                    self.note(|| Rec::Turn { pc, held: None });
+                    self.note(|| TraceEvent::LoopTurn { pc, held: None });
                 }
                 Op::WaitWalk => {
                     let Some((who, order)) = self.last_order else { continue };
                     if self.world.actors[who.index()].walk.as_ref().is_none_or(|w| w.id != order) {
                         continue;
                     }
-                    self.note(|| Rec::Waits { pc, until: None });
+                    self.note(|| TraceEvent::Waits { pc, until: None });
                     return Ok(self.wait(run, Wait::Walk(who, order)));
                 }
                 Op::WaitFor { event, at_most } => {
                     let due = self.due_by(at_most.as_ref(), run)?;
-                    self.note(|| Rec::Waits { pc, until: due });
+                    self.note(|| TraceEvent::Waits { pc, until: due });
                     return Ok(self.wait(run, Wait::Event(*event, due)));
                 }
                 Op::WaitRamp => {
@@ -186,20 +186,20 @@ impl<R: Recorder> Turn<'_, R> {
                         continue;
                     };
                     let (id, due) = (r.id, self.world.tick.saturating_add(r.ticks - r.done));
-                    self.note(|| Rec::Waits { pc, until: Some(due) });
+                    self.note(|| TraceEvent::Waits { pc, until: Some(due) });
                     return Ok(self.wait(run, Wait::Ramp(id)));
                 }
                 Op::Wait(d) => {
                     let ticks = self.scope(run.me).ticks(d, &mut run.locals)?;
                     let due = self.world.tick.saturating_add(ticks);
-                    self.note(|| Rec::Waits { pc, until: Some(due) });
+                    self.note(|| TraceEvent::Waits { pc, until: Some(due) });
                     return Ok(self.wait(run, Wait::Until(due)));
                 }
                 Op::WaitUntil { test, at_most } => {
                     // The test is looked at by the next notice, and again when the run's turn comes.
                     self.scope(run.me).flag(test, &mut run.locals)?;
                     let due = self.due_by(at_most.as_ref(), run)?;
-                    self.note(|| Rec::Waits { pc, until: due });
+                    self.note(|| TraceEvent::Waits { pc, until: due });
                     // The op stands before the place at which the run goes on.
                     return Ok(self.wait(run, Wait::Test(due)));
                 }
@@ -238,12 +238,12 @@ impl<R: Recorder> Turn<'_, R> {
             *slot = self.scope(run.me).eval(a, &mut run.locals)?;
         }
         self.note_draws();
-        if run.stack.len() as u32 >= MOST_DEEP {
-            let text = format!("`{}` calls itself more than {MOST_DEEP} deep", r.name);
+        if run.stack.len() as u32 >= MAX_DEEP {
+            let text = format!("`{}` calls itself more than {MAX_DEEP} deep", r.name);
             return Err(Fault::new(FaultKind::Recursion, text, span));
         }
         let given = locals[..r.params].to_vec();
-        self.note(|| Rec::Called { routine: id, args: given, pc });
+        self.note(|| TraceEvent::Called { routine: id, args: given, pc });
         let own = std::mem::replace(&mut run.locals, locals);
         run.stack.push(Frame { pc: run.pc, locals: own, into });
         run.pc = r.code;
@@ -256,7 +256,13 @@ impl<R: Recorder> Turn<'_, R> {
         (run.locals, run.pc) = (f.locals, f.pc);
         if let Some(slot) = f.into {
             run.locals[slot as usize] = value.clone();
-            self.note(|| Rec::Wrote { target: Target::Local(slot), old: Value::None, new: value, pc, kept_in: false });
+            self.note(|| TraceEvent::Wrote {
+                target: Target::Local(slot),
+                old: Value::None,
+                new: value,
+                pc,
+                kept_in: false,
+            });
         }
         true
     }

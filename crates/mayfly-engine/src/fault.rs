@@ -2,7 +2,7 @@
 //!
 //! Invariant: a fault ends the run in which it comes and nothing else; it is never a panic.
 
-use mayfly_base::{Span, Wrong};
+use mayfly_base::{ArithError, Span};
 
 /// The sorts of faults, as they are named in reports.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -51,49 +51,49 @@ impl Fault {
     }
 
     /// The fault of arithmetic that has no result.
-    pub fn of(wrong: Wrong, span: Span) -> Self {
+    pub fn of(wrong: ArithError, span: Span) -> Self {
         match wrong {
-            Wrong::DivisionByZero => Self::new(FaultKind::DivisionByZero, "division by zero", span),
-            Wrong::NotANumber => Self::new(FaultKind::NotANumber, "the result is too large to be a number", span),
-            Wrong::NoneUsed => Self::new(FaultKind::None, "there is none here, and none has no value", span),
-            Wrong::Types => Self::new(FaultKind::NotANumber, "these values do not go together", span),
+            ArithError::DivisionByZero => Self::new(FaultKind::DivisionByZero, "division by zero", span),
+            ArithError::NotANumber => Self::new(FaultKind::NotANumber, "the result is too large to be a number", span),
+            ArithError::NoneUsed => Self::new(FaultKind::None, "there is none here, and none has no value", span),
+            ArithError::Types => Self::new(FaultKind::NotANumber, "these values do not go together", span),
         }
     }
 }
 
 /// Actors alive at once.
-pub const MOST_ACTORS: usize = 10_000;
+pub const MAX_ACTORS: usize = 10_000;
 /// Waiting runs at once.
-pub const MOST_RUNS: usize = 10_000;
+pub const MAX_RUNS: usize = 10_000;
 /// Items in one list.
-pub const MOST_ITEMS: usize = 100_000;
+pub const MAX_ITEMS: usize = 100_000;
 /// Bytes in one text.
-pub const MOST_TEXT: usize = 1 << 20;
+pub const MAX_TEXT: usize = 1 << 20;
 /// Bytes of all values.
-pub const MOST_VALUES: usize = 256 << 20;
+pub const MAX_VALUES: usize = 256 << 20;
 /// Turns of a `while` in one run without a wait.
-pub const MOST_TURNS: u64 = 10_000;
+pub const MAX_TURNS: u64 = 10_000;
 /// Steps of any sort in one run without a wait.
-pub const MOST_STEPS: u64 = 1_000_000;
+pub const MAX_STEPS: u64 = 1_000_000;
 /// Steps of all runs of one tick: what lies beyond would hold the whole application up.
-pub const MOST_TICK_STEPS: u64 = 4_000_000;
+pub const MAX_TICK_STEPS: u64 = 4_000_000;
 /// Records of one tick.
-pub const MOST_RECORDS: u32 = 1_000_000;
+pub const MAX_RECORDS: u32 = 1_000_000;
 /// Pairs that are near, in sight or in contact at once.
-pub const MOST_PAIRS: usize = 200_000;
+pub const MAX_PAIRS: usize = 200_000;
 /// Pairs that sensing looks at in one tick.
-pub const MOST_PAIRS_LOOKED_AT: u64 = 1_000_000;
+pub const MAX_PAIRS_LOOKED_AT: u64 = 1_000_000;
 /// Prompts and boards at once.
-pub const MOST_SIGNS: usize = 1000;
+pub const MAX_SIGNS: usize = 1000;
 /// Messages under way.
-pub const MOST_MAIL: usize = 10_000;
+pub const MAX_MAIL: usize = 10_000;
 /// Bytes of a text that one step copies or compares.
 pub const TEXT_STEP: usize = 16;
 /// Items of a list that one step copies or compares.
 pub const ITEM_STEP: usize = 16;
 /// Routines inside each other.
-pub const MOST_DEEP: u32 = 64;
+pub const MAX_DEEP: u32 = 64;
 /// Rounds in one tick.
-pub const MOST_ROUNDS: u32 = 100;
+pub const MAX_ROUNDS: u32 = 100;
 /// Events in one tick.
-pub const MOST_EVENTS: u32 = 100_000;
+pub const MAX_EVENTS: u32 = 100_000;

@@ -8,32 +8,32 @@ use crate::fault::{Fault, FaultKind};
 use crate::judge::is_due;
 use crate::record::*;
 use crate::space;
-use crate::turn::Turn;
+use crate::tick_context::TickContext;
 use crate::world::*;
 use mayfly_base::code::*;
 use mayfly_base::*;
 
-impl<R: Recorder> Turn<'_, R> {
+impl<R: Recorder> TickContext<'_, R> {
     /// True where this `when` awaits what happened; binds its names.
     pub fn fits(
         &self,
         rule: RuleId,
         event: &Event,
-        what: &Happening,
+        what: &EventInstance,
         me: Option<ActorId>,
         locals: &mut [Value],
     ) -> bool {
         match (event, what) {
-            (Event::Start, Happening::Start) => true,
-            (Event::Tick, Happening::Time) => self.is_due_for(rule, me, 0, 1),
-            (Event::Every { first, period }, Happening::Time) => self.is_due_for(rule, me, *first, *period),
-            (Event::After(ticks), Happening::Time) => self.is_due_for(rule, me, *ticks, 0),
+            (Event::Start, EventInstance::Start) => true,
+            (Event::Tick, EventInstance::Time) => self.is_due_for(rule, me, 0, 1),
+            (Event::Every { first, period }, EventInstance::Time) => self.is_due_for(rule, me, *first, *period),
+            (Event::After(ticks), EventInstance::Time) => self.is_due_for(rule, me, *ticks, 0),
             (Event::Zone { verb, who, zone }, _) => {
                 let (a, z, of) = match (verb, what) {
-                    (ZoneVerb::Enters, Happening::Enters(a, z, of))
-                    | (ZoneVerb::Leaves, Happening::Leaves(a, z, of))
-                    | (ZoneVerb::MovesIn, Happening::MovesIn(a, z, of)) => (*a, *z, *of),
-                    (ZoneVerb::In(every), Happening::In(a, z, of, since)) if since % every == 0 => (*a, *z, *of),
+                    (ZoneVerb::Enters, EventInstance::Enters(a, z, of))
+                    | (ZoneVerb::Leaves, EventInstance::Leaves(a, z, of))
+                    | (ZoneVerb::MovesIn, EventInstance::MovesIn(a, z, of)) => (*a, *z, *of),
+                    (ZoneVerb::In(every), EventInstance::In(a, z, of, since)) if since % every == 0 => (*a, *z, *of),
                     _ => return false,
                 };
                 self.is_zone(zone, (z, of), me, locals) && self.bind(who, a, me, locals)
@@ -41,18 +41,20 @@ impl<R: Recorder> Turn<'_, R> {
             (Event::Pair { verb, a: x, b: y }, _) => {
                 use PairVerb as V;
                 let (a, b) = match (verb, what) {
-                    (V::Touches, Happening::Touches(a, b)) | (V::Parts, Happening::Parts(a, b)) => (*a, *b),
-                    (V::Touching(every), Happening::Touching(a, b, since)) if since % every == 0 => (*a, *b),
-                    (V::Nears(r), Happening::Nears(s, a, b)) | (V::Strays(r), Happening::Strays(s, a, b))
+                    (V::Touches, EventInstance::Touches(a, b)) | (V::Parts, EventInstance::Parts(a, b)) => (*a, *b),
+                    (V::Touching(every), EventInstance::Touching(a, b, since)) if since % every == 0 => (*a, *b),
+                    (V::Nears(r), EventInstance::Nears(s, a, b)) | (V::Strays(r), EventInstance::Strays(s, a, b))
                         if r.0 == *s =>
                     {
                         (*a, *b)
                     }
-                    (V::Near(r, every), Happening::Near(s, a, b, since)) if r.0 == *s && since % every == 0 => (*a, *b),
-                    (V::Sees, Happening::Sees(a, b)) | (V::Loses, Happening::Loses(a, b)) => {
+                    (V::Near(r, every), EventInstance::Near(s, a, b, since)) if r.0 == *s && since % every == 0 => {
+                        (*a, *b)
+                    }
+                    (V::Sees, EventInstance::Sees(a, b)) | (V::Loses, EventInstance::Loses(a, b)) => {
                         return self.bind(x, *a, me, locals) && self.bind(y, *b, me, locals);
                     }
-                    (V::Seeing(every), Happening::Seeing(a, b, since)) => {
+                    (V::Seeing(every), EventInstance::Seeing(a, b, since)) => {
                         return since % every == 0 && self.bind(x, *a, me, locals) && self.bind(y, *b, me, locals);
                     }
                     _ => return false,
@@ -64,13 +66,13 @@ impl<R: Recorder> Turn<'_, R> {
                 locals.clone_from_slice(&before);
                 self.bind(x, b, me, locals) && self.bind(y, a, me, locals)
             }
-            (Event::Press(p), Happening::Press(a, i)) => {
+            (Event::Press(p), EventInstance::Press(a, i)) => {
                 p.held.is_none() && *i == p.input && self.press_fits(p, *a, me, locals)
             }
-            (Event::Press(p), Happening::Pressing(a, i, since)) => {
+            (Event::Press(p), EventInstance::Pressing(a, i, since)) => {
                 p.held.is_some_and(|every| since % every == 0) && *i == p.input && self.press_fits(p, *a, me, locals)
             }
-            (Event::Watched { watch, form, bind }, Happening::Watched { watch: w, actor, forms, .. }) => {
+            (Event::Watched { watch, form, bind }, EventInstance::Watched { watch: w, actor, forms, .. }) => {
                 let forms_of = &self.program.watches[watch.index()].forms;
                 let wanted = forms_of.iter().position(|f| f == form).is_some_and(|i| forms & (1 << i) != 0);
                 if watch != w || !wanted {
@@ -82,7 +84,7 @@ impl<R: Recorder> Turn<'_, R> {
                     _ => true,
                 }
             }
-            (Event::Hears { message, slots }, Happening::Message { message: m, args, to }) => {
+            (Event::Hears { message, slots }, EventInstance::Message { message: m, args, to }) => {
                 let mine = match to {
                     None => true,
                     Some(list) => me.is_some_and(|me| list.contains(&me)),
@@ -99,17 +101,17 @@ impl<R: Recorder> Turn<'_, R> {
                 }
                 true
             }
-            (Event::TimerEnds(e), Happening::TimerEnds(t)) => {
+            (Event::TimerEnds(e), EventInstance::TimerEnds(t)) => {
                 let v = self.scope(me).eval(e, locals);
                 self.met(v) == Some(Value::Timer(*t))
             }
-            (Event::Passes { clock, unit, value }, Happening::Passes(c, u, v)) => {
+            (Event::Passes { clock, unit, value }, EventInstance::Passes(c, u, v)) => {
                 clock == c && unit == u && value.is_none_or(|w| w == *v)
             }
-            (Event::Treads { who, on }, Happening::Treads(a, t)) => {
+            (Event::Treads { who, on }, EventInstance::Treads(a, t)) => {
                 self.is_tile(*on, *t) && self.bind(who, *a, me, locals)
             }
-            (Event::Arrives { who, at }, Happening::Arrives(a, p, end)) => {
+            (Event::Arrives { who, at }, EventInstance::Arrives(a, p, end)) => {
                 (*end || at.is_some())
                     && self.bind(who, *a, me, locals)
                     && at.as_ref().is_none_or(|e| {
@@ -117,10 +119,10 @@ impl<R: Recorder> Turn<'_, R> {
                         self.met(q).is_some_and(|q| q.area == p.area && (q.x - p.x).hypot(q.y - p.y) < 1e-6)
                     })
             }
-            (Event::Stuck(who), Happening::Stuck(a)) => self.bind(who, *a, me, locals),
-            (Event::Comes { who, area }, Happening::Comes(a, b)) => area == b && self.bind(who, *a, me, locals),
-            (Event::Machine { who, state, enters: true }, Happening::MachineEnters(of, s))
-            | (Event::Machine { who, state, enters: false }, Happening::MachineLeaves(of, s)) => {
+            (Event::Stuck(who), EventInstance::Stuck(a)) => self.bind(who, *a, me, locals),
+            (Event::Comes { who, area }, EventInstance::Comes(a, b)) => area == b && self.bind(who, *a, me, locals),
+            (Event::Machine { who, state, enters: true }, EventInstance::MachineEnters(of, s))
+            | (Event::Machine { who, state, enters: false }, EventInstance::MachineLeaves(of, s)) => {
                 state == s
                     && match (who, of) {
                         (Some(w), Some(a)) => self.bind(w, *a, me, locals),
@@ -128,14 +130,14 @@ impl<R: Recorder> Turn<'_, R> {
                         _ => false,
                     }
             }
-            (Event::Spawns(w), Happening::Spawns(a)) | (Event::Removed(w), Happening::Removed(a)) => {
+            (Event::Spawns(w), EventInstance::Spawns(a)) | (Event::Removed(w), EventInstance::Removed(a)) => {
                 self.bind(w, *a, me, locals)
             }
             (Event::Bumps { who, into }, _) => match (into, what) {
-                (BumpWhat::Actor(w), Happening::BumpsActor(a, b)) => {
+                (BumpWhat::Actor(w), EventInstance::BumpsActor(a, b)) => {
                     self.bind(who, *a, me, locals) && self.bind(w, *b, me, locals)
                 }
-                (BumpWhat::Tile(t), Happening::BumpsTile(a, u)) => {
+                (BumpWhat::Tile(t), EventInstance::BumpsTile(a, u)) => {
                     self.is_tile(*t, *u) && self.bind(who, *a, me, locals)
                 }
                 _ => false,

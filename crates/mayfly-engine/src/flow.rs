@@ -13,7 +13,7 @@ use mayfly_base::*;
 pub enum Flowed {
     Went,
     /// One more turn of a loop.
-    Turn,
+    LoopTurn,
     /// A local was set.
     Set(u16, Value),
 }
@@ -51,7 +51,7 @@ impl Scope<'_> {
             Op::RepeatTurn(slot, exit) => match locals[*slot as usize] {
                 Value::Number(left) if left >= 1.0 => {
                     locals[*slot as usize] = Value::Number(left - 1.0);
-                    return Ok(Some(Flowed::Turn));
+                    return Ok(Some(Flowed::LoopTurn));
                 }
                 _ => *pc = *exit,
             },
@@ -62,11 +62,11 @@ impl Scope<'_> {
                     return Ok(Some(Flowed::Went));
                 }
                 let turns = if let Value::Number(n) = locals[*slot as usize] { n as u64 } else { 0 };
-                if turns >= MOST_TURNS {
+                if turns >= MAX_TURNS {
                     return Err(self.runaway(test, locals, names));
                 }
                 locals[*slot as usize] = Value::Number(turns as f64 + 1.0);
-                return Ok(Some(Flowed::Turn));
+                return Ok(Some(Flowed::LoopTurn));
             }
             Op::ForRange { list, at, from, to } => {
                 let (a, b) = (self.number(from, locals)?, self.number(to, locals)?);
@@ -106,16 +106,16 @@ impl Scope<'_> {
                     *pc = at;
                     return Ok(Some(Flowed::Went));
                 }
-                return Ok(Some(Flowed::Turn));
+                return Ok(Some(Flowed::LoopTurn));
             }
-            Op::Lot(draw, arms) => {
+            Op::WeightedChoice(draw, arms) => {
                 let mut weights = vec![];
                 for (w, _) in arms {
                     weights.push(self.number(w, locals)?.max(0.0));
                 }
                 let name = |i: usize| Value::Number(i as f64 + 1.0);
                 let drawn = self.weighted(*draw, &weights, name, span)?;
-                // Where nothing weighs anything, none is done: the run goes on after all of them.
+                // Where all weights are 0, none is done: the run goes on after all of them.
                 if let Some((_, to)) = drawn.and_then(|i| arms.get(i)) {
                     *pc = *to;
                 }
@@ -125,7 +125,7 @@ impl Scope<'_> {
         Ok(Some(Flowed::Went))
     }
 
-    /// The result of a routine that only reckons.
+    /// The result of a routine that only computes.
     ///
     /// # Errors
     /// Its faults, and a recursion too deep.
@@ -135,8 +135,8 @@ impl Scope<'_> {
         for (slot, a) in own.iter_mut().zip(args) {
             *slot = self.eval(a, locals)?;
         }
-        if self.deep >= MOST_DEEP {
-            let text = format!("`{}` calls itself more than {MOST_DEEP} deep", r.name);
+        if self.deep >= MAX_DEEP {
+            let text = format!("`{}` calls itself more than {MAX_DEEP} deep", r.name);
             return Err(Fault::new(FaultKind::Recursion, text, span));
         }
         Scope { deep: self.deep + 1, ..*self }.compute(r.code, &mut own, &r.names)

@@ -3,7 +3,7 @@
 //! Invariant: asking each of many actors counts as a step for each, so that no question runs without
 //! bound.
 
-use crate::eval::{Got, Scope};
+use crate::eval::{EvalResult, Scope};
 use crate::fault::*;
 use crate::space;
 use mayfly_base::arith;
@@ -11,9 +11,9 @@ use mayfly_base::code::*;
 use mayfly_base::*;
 
 impl Scope<'_> {
-    pub fn call(&self, f: Builtin, args: &[Expr], locals: &mut [Value], span: Span) -> Got {
+    pub fn call(&self, f: Builtin, args: &[Expr], locals: &mut [Value], span: Span) -> EvalResult {
         let number =
-            |v: f64| if v.is_finite() { Ok(Value::Number(v)) } else { Err(Fault::of(Wrong::NotANumber, span)) };
+            |v: f64| if v.is_finite() { Ok(Value::Number(v)) } else { Err(Fault::of(ArithError::NotANumber, span)) };
         match f {
             Builtin::Floor | Builtin::Ceil | Builtin::Round | Builtin::Sign | Builtin::Sqrt => {
                 let n = self.number(&args[0], locals)?;
@@ -36,19 +36,19 @@ impl Scope<'_> {
             Builtin::Abs => match self.eval(&args[0], locals)? {
                 Value::Number(n) => number(n.abs()),
                 Value::Duration(d) => Ok(Value::Duration(d.saturating_abs())),
-                _ => Err(Fault::of(Wrong::NoneUsed, span)),
+                _ => Err(Fault::of(ArithError::NoneUsed, span)),
             },
             Builtin::Min | Builtin::Max | Builtin::Clamp => {
                 let values: Result<Vec<Value>, Fault> = args.iter().map(|a| self.eval(a, locals)).collect();
                 let values = values?;
                 if values.iter().any(|v| matches!(v, Value::None)) {
-                    return Err(Fault::of(Wrong::NoneUsed, span));
+                    return Err(Fault::of(ArithError::NoneUsed, span));
                 }
                 let less = |a: &Value, b: &Value| a.order(b).is_lt();
                 let pick = |max: bool, a: Value, b: Value| if less(&b, &a) == max { a } else { b };
                 Ok(match f {
                     Builtin::Clamp => {
-                        let [x, lo, hi] = values.as_slice() else { return Err(Fault::of(Wrong::Types, span)) };
+                        let [x, lo, hi] = values.as_slice() else { return Err(Fault::of(ArithError::Types, span)) };
                         pick(false, pick(true, x.clone(), lo.clone()), hi.clone())
                     }
                     _ => values.into_iter().reduce(|a, b| pick(f == Builtin::Max, a, b)).unwrap_or(Value::None),
@@ -66,7 +66,7 @@ impl Scope<'_> {
             }
             Builtin::Opposite => match self.eval(&args[0], locals)? {
                 Value::Enum(_, d) => Ok(Value::direction(d + 2)),
-                _ => Err(Fault::of(Wrong::NoneUsed, span)),
+                _ => Err(Fault::of(ArithError::NoneUsed, span)),
             },
             Builtin::AheadOf => {
                 let v = self.eval(&args[0], locals)?;
@@ -90,7 +90,7 @@ impl Scope<'_> {
                         self.world.living().filter(|(id, a)| a.enabled && self.in_zone((z, of), a.at, Some(*id)));
                     Ok(Value::list(inside.map(|(id, _)| Value::Actor(id))))
                 }
-                _ => Err(Fault::of(Wrong::NoneUsed, span)),
+                _ => Err(Fault::of(ArithError::NoneUsed, span)),
             },
             Builtin::Center => match self.eval(&args[0], locals)? {
                 Value::Zone(z, of) => {
@@ -106,14 +106,14 @@ impl Scope<'_> {
                     };
                     Ok(Value::Point(Point { x: o.x + cx, y: o.y + cy, area: o.area }))
                 }
-                _ => Err(Fault::of(Wrong::NoneUsed, span)),
+                _ => Err(Fault::of(ArithError::NoneUsed, span)),
             },
             Builtin::Ray => {
                 let v = self.eval(&args[0], locals)?;
                 let from = if let Value::Actor(id) = v { Some(id) } else { None };
                 let p = self.place(&v, span)?;
                 let Value::Enum(_, d) = self.eval(&args[1], locals)? else {
-                    return Err(Fault::of(Wrong::NoneUsed, span));
+                    return Err(Fault::of(ArithError::NoneUsed, span));
                 };
                 let length = self.number(&args[2], locals)?;
                 self.step(self.world.actors.len() as u64 / 4, span)?;
@@ -131,7 +131,7 @@ impl Scope<'_> {
                     t.chars().count() as f64
                 }
                 Value::Path(p) => self.program.paths[p.index()].points.len() as f64,
-                _ => return Err(Fault::of(Wrong::NoneUsed, span)),
+                _ => return Err(Fault::of(ArithError::NoneUsed, span)),
             })),
         }
     }
@@ -150,7 +150,7 @@ impl Scope<'_> {
         })
     }
 
-    pub fn over(&self, o: &Over, locals: &mut [Value], span: Span) -> Got {
+    pub fn over(&self, o: &Over, locals: &mut [Value], span: Span) -> EvalResult {
         let held = match &o.of {
             WhoSet::Held(e) => Some(self.eval(e, locals)?),
             _ => None,
@@ -223,7 +223,7 @@ impl Scope<'_> {
             OverWhat::Some => Value::Flag(some),
             OverWhat::Every => Value::Flag(every),
             OverWhat::Sum if sum.is_finite() => Value::Number(sum),
-            OverWhat::Sum => return Err(Fault::of(Wrong::NotANumber, span)),
+            OverWhat::Sum => return Err(Fault::of(ArithError::NotANumber, span)),
             OverWhat::Nearest => best.map_or(Value::None, |(_, id)| self.world.as_value(id)),
         })
     }

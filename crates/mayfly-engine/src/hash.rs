@@ -183,14 +183,14 @@ impl Hash {
             enabled,
             gone,
             is_zone,
-            stirred,
+            dirty,
             moved,
             jumped,
             solid,
             opaque,
             visible,
             tangible,
-            buried,
+            is_tombstone,
             area,
             kind,
             name_hash: _,
@@ -204,7 +204,17 @@ impl Hash {
         self.ns([cell.0 as u64, cell.1 as u64, (*facing).into(), area.0.into(), kind.0.into()]);
         self.f(*speed);
         self.flags([
-            *enabled, *gone, *is_zone, *stirred, *moved, *jumped, *solid, *opaque, *visible, *tangible, *buried,
+            *enabled,
+            *gone,
+            *is_zone,
+            *dirty,
+            *moved,
+            *jumped,
+            *solid,
+            *opaque,
+            *visible,
+            *tangible,
+            *is_tombstone,
         ]);
         self.maybe(walk.as_deref(), Self::order);
         self.maybe(step.as_deref(), |h, Step { from, to, back, cause: _ }| {
@@ -317,7 +327,7 @@ pub fn state_hash(w: &World) -> u64 {
         machines,
         ramps,
         signs,
-        chance,
+        random,
         down,
         begun,
         ended,
@@ -427,7 +437,7 @@ pub fn state_hash(w: &World) -> u64 {
         h.flags([*board, *faulty]);
         h.home(*home);
     });
-    let Chance { streams, fixed } = &*chance.borrow();
+    let RandomStreams { streams, fixed } = &*random.borrow();
     h.each(streams.iter(), |h, ((draw, me, rule), stream)| {
         h.ns([draw.0.into(), rule.map_or(u64::MAX, |r| r.0.into()), stream.drawn()]);
         h.id(*me);

@@ -7,21 +7,21 @@
 //! Not here: what the records mean (`mayfly-session`).
 //!
 //! Invariant: `world_at(t)` is the world before tick `t`, whatever was asked before; keyframes never
-//! take more than [`MOST_BYTES`].
+//! take more than [`MAX_BYTES`].
 
 use crate::fault::Fault;
-use crate::record::{Motion, Nothing, Rec, Recorder, Snapshot, Tape};
+use crate::record::{Motion, Nothing, Recorder, Snapshot, Trace, TraceEvent};
 use crate::renew::Kept;
 use crate::summaries::{Summaries, Summary};
-use crate::tick::{Engine, Held, Input};
+use crate::tick::{Engine, Input, TickOutcome};
 use crate::world::World;
 use std::collections::BTreeMap;
 use std::sync::{Arc, Mutex};
 
 /// Bytes that all keyframes may take, about.
-pub const MOST_BYTES: usize = 160 << 20;
+pub const MAX_BYTES: usize = 160 << 20;
 /// Keyframes kept at most.
-const MOST_FRAMES: usize = 4096;
+const MAX_FRAMES: usize = 4096;
 
 /// A world that is kept. The lock only lets it be shared and sent: nobody ever changes it.
 #[derive(Clone, Debug)]
@@ -44,9 +44,9 @@ pub struct History {
     /// What was kept from earlier runs when it began.
     pub kept: Kept,
     inputs: BTreeMap<u64, Vec<Input>>,
-    /// Courses of one flight share them.
+    /// Branches of one flight share them.
     frames: Vec<(u64, Frame)>,
-    /// How many actors had been made at each of them: of those that were removed since the frame before, the graves are
+    /// How many actors had been made at each of them: of those that were removed since the frame before, the tombstones are
     /// its own.
     made: Vec<usize>,
     /// A keyframe each so many ticks.
@@ -67,13 +67,13 @@ struct Counting<'r, R: Recorder> {
 impl<R: Recorder> Recorder for Counting<'_, R> {
     const ON: bool = true;
 
-    fn take(&mut self, world: &World, rec: impl FnOnce() -> Rec) -> u32 {
+    fn take(&mut self, world: &World, rec: impl FnOnce() -> TraceEvent) -> u32 {
         let r = rec();
         match &r {
-            Rec::Evaluated { verdict: crate::record::Verdict::Fired, .. } => {
+            TraceEvent::Evaluated { verdict: crate::record::Verdict::Fired, .. } => {
                 self.summary.fired = self.summary.fired.saturating_add(1)
             }
-            Rec::Faulted { .. } => self.summary.faults = self.summary.faults.saturating_add(1),
+            TraceEvent::Faulted { .. } => self.summary.faults = self.summary.faults.saturating_add(1),
             _ => {}
         }
         self.inner.take(world, || r)
@@ -119,10 +119,10 @@ impl History {
     }
 
     /// Runs the next tick with these inputs. The recorder takes what happens.
-    pub fn advance<R: Recorder>(&mut self, engine: &Engine, inputs: Vec<Input>, recorder: &mut R) -> Held {
+    pub fn advance<R: Recorder>(&mut self, engine: &Engine, inputs: Vec<Input>, recorder: &mut R) -> TickOutcome {
         let tick = self.live.next;
         if self.live.ended.is_some() {
-            return Held::Ended;
+            return TickOutcome::Ended;
         }
         let first = if tick == 0 { self.first.as_slice() } else { &[] };
         let mut counting = Counting { inner: recorder, summary: Summary::default() };
@@ -140,9 +140,9 @@ impl History {
     fn keep_frame(&mut self) {
         self.frames.push((self.live.next, Frame::of(&self.live)));
         self.made.push(self.live.actors.made());
-        let own: usize = self.made.windows(2).map(|m| crate::actors::Actors::graves_between(m[0], m[1])).sum();
+        let own: usize = self.made.windows(2).map(|m| crate::actors::Actors::tombstones_between(m[0], m[1])).sum();
         let bytes = weight(&self.live) * self.frames.len() + own;
-        if self.frames.len() > MOST_FRAMES || bytes > MOST_BYTES && self.frames.len() > 2 {
+        if self.frames.len() > MAX_FRAMES || bytes > MAX_BYTES && self.frames.len() > 2 {
             self.spacing *= 2;
             let spacing = self.spacing;
             let kept: Vec<bool> = self.frames.iter().map(|(t, _)| t.is_multiple_of(spacing)).collect();
@@ -217,13 +217,13 @@ impl History {
     }
 
     /// All records of a closed tick.
-    pub fn tape(&mut self, engine: &Engine, tick: u64) -> Tape {
-        let mut tape = Tape::default();
+    pub fn trace(&mut self, engine: &Engine, tick: u64) -> Trace {
+        let mut trace = Trace::default();
         if tick < self.live.next {
             let mut world = self.world_at(engine, tick);
-            self.one(engine, &mut world, &mut tape);
+            self.one(engine, &mut world, &mut trace);
         }
-        tape
+        trace
     }
 
     /// The world of a closed tick right after the record `at`; the closed tick's world where there are
@@ -236,7 +236,7 @@ impl History {
     }
 
     /// Passes every record of the closed ticks `from..to` by, in order, until `see` has seen enough.
-    pub fn scan(&mut self, engine: &Engine, from: u64, to: u64, mut see: impl FnMut(u64, &Tape, &World) -> bool) {
+    pub fn scan(&mut self, engine: &Engine, from: u64, to: u64, mut see: impl FnMut(u64, &Trace, &World) -> bool) {
         let to = to.min(self.live.next);
         if from >= to {
             return;
@@ -244,9 +244,9 @@ impl History {
         let mut world = self.world_at(engine, from);
         while world.next < to && world.ended.is_none() {
             let tick = world.next;
-            let mut tape = Tape::default();
-            self.one(engine, &mut world, &mut tape);
-            if see(tick, &tape, &world) {
+            let mut trace = Trace::default();
+            self.one(engine, &mut world, &mut trace);
+            if see(tick, &trace, &world) {
                 return;
             }
         }
@@ -289,7 +289,7 @@ pub fn weight(w: &World) -> usize {
         + w.origins.len() * 40
         + w.machines.len() * 120
         + w.laid.len() * 40
-        + w.chance.borrow().streams.len() * 80
+        + w.random.borrow().streams.len() * 80
         + w.runs.iter().map(|r| 96 + values(&r.locals)).sum::<usize>()
         + w.rules.len() * 32
         + w.watched.iter().map(|l| 24 + l.len() * 56).sum::<usize>()

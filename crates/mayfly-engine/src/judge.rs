@@ -9,7 +9,7 @@
 use crate::dispatch::{Await, Key};
 use crate::fault::Fault;
 use crate::record::*;
-use crate::turn::{Queued, Turn};
+use crate::tick_context::{Queued, TickContext};
 use crate::world::*;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -23,45 +23,48 @@ struct Outcome {
     goal: Option<StateId>,
 }
 
-impl<R: Recorder> Turn<'_, R> {
+impl<R: Recorder> TickContext<'_, R> {
     /// The rules that await this, in their order.
-    fn awaits(&self, what: &Happening) -> Vec<Await> {
+    fn awaits(&self, what: &EventInstance) -> Vec<Await> {
         let d = &self.program.dispatch;
         let kind = |a: &ActorId| self.world.actors[a.index()].kind;
         let list = match what {
-            Happening::Start => d.list(Key::Start),
-            Happening::Enters(_, z, _) => d.list(Key::Enters(*z)),
-            Happening::Leaves(_, z, _) => d.list(Key::Leaves(*z)),
-            Happening::In(_, z, _, _) => d.list(Key::In(*z)),
-            Happening::MovesIn(_, z, _) => d.list(Key::MovesIn(*z)),
-            Happening::Touches(a, _) => d.list(Key::Touches(kind(a))),
-            Happening::Parts(a, _) => d.list(Key::Parts(kind(a))),
-            Happening::Touching(a, _, _) => d.list(Key::Touching(kind(a))),
-            Happening::Nears(r, _, _) => d.list(Key::Nears(RangeId(*r))),
-            Happening::Strays(r, _, _) => d.list(Key::Strays(RangeId(*r))),
-            Happening::Near(r, _, _, _) => d.list(Key::Near(RangeId(*r))),
-            Happening::Press(_, i) => d.list(Key::Press(*i)),
-            Happening::Pressing(_, i, _) => d.list(Key::Pressing(*i)),
-            Happening::Watched { watch, .. } => d.list(Key::Watch(*watch)),
-            Happening::Message { message, .. } => d.list(Key::Hears(*message)),
-            Happening::TimerEnds(t) => d.list(Key::TimerEnds(*t)),
-            Happening::Sees(a, _) => d.list(Key::Sees(kind(a))),
-            Happening::Loses(a, _) => d.list(Key::Loses(kind(a))),
-            Happening::Seeing(a, _, _) => d.list(Key::Seeing(kind(a))),
-            Happening::Treads(a, _) => d.list(Key::Treads(kind(a))),
-            Happening::Arrives(a, ..) => d.list(Key::Arrives(kind(a))),
-            Happening::Stuck(a) => d.list(Key::Stuck(kind(a))),
-            Happening::Comes(a, _) => d.list(Key::Comes(kind(a))),
-            Happening::Passes(c, u, _) => d.list(Key::Passes(*c, *u)),
-            Happening::MachineEnters(_, s) => d.list(Key::MachineEnters(*s)),
-            Happening::MachineLeaves(_, s) => d.list(Key::MachineLeaves(*s)),
-            Happening::Spawns(a) => d.list(Key::Spawns(kind(a))),
-            Happening::Removed(a) => d.list(Key::Removed(kind(a))),
-            Happening::BumpsActor(a, _) | Happening::BumpsTile(a, _) | Happening::BumpsEdge(a) => {
+            EventInstance::Start => d.list(Key::Start),
+            EventInstance::Enters(_, z, _) => d.list(Key::Enters(*z)),
+            EventInstance::Leaves(_, z, _) => d.list(Key::Leaves(*z)),
+            EventInstance::In(_, z, _, _) => d.list(Key::In(*z)),
+            EventInstance::MovesIn(_, z, _) => d.list(Key::MovesIn(*z)),
+            EventInstance::Touches(a, _) => d.list(Key::Touches(kind(a))),
+            EventInstance::Parts(a, _) => d.list(Key::Parts(kind(a))),
+            EventInstance::Touching(a, _, _) => d.list(Key::Touching(kind(a))),
+            EventInstance::Nears(r, _, _) => d.list(Key::Nears(RangeId(*r))),
+            EventInstance::Strays(r, _, _) => d.list(Key::Strays(RangeId(*r))),
+            EventInstance::Near(r, _, _, _) => d.list(Key::Near(RangeId(*r))),
+            EventInstance::Press(_, i) => d.list(Key::Press(*i)),
+            EventInstance::Pressing(_, i, _) => d.list(Key::Pressing(*i)),
+            EventInstance::Watched { watch, .. } => d.list(Key::Watch(*watch)),
+            EventInstance::Message { message, .. } => d.list(Key::Hears(*message)),
+            EventInstance::TimerEnds(t) => d.list(Key::TimerEnds(*t)),
+            EventInstance::Sees(a, _) => d.list(Key::Sees(kind(a))),
+            EventInstance::Loses(a, _) => d.list(Key::Loses(kind(a))),
+            EventInstance::Seeing(a, _, _) => d.list(Key::Seeing(kind(a))),
+            EventInstance::Treads(a, _) => d.list(Key::Treads(kind(a))),
+            EventInstance::Arrives(a, ..) => d.list(Key::Arrives(kind(a))),
+            EventInstance::Stuck(a) => d.list(Key::Stuck(kind(a))),
+            EventInstance::Comes(a, _) => d.list(Key::Comes(kind(a))),
+            EventInstance::Passes(c, u, _) => d.list(Key::Passes(*c, *u)),
+            EventInstance::MachineEnters(_, s) => d.list(Key::MachineEnters(*s)),
+            EventInstance::MachineLeaves(_, s) => d.list(Key::MachineLeaves(*s)),
+            EventInstance::Spawns(a) => d.list(Key::Spawns(kind(a))),
+            EventInstance::Removed(a) => d.list(Key::Removed(kind(a))),
+            EventInstance::BumpsActor(a, _) | EventInstance::BumpsTile(a, _) | EventInstance::BumpsEdge(a) => {
                 d.list(Key::Bumps(kind(a)))
             }
-            Happening::Time => return self.due(),
-            Happening::Resumes(_) | Happening::Later(_) | Happening::MachinesBegin(_) | Happening::Transits(..) => &[],
+            EventInstance::Time => return self.due(),
+            EventInstance::Resumes(_)
+            | EventInstance::Later(_)
+            | EventInstance::MachinesBegin(_)
+            | EventInstance::Transits(..) => &[],
         };
         list.to_vec()
     }
@@ -111,14 +114,14 @@ impl<R: Recorder> Turn<'_, R> {
     /// Takes one event up: every rule that awaits it is evaluated.
     pub fn take_up(&mut self, q: Queued) {
         if self.is_about_gone(&q.what) {
-            self.note_in_round(|| Rec::Dropped { what: q.what, cause: q.cause });
+            self.note_in_round(|| TraceEvent::Dropped { what: q.what, cause: q.cause });
             return;
         }
         match q.what {
-            Happening::Resumes(id) => return self.resume(id, q.cause),
-            Happening::Later(id) => return self.judge_later(id),
-            Happening::MachinesBegin(of) => return self.machines_begin(of),
-            Happening::Transits(rule, me) => {
+            EventInstance::Resumes(id) => return self.resume(id, q.cause),
+            EventInstance::Later(id) => return self.judge_later(id),
+            EventInstance::MachinesBegin(of) => return self.machines_begin(of),
+            EventInstance::Transits(rule, me) => {
                 self.begin_event();
                 return self.judge_transit(rule, me, q);
             }
@@ -138,34 +141,37 @@ impl<R: Recorder> Turn<'_, R> {
             self.judge_all(rule, &awaits[i..j], &q, &mut event);
             i = j;
         }
-        if event.is_none() && matches!(q.what, Happening::Message { .. }) {
-            self.note_in_round(|| Rec::Event { what: q.what, cause: q.cause });
+        if event.is_none() && matches!(q.what, EventInstance::Message { .. }) {
+            self.note_in_round(|| TraceEvent::Event { what: q.what, cause: q.cause });
         }
     }
 
     /// An event about an actor that is gone is dropped, but for those that say so.
-    fn is_about_gone(&self, what: &Happening) -> bool {
+    fn is_about_gone(&self, what: &EventInstance) -> bool {
         let gone = |a: &ActorId| self.world.actors[a.index()].gone;
         match what {
-            Happening::Enters(a, _, o) | Happening::In(a, _, o, _) | Happening::MovesIn(a, _, o) => {
+            EventInstance::Enters(a, _, o) | EventInstance::In(a, _, o, _) | EventInstance::MovesIn(a, _, o) => {
                 gone(a) || o.as_ref().is_some_and(gone)
             }
-            Happening::Touches(a, b) | Happening::Touching(a, b, _) | Happening::BumpsActor(a, b) => gone(a) || gone(b),
-            Happening::Nears(_, a, b) | Happening::Near(_, a, b, _) => gone(a) || gone(b),
-            Happening::Sees(a, b) | Happening::Seeing(a, b, _) => gone(a) || gone(b),
-            Happening::Treads(a, _) | Happening::Arrives(a, ..) | Happening::Stuck(a) | Happening::Comes(a, _) => {
-                gone(a)
+            EventInstance::Touches(a, b) | EventInstance::Touching(a, b, _) | EventInstance::BumpsActor(a, b) => {
+                gone(a) || gone(b)
             }
-            Happening::Press(a, _)
-            | Happening::Pressing(a, _, _)
-            | Happening::Spawns(a)
-            | Happening::BumpsTile(a, _)
-            | Happening::BumpsEdge(a) => gone(a),
-            Happening::Watched { actor: Some(a), .. }
-            | Happening::MachinesBegin(Some(a))
-            | Happening::MachineEnters(Some(a), _)
-            | Happening::MachineLeaves(Some(a), _)
-            | Happening::Transits(_, Some(a)) => gone(a),
+            EventInstance::Nears(_, a, b) | EventInstance::Near(_, a, b, _) => gone(a) || gone(b),
+            EventInstance::Sees(a, b) | EventInstance::Seeing(a, b, _) => gone(a) || gone(b),
+            EventInstance::Treads(a, _)
+            | EventInstance::Arrives(a, ..)
+            | EventInstance::Stuck(a)
+            | EventInstance::Comes(a, _) => gone(a),
+            EventInstance::Press(a, _)
+            | EventInstance::Pressing(a, _, _)
+            | EventInstance::Spawns(a)
+            | EventInstance::BumpsTile(a, _)
+            | EventInstance::BumpsEdge(a) => gone(a),
+            EventInstance::Watched { actor: Some(a), .. }
+            | EventInstance::MachinesBegin(Some(a))
+            | EventInstance::MachineEnters(Some(a), _)
+            | EventInstance::MachineLeaves(Some(a), _)
+            | EventInstance::Transits(_, Some(a)) => gone(a),
             _ => false,
         }
     }
@@ -188,12 +194,12 @@ impl<R: Recorder> Turn<'_, R> {
             // One that is removed still hears of its own end.
             let ends = matches!(
                 q.what,
-                Happening::Leaves(..)
-                    | Happening::Parts(..)
-                    | Happening::Strays(..)
-                    | Happening::Loses(..)
-                    | Happening::Removed(_)
-            ) && !a.buried;
+                EventInstance::Leaves(..)
+                    | EventInstance::Parts(..)
+                    | EventInstance::Strays(..)
+                    | EventInstance::Loses(..)
+                    | EventInstance::Removed(_)
+            ) && !a.is_tombstone;
             if a.enabled && (!a.gone || ends) && r.kinds.contains(&a.kind) {
                 self.judge_one(rule, whens, q, Some(id), event);
             }
@@ -201,8 +207,8 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     /// The actors that a happening names, in order of creation, each once; none where it names none.
-    fn named(&self, what: &Happening) -> Option<SmallVec<[ActorId; 2]>> {
-        use Happening as H;
+    fn named(&self, what: &EventInstance) -> Option<SmallVec<[ActorId; 2]>> {
+        use EventInstance as H;
         let mut named: SmallVec<[ActorId; 2]> = match what {
             H::Enters(a, z, of) | H::Leaves(a, z, of) | H::In(a, z, of, _) | H::MovesIn(a, z, of) => {
                 let zone = of.or(self.program.zones[z.index()].stand_in);
@@ -236,7 +242,9 @@ impl<R: Recorder> Turn<'_, R> {
             if fits {
                 let at = match event {
                     Some(at) => *at,
-                    None => *event.insert(self.note_in_round(|| Rec::Event { what: q.what.clone(), cause: q.cause })),
+                    None => {
+                        *event.insert(self.note_in_round(|| TraceEvent::Event { what: q.what.clone(), cause: q.cause }))
+                    }
                 };
                 return self.judge(rule, a.when, me, locals, at, false);
             }
@@ -269,7 +277,7 @@ impl<R: Recorder> Turn<'_, R> {
         self.rule.set(Some(rule));
         let group = self.program.rules[rule.index()].group.map(|g| (g, me));
         if group.is_some_and(|g| self.passed.contains(&g)) {
-            self.note_in_round(|| Rec::Evaluated { rule, when, me, locals, verdict: Verdict::PassedOver });
+            self.note_in_round(|| TraceEvent::Evaluated { rule, when, me, locals, verdict: Verdict::PassedOver });
             return;
         }
         let outcome = self.outcome(rule, when, me, &mut locals, event, kept);
@@ -288,12 +296,12 @@ impl<R: Recorder> Turn<'_, R> {
         if outcome.verdict == Verdict::Fired {
             self.passed.extend(group);
         }
-        if self.round > crate::fault::MOST_ROUNDS - 8 && outcome.verdict == Verdict::Fired && !self.late.contains(&rule)
+        if self.round > crate::fault::MAX_ROUNDS - 8 && outcome.verdict == Verdict::Fired && !self.late.contains(&rule)
         {
             self.late.push(rule);
         }
         let (verdict, seen) = (outcome.verdict.clone(), locals.clone());
-        let cause = self.note_in_round(|| Rec::Evaluated { rule, when, me, locals: seen, verdict });
+        let cause = self.note_in_round(|| TraceEvent::Evaluated { rule, when, me, locals: seen, verdict });
         if let Some(f) = fault {
             self.fault(Some(rule), f);
         }
@@ -321,7 +329,7 @@ impl<R: Recorder> Turn<'_, R> {
         for fault in std::mem::take(self.met.get_mut()) {
             if !std::mem::replace(&mut self.opened, true) {
                 let round = self.round;
-                self.note(|| Rec::Round(round));
+                self.note(|| TraceEvent::Round(round));
             }
             self.fault(Some(rule), fault);
         }
@@ -444,7 +452,7 @@ impl<R: Recorder> Turn<'_, R> {
             self.note_met(of);
             if fits {
                 if event.is_none() {
-                    *event = Some(self.note_in_round(|| Rec::Event { what: q.what.clone(), cause: q.cause }));
+                    *event = Some(self.note_in_round(|| TraceEvent::Event { what: q.what.clone(), cause: q.cause }));
                 }
                 let mut run = self.world.runs.remove(i);
                 run.locals = locals;
@@ -455,13 +463,13 @@ impl<R: Recorder> Turn<'_, R> {
 
     fn go_on(&mut self, run: Run, by_event: bool) {
         let (rule, me, pc, cause) = (run.rule, run.me, run.pc, run.cause);
-        self.note_in_round(|| Rec::GoesOn { rule, me, pc, cause, by_event });
+        self.note_in_round(|| TraceEvent::GoesOn { rule, me, pc, cause, by_event });
         self.fresh_steps();
         self.carry_out(run);
     }
 }
 
-impl<R: Recorder> Turn<'_, R> {
+impl<R: Recorder> TickContext<'_, R> {
     /// A `wait until` is tested again when its turn comes; one whose time is over goes on all the same.
     fn still_true(&mut self, i: usize) -> bool {
         let run = &self.world.runs[i];

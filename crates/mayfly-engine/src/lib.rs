@@ -45,11 +45,11 @@ pub mod start;
 pub mod summaries;
 pub mod sweep;
 pub mod tick;
-pub mod turn;
+pub mod tick_context;
 pub mod walk;
 pub mod world;
 pub mod zones;
 
-pub use record::{Cause, EndWhy, Happening, Rec, Recorder, Spent, SwitchedWhat, Tape, Target, Verdict};
-pub use tick::{Engine, Held, Input};
+pub use record::{Cause, EndWhy, EventInstance, Recorder, Spent, SwitchedWhat, Target, Trace, TraceEvent, Verdict};
+pub use tick::{Engine, Input, TickOutcome};
 pub use world::World;

@@ -9,13 +9,13 @@
 use crate::eval::Scope;
 use crate::fault::{Fault, FaultKind};
 use crate::record::*;
-use crate::turn::{Queued, Turn};
+use crate::tick_context::{Queued, TickContext};
 use crate::world::*;
 use mayfly_base::code::*;
 use mayfly_base::*;
 
 /// Transitions inside transitions at most: an `enter` that goes on at once, and so on.
-const MOST_NESTED: u32 = 64;
+const MAX_NESTED: u32 = 64;
 
 /// A machine that changed while one event was evaluated.
 #[derive(Clone, Copy, Debug)]
@@ -26,7 +26,7 @@ pub struct Moved {
     by_transition: bool,
 }
 
-impl<R: Recorder> Turn<'_, R> {
+impl<R: Recorder> TickContext<'_, R> {
     /// An event is taken up: no machine has moved for it yet.
     pub fn begin_event(&mut self) {
         self.moved.clear();
@@ -189,7 +189,7 @@ impl<R: Recorder> Turn<'_, R> {
         span: Span,
     ) -> Result<(), Fault> {
         let Some(now) = self.world.machines.get(&key).cloned() else { return Ok(()) };
-        if self.nested >= MOST_NESTED {
+        if self.nested >= MAX_NESTED {
             return Err(Fault::new(FaultKind::Recursion, "more than 64 transitions inside each other", span));
         }
         self.nested += 1;
@@ -224,12 +224,12 @@ impl<R: Recorder> Turn<'_, R> {
             let stay = m.count;
             m.stays.push((*s, tick, stay));
         }
-        let cause = self.note(|| Rec::WentTo { machine: key.0, of: key.1, from: now.state, to: leaf });
+        let cause = self.note(|| TraceEvent::WentTo { machine: key.0, of: key.1, from: now.state, to: leaf });
         for (state, _, _) in now.stays[kept..].iter().rev() {
-            self.cause(Happening::MachineLeaves(key.1, *state), cause);
+            self.cause(EventInstance::MachineLeaves(key.1, *state), cause);
         }
         for s in &entered {
-            self.cause(Happening::MachineEnters(key.1, *s), cause);
+            self.cause(EventInstance::MachineEnters(key.1, *s), cause);
         }
         for s in entered {
             // An `enter` may have gone on already.
@@ -273,7 +273,8 @@ impl<R: Recorder> Turn<'_, R> {
         let r = &self.program.rules[rule.index()];
         let (pc, locals) = (r.then, vec![Value::None; r.slots]);
         let seen = locals.clone();
-        let cause = self.note_in_round(|| Rec::Evaluated { rule, when: 0, me, locals: seen, verdict: Verdict::Fired });
+        let cause =
+            self.note_in_round(|| TraceEvent::Evaluated { rule, when: 0, me, locals: seen, verdict: Verdict::Fired });
         self.carry_out(Run::new(rule, me, locals, pc, home, cause));
     }
 
@@ -313,12 +314,12 @@ impl<R: Recorder> Turn<'_, R> {
             };
             let awaited: Vec<StateId> = stays.iter().map(|(s, _, _)| *s).filter(is_awaited).collect();
             if (busy || !awaited.is_empty()) && told.is_none() {
-                let what = Happening::MachinesBegin(of);
-                told = Some(self.note_in_round(|| Rec::Event { what, cause: Cause::NONE }));
+                let what = EventInstance::MachinesBegin(of);
+                told = Some(self.note_in_round(|| TraceEvent::Event { what, cause: Cause::NONE }));
             }
             // The first states are entered as any others.
             for s in awaited {
-                self.cause(Happening::MachineEnters(key.1, s), told.unwrap_or_default());
+                self.cause(EventInstance::MachineEnters(key.1, s), told.unwrap_or_default());
             }
             for (state, _, _) in stays {
                 if self.world.machines.get(&key).is_some_and(|m| m.since(state).is_some()) {
@@ -343,7 +344,7 @@ impl<R: Recorder> Turn<'_, R> {
                     continue;
                 }
                 found.push(key);
-                let what = Happening::Transits(*rule, key.1);
+                let what = EventInstance::Transits(*rule, key.1);
                 if !self.queue.iter().any(|q| q.what == what) {
                     let span = self.program.rules[rule.index()].span;
                     out.push((span.start, Queued { what, cause: Cause::NONE }));
@@ -381,7 +382,7 @@ impl<R: Recorder> Turn<'_, R> {
         if !self.is_awake_part(rule, me) {
             return;
         }
-        let event = self.note_in_round(|| Rec::Event { what: q.what, cause: q.cause });
+        let event = self.note_in_round(|| TraceEvent::Event { what: q.what, cause: q.cause });
         let locals = vec![Value::None; self.program.rules[rule.index()].slots];
         self.judge(rule, 0, me, locals, event, false);
     }

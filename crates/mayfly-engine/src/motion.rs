@@ -7,29 +7,29 @@ use crate::ground;
 use crate::program::Edges;
 use crate::record::*;
 use crate::space;
-use crate::turn::{Queued, Turn};
+use crate::tick_context::{Queued, TickContext};
 use crate::world::*;
 use crate::zones::ZoneGrid;
 use mayfly_base::arith;
 use mayfly_base::value::NEAR;
 use mayfly_base::*;
 
-impl<R: Recorder> Turn<'_, R> {
+impl<R: Recorder> TickContext<'_, R> {
     /// Moves every actor in order of creation.
     pub fn motion(&mut self, grid: &ZoneGrid) {
         let falling = self.program.kinds.iter().any(|k| k.falls.is_some());
         let open = self.is_open_ground() && !falling;
         let (cells_alone, moves_in) = (self.senses_cells_alone(grid), self.program.dispatch.moves_in);
-        // On open ground nobody stirs another, and nothing else does before they are sensed: who has to be
+        // On open ground nobody makes another dirty, and nothing else does before they are sensed: who has to be
         // looked at is found while they are at hand.
         let alone = open && cells_alone && self.world.ramps.is_empty();
-        let mut stirring = vec![];
+        let mut dirty_actors = vec![];
         for n in 0..self.world.actors.len() {
             let (id, ground) = (self.world.actors.id(n), self.world.changes.count);
             let a = self.world.actors.nth_mut(n);
             if a.gone || !a.enabled {
-                if alone && a.stirs() {
-                    stirring.push(id);
+                if alone && a.is_dirty() {
+                    dirty_actors.push(id);
                 }
                 continue;
             }
@@ -42,8 +42,8 @@ impl<R: Recorder> Turn<'_, R> {
                 let at = self.recorder.moved(self.world, Motion { actor: id, from, to, cause });
                 let a = self.world.actors.nth_mut(n);
                 a.moved_by = Cause { tick: self.world.tick, at };
-                if alone && a.stirs() {
-                    stirring.push(id);
+                if alone && a.is_dirty() {
+                    dirty_actors.push(id);
                 }
                 continue;
             }
@@ -55,11 +55,11 @@ impl<R: Recorder> Turn<'_, R> {
             if falling {
                 self.fall(id);
             }
-            if alone && self.world.actors.nth(n).stirs() {
-                stirring.push(id);
+            if alone && self.world.actors.nth(n).is_dirty() {
+                dirty_actors.push(id);
             }
         }
-        self.stirring = alone.then_some(stirring);
+        self.dirty_actors = alone.then_some(dirty_actors);
     }
 
     /// Sinks until something solid below stops it, where the boxes meet.
@@ -76,12 +76,12 @@ impl<R: Recorder> Turn<'_, R> {
         }
         let to = Point { y: from.y + drop, ..from };
         let a = &mut self.world.actors[id.index()];
-        (a.at, a.stirred) = (to, true);
+        (a.at, a.dirty) = (to, true);
         if let Some(s) = &mut a.step {
             (s.from.y, s.to.y) = (s.from.y + drop, s.to.y + drop);
         }
         a.walk.drop_way();
-        let cause = self.note(|| Rec::Moved { actor: id, from, to, cause });
+        let cause = self.note(|| TraceEvent::Moved { actor: id, from, to, cause });
         self.world.actors[id.index()].moved_by = cause;
         self.wrap(id);
         self.stopper_changed(id);
@@ -177,7 +177,7 @@ impl<R: Recorder> Turn<'_, R> {
         if let Some(into) = into {
             if to != from {
                 (self.world.actors[i].at, self.world.actors[i].moved) = (to, true);
-                let cause = self.note(|| Rec::Moved { actor: id, from, to, cause: step.cause });
+                let cause = self.note(|| TraceEvent::Moved { actor: id, from, to, cause: step.cause });
                 self.world.actors[i].moved_by = cause;
                 self.stopper_changed(id);
                 self.carry(id, from, to, cause);
@@ -200,7 +200,7 @@ impl<R: Recorder> Turn<'_, R> {
             a.step = None;
         }
         self.wrap(id);
-        let cause = self.note(|| Rec::Moved { actor: id, from, to, cause: step.cause });
+        let cause = self.note(|| TraceEvent::Moved { actor: id, from, to, cause: step.cause });
         self.world.actors[i].moved_by = cause;
         self.stopper_changed(id);
         self.carry(id, from, to, cause);
@@ -236,8 +236,8 @@ impl<R: Recorder> Turn<'_, R> {
         let (facing, at) = (a.facing, a.at);
         a.facing = direction;
         if facing != direction {
-            a.stirred = true;
-            let turned = self.note(|| Rec::Turned { actor: id, from: facing, to: direction, cause });
+            a.dirty = true;
+            let turned = self.note(|| TraceEvent::Turned { actor: id, from: facing, to: direction, cause });
             self.world.actors[id.index()].moved_by = turned;
         }
         let (cx, cy) = at.cell();
@@ -257,7 +257,7 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     /// A move was stopped; gives what that is where it is new.
-    pub fn stopped(&mut self, id: ActorId, into: BumpInto, cause: Cause) -> Option<Happening> {
+    pub fn stopped(&mut self, id: ActorId, into: BumpInto, cause: Cause) -> Option<EventInstance> {
         let (other_at, other_facing) = match into {
             BumpInto::Actor(b) => {
                 let b = &self.world.actors[b.index()];
@@ -271,15 +271,15 @@ impl<R: Recorder> Turn<'_, R> {
             return None;
         }
         a.bump = Some(Box::new(bump));
-        a.stirred = true;
+        a.dirty = true;
         a.moved_by = cause;
         if !self.world.stopped.contains(&id) {
             self.world.stopped.push(id);
         }
         Some(match into {
-            BumpInto::Actor(b) => Happening::BumpsActor(id, b),
-            BumpInto::Tile(t) => Happening::BumpsTile(id, t),
-            BumpInto::Edge => Happening::BumpsEdge(id),
+            BumpInto::Actor(b) => EventInstance::BumpsActor(id, b),
+            BumpInto::Tile(t) => EventInstance::BumpsTile(id, t),
+            BumpInto::Edge => EventInstance::BumpsEdge(id),
         })
     }
 }

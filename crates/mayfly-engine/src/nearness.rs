@@ -1,6 +1,6 @@
 //! Nearness: who came within a range of whom, and who strayed beyond it.
 //!
-//! Only pairs of which one stirred are looked at, and of those only who can be close.
+//! Only pairs of which one is dirty are looked at, and of those only who can be close.
 //!
 //! A pair stands in the order of creation, whichever side of the range each is on.
 //!
@@ -8,21 +8,21 @@
 //! through a whole range unnoticed.
 
 use crate::crowd::Crowd;
-use crate::fault::MOST_PAIRS_LOOKED_AT;
+use crate::fault::MAX_PAIRS_LOOKED_AT;
 use crate::program::Range;
 use crate::record::*;
 use crate::sense::{BEGINS, ENDS, Sensed};
 use crate::space;
-use crate::turn::Turn;
+use crate::tick_context::TickContext;
 use crate::world::*;
 use mayfly_base::value::NEAR;
 use mayfly_base::*;
 
-impl<R: Recorder> Turn<'_, R> {
-    pub fn sense_near(&mut self, stirred: &[ActorId], crowd: &Crowd, sensed: &mut Vec<Sensed>) {
+impl<R: Recorder> TickContext<'_, R> {
+    pub fn sense_near(&mut self, dirty: &[ActorId], crowd: &Crowd, sensed: &mut Vec<Sensed>) {
         for r in 0..self.program.ranges.len() {
             let range = &self.program.ranges[r];
-            for (a, b) in self.pairs_to_look_at(r as u32, range, stirred, crowd) {
+            for (a, b) in self.pairs_to_look_at(r as u32, range, dirty, crowd) {
                 if !self.may_look_at(1, "nearness") {
                     return;
                 }
@@ -31,13 +31,13 @@ impl<R: Recorder> Turn<'_, R> {
         }
     }
 
-    fn pairs_to_look_at(&self, r: u32, range: &Range, stirred: &[ActorId], crowd: &Crowd) -> Vec<(ActorId, ActorId)> {
-        let stirs = |id: &ActorId| self.world.actors[id.index()].stirs();
+    fn pairs_to_look_at(&self, r: u32, range: &Range, dirty: &[ActorId], crowd: &Crowd) -> Vec<(ActorId, ActorId)> {
+        let is_dirty = |id: &ActorId| self.world.actors[id.index()].is_dirty();
         let first = (r, ActorId(0), ActorId(0));
         let known = self.world.near.range(first..).take_while(|((of, ..), _)| *of == r).map(|((_, a, b), _)| (*a, *b));
-        let mut pairs: Vec<_> = known.filter(|(a, b)| stirs(a) || stirs(b)).collect();
+        let mut pairs: Vec<_> = known.filter(|(a, b)| is_dirty(a) || is_dirty(b)).collect();
         let is = |id, set| self.world.is_one_of(self.program, id, set, None);
-        for id in stirred.iter().copied() {
+        for id in dirty.iter().copied() {
             let (one, other) = (is(id, &range.a), is(id, &range.b));
             let a = &self.world.actors[id.index()];
             if a.gone || !one && !other {
@@ -45,7 +45,7 @@ impl<R: Recorder> Turn<'_, R> {
             }
             let went = if a.went_on_foot() { space::length(a.at.x - a.before.x, a.at.y - a.before.y) } else { 0.0 };
             let reach = range.within + NEAR + went + crowd.furthest;
-            if pairs.len() as u64 > MOST_PAIRS_LOOKED_AT {
+            if pairs.len() as u64 > MAX_PAIRS_LOOKED_AT {
                 break;
             }
             for o in crowd.around((a.at.x, a.at.y), reach).filter(|o| *o != id) {
@@ -66,8 +66,8 @@ impl<R: Recorder> Turn<'_, R> {
         let key = (r, a, b);
         let was = self.world.near.contains_key(&key);
         let cause = x.moved_by.max_by_tick(y.moved_by);
-        let begins = (Happening::Nears(r, a, b), cause);
-        let ends = (Happening::Strays(r, a, b), cause);
+        let begins = (EventInstance::Nears(r, a, b), cause);
+        let ends = (EventInstance::Strays(r, a, b), cause);
         let place = |phase, end| (phase, a.0, 3, r, b.0, end);
         if was && (!there || d > range.until + NEAR) {
             self.world.near.remove(&key);

@@ -6,12 +6,12 @@
 use crate::eval::Scope;
 use crate::fault::Fault;
 use crate::record::*;
-use crate::turn::{Queued, Turn};
+use crate::tick_context::{Queued, TickContext};
 use crate::world::*;
 use mayfly_base::code::*;
 use mayfly_base::*;
 
-impl<R: Recorder> Turn<'_, R> {
+impl<R: Recorder> TickContext<'_, R> {
     /// Compares what may have changed; what it raises joins the queue's end.
     pub fn notice(&mut self) {
         let mut stale = std::mem::take(&mut self.world.stale);
@@ -87,7 +87,7 @@ impl<R: Recorder> Turn<'_, R> {
         state.truth = truth;
         state.before = before;
         if forms != 0 {
-            let what = Happening::Watched { watch: w, actor, old, new, forms };
+            let what = EventInstance::Watched { watch: w, actor, old, new, forms };
             raised.push((watch.expr.span.start, Queued { what, cause }));
         }
     }
@@ -118,7 +118,7 @@ impl<R: Recorder> Turn<'_, R> {
             if !matches!(run.wait, Wait::Test(_)) || run.me.is_some_and(|m| !self.world.actors[m.index()].enabled) {
                 continue;
             }
-            if self.queue.iter().any(|q| q.what == Happening::Resumes(run.id)) {
+            if self.queue.iter().any(|q| q.what == EventInstance::Resumes(run.id)) {
                 continue;
             }
             let crate::program::Op::WaitUntil { test, .. } = &self.program.code[run.pc as usize - 1] else { continue };
@@ -138,7 +138,7 @@ impl<R: Recorder> Turn<'_, R> {
         }
         due.sort_unstable_by_key(|(at, id, _)| (*at, *id));
         for (place, id, cause) in due {
-            raised.push((place, Queued { what: Happening::Resumes(id), cause }));
+            raised.push((place, Queued { what: EventInstance::Resumes(id), cause }));
         }
     }
 }

@@ -8,7 +8,7 @@
 use crate::ground::{Change, Occupied};
 use crate::record::*;
 use crate::route::{Ground, STEPS};
-use crate::turn::{Queued, Turn};
+use crate::tick_context::{Queued, TickContext};
 use crate::world::*;
 use mayfly_base::value::NEAR;
 use mayfly_base::*;
@@ -47,7 +47,7 @@ fn lies_on_way(a: &Actor, order: &Order, c: &Change) -> bool {
     })
 }
 
-impl<R: Recorder> Turn<'_, R> {
+impl<R: Recorder> TickContext<'_, R> {
     /// Where an order leads now; none where it leads nowhere any more.
     pub(crate) fn goal_point(&self, id: ActorId, goal: Destination) -> Option<Point> {
         let at = self.world.actors[id.index()].at;
@@ -170,7 +170,7 @@ impl<R: Recorder> Turn<'_, R> {
         let was = order.stuck;
         order.stuck = !self.plan(id, order);
         if order.stuck && !was {
-            self.queue.push_back(Queued { what: Happening::Stuck(id), cause: order.cause });
+            self.queue.push_back(Queued { what: EventInstance::Stuck(id), cause: order.cause });
         }
     }
 
@@ -272,7 +272,7 @@ impl<R: Recorder> Turn<'_, R> {
             if order.way.is_some() && self.must_plan(id, &mut order) {
                 order.stuck = !self.plan(id, &mut order);
                 if order.stuck {
-                    let q = Queued { what: Happening::Stuck(id), cause: self.changed_by };
+                    let q = Queued { what: EventInstance::Stuck(id), cause: self.changed_by };
                     if in_round { self.next.push(q) } else { self.queue.push_back(q) }
                 }
             }

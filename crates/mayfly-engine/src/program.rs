@@ -324,7 +324,7 @@ pub enum Op {
     /// A state's loop: a turn that began without a wait in the one before is a fault.
     LoopTurn(Slot),
     /// Goes on at one of these, drawn by weight.
-    Lot(DrawId, Vec<(Expr, CodeAt)>),
+    WeightedChoice(DrawId, Vec<(Expr, CodeAt)>),
     /// Waits for the ramp begun last.
     WaitRamp,
     Wait(Expr),

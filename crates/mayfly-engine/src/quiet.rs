@@ -52,7 +52,7 @@ fn is_busy(p: &Program, w: &World) -> bool {
         || d.lasting.2 && !w.seen.is_empty()
         || w.runs.iter().any(|r| matches!(r.wait, Wait::Test(_)))
         || w.actors.iter().any(|(_, a)| {
-            a.stirs()
+            a.is_dirty()
                 || a.step.is_some()
                 || a.pressed.is_some()
                 || a.walk.is_some()

@@ -8,12 +8,12 @@
 
 use crate::fault::*;
 use crate::record::*;
-use crate::turn::Turn;
+use crate::tick_context::TickContext;
 use crate::world::*;
 use mayfly_base::code::*;
 use mayfly_base::*;
 
-impl<R: Recorder> Turn<'_, R> {
+impl<R: Recorder> TickContext<'_, R> {
     /// Begins a ramp or a slide.
     #[expect(clippy::too_many_arguments, reason = "the parts of one statement")]
     pub fn ramp(
@@ -54,11 +54,11 @@ impl<R: Recorder> Turn<'_, R> {
             self.fits_attr(attr, v, to.span)?;
         }
         self.end_ramps(EndWhy::Replaced, |r| r.target == target);
-        if self.world.ramps.len() >= MOST_RUNS {
+        if self.world.ramps.len() >= MAX_RUNS {
             return Err(Fault::new(FaultKind::Limit, "more than 10,000 ramps at once", span));
         }
         let (shown, cause_to) = (from.clone(), to_value.clone());
-        let cause = self.note(|| Rec::RampSet { target, from: shown, to: cause_to, ticks, pc });
+        let cause = self.note(|| TraceEvent::RampSet { target, from: shown, to: cause_to, ticks, pc });
         let id = self.order();
         self.last_ramp = Some(id);
         self.world.ramps.push(Ramp {
@@ -86,11 +86,11 @@ impl<R: Recorder> Turn<'_, R> {
                 continue;
             }
             let r = self.world.ramps.remove(i);
-            self.note(|| Rec::RampEnds { target: r.target, to: r.to, why });
+            self.note(|| TraceEvent::RampEnds { target: r.target, to: r.to, why });
             let waits = self.world.runs.iter().filter(|run| run.wait == Wait::Ramp(r.id));
             let waits: Vec<(u64, Cause)> = waits.map(|run| (run.id, run.cause)).collect();
             for (run, cause) in waits {
-                self.cause(Happening::Resumes(run), cause);
+                self.cause(EventInstance::Resumes(run), cause);
             }
         }
     }
@@ -130,7 +130,7 @@ impl<R: Recorder> Turn<'_, R> {
             }
             if !goes_on {
                 let (target, to) = (r.target, r.to);
-                self.note(|| Rec::RampEnds { target, to, why: EndWhy::Stopped });
+                self.note(|| TraceEvent::RampEnds { target, to, why: EndWhy::Stopped });
             }
             self.ramp_is_over(r.id);
         }
@@ -145,7 +145,7 @@ impl<R: Recorder> Turn<'_, R> {
         let (to, into) = self.way(id, from, *to);
         if to != from {
             let a = &mut self.world.actors[id.index()];
-            (a.at, a.stirred) = (to, true);
+            (a.at, a.dirty) = (to, true);
             let (dx, dy) = self.wrap(id);
             for end in [&mut r.from, &mut r.to] {
                 if let Value::Point(p) = end {
@@ -154,7 +154,7 @@ impl<R: Recorder> Turn<'_, R> {
             }
             let to = self.world.actors[id.index()].at;
             let because = r.cause;
-            let cause = self.note(|| Rec::Moved { actor: id, from, to, cause: because });
+            let cause = self.note(|| TraceEvent::Moved { actor: id, from, to, cause: because });
             self.world.actors[id.index()].moved_by = cause;
             self.stopper_changed(id);
             self.carry(id, from, to, cause);
@@ -178,7 +178,7 @@ impl<R: Recorder> Turn<'_, R> {
         self.wrap(id);
         self.displaced(id);
         let to = self.world.actors[id.index()].at;
-        let cause = self.note(|| Rec::Put { actor: id, from, to, pc });
+        let cause = self.note(|| TraceEvent::Put { actor: id, from, to, pc });
         self.world.actors[id.index()].moved_by = cause;
         if let Some(what) = into.and_then(|into| self.stopped(id, into, cause)) {
             self.cause(what, cause);

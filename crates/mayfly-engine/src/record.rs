@@ -1,4 +1,4 @@
-//! What happened, in order: the tape of a tick.
+//! What happened, in order: the trace of a tick.
 //!
 //! A recorder is a type parameter of the tick, so that where nothing is recorded nothing is paid.
 //! Whoever needs the state at a record asks for it by its number: [`Snapshot`] keeps a copy of the
@@ -33,7 +33,7 @@ impl Default for Cause {
 
 /// Something that happened, as rules may await it.
 #[derive(Clone, Debug, PartialEq)]
-pub enum Happening {
+pub enum EventInstance {
     Start,
     /// `tick`, `every` and `after` that are due.
     Time,
@@ -144,7 +144,7 @@ impl Target {
 
 /// One record.
 #[derive(Clone, Debug, PartialEq)]
-pub enum Rec {
+pub enum TraceEvent {
     Pressed(ActorId, InputId),
     /// A value or an action by hand; its text is in the inputs.
     Poked(u32),
@@ -164,12 +164,12 @@ pub enum Rec {
     Round(u32),
     /// An event is taken up.
     Event {
-        what: Happening,
+        what: EventInstance,
         cause: Cause,
     },
     /// An event was dropped, since who it was about is gone.
     Dropped {
-        what: Happening,
+        what: EventInstance,
         cause: Cause,
     },
     Evaluated {
@@ -328,7 +328,7 @@ pub enum Rec {
         ahead: bool,
     },
     /// One more turn of a loop, and the value that it is for.
-    Turn {
+    LoopTurn {
         pc: u32,
         held: Option<(u16, Value)>,
     },
@@ -352,7 +352,7 @@ pub enum Rec {
     Closed,
 }
 
-impl Rec {
+impl TraceEvent {
     /// Where the action stands in the code that did it; none of what no action did.
     pub fn pc(&self) -> Option<u32> {
         match self {
@@ -376,7 +376,7 @@ impl Rec {
             | Self::Saved { pc }
             | Self::Restarts { pc }
             | Self::Called { pc, .. }
-            | Self::Turn { pc, .. }
+            | Self::LoopTurn { pc, .. }
             | Self::Waits { pc, .. }
             | Self::Ended { pc, .. } => Some(*pc),
             _ => None,
@@ -421,7 +421,7 @@ pub trait Recorder {
     const ON: bool;
 
     /// Takes a record; gives its number in this tick. The world is as it is right then.
-    fn take(&mut self, world: &World, rec: impl FnOnce() -> Rec) -> u32;
+    fn take(&mut self, world: &World, rec: impl FnOnce() -> TraceEvent) -> u32;
 
     /// A tick begins: its records count from 0. Called by [`crate::run::run`].
     fn begins(&mut self, _tick: u64) {}
@@ -429,7 +429,7 @@ pub trait Recorder {
     /// Takes a motion: most of what is recorded. For whoever keeps less of it than a record.
     #[inline]
     fn moved(&mut self, world: &World, m: Motion) -> u32 {
-        self.take(world, || Rec::Moved { actor: m.actor, from: m.from, to: m.to, cause: m.cause })
+        self.take(world, || TraceEvent::Moved { actor: m.actor, from: m.from, to: m.to, cause: m.cause })
     }
 }
 
@@ -448,21 +448,21 @@ pub struct Nothing;
 impl Recorder for Nothing {
     const ON: bool = false;
 
-    fn take(&mut self, _: &World, _: impl FnOnce() -> Rec) -> u32 {
+    fn take(&mut self, _: &World, _: impl FnOnce() -> TraceEvent) -> u32 {
         0
     }
 }
 
 /// Everything that happened in one tick.
 #[derive(Clone, Debug, Default)]
-pub struct Tape {
-    pub records: Vec<Rec>,
+pub struct Trace {
+    pub records: Vec<TraceEvent>,
 }
 
-impl Recorder for Tape {
+impl Recorder for Trace {
     const ON: bool = true;
 
-    fn take(&mut self, _: &World, rec: impl FnOnce() -> Rec) -> u32 {
+    fn take(&mut self, _: &World, rec: impl FnOnce() -> TraceEvent) -> u32 {
         self.records.push(rec());
         (self.records.len() - 1) as u32
     }
@@ -485,7 +485,7 @@ impl Snapshot {
 impl Recorder for Snapshot {
     const ON: bool = true;
 
-    fn take(&mut self, world: &World, _: impl FnOnce() -> Rec) -> u32 {
+    fn take(&mut self, world: &World, _: impl FnOnce() -> TraceEvent) -> u32 {
         if self.count == self.wanted {
             self.world = Some(Box::new(world.clone()));
         }

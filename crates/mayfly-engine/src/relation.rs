@@ -12,7 +12,7 @@ use mayfly_base::code::*;
 use mayfly_base::*;
 
 /// Cells of one zone that a question looks at.
-const MOST_CELLS: u64 = 4_000_000;
+const MAX_CELLS: u64 = 4_000_000;
 
 impl Scope<'_> {
     /// True where the actor or point is in the zone now.
@@ -148,7 +148,7 @@ impl Scope<'_> {
         let map = &self.program.maps[area.index()];
         let within = (map.width > 0).then_some((0, 0, map.width - 1, map.height - 1));
         let many = space::area_of(shape, (o.x, o.y), within);
-        if many > MOST_CELLS {
+        if many > MAX_CELLS {
             return Err(Fault::new(FaultKind::Limit, "this zone is too large: it may lie on 4,000,000 cells", span));
         }
         self.step(many / 64, span)?;

@@ -6,7 +6,7 @@
 use crate::fault::*;
 use crate::program::Program;
 use crate::record::*;
-use crate::turn::Turn;
+use crate::tick_context::TickContext;
 use crate::world::*;
 use mayfly_base::*;
 use std::sync::Arc;
@@ -64,7 +64,7 @@ pub(crate) fn placed(program: &Program) -> usize {
     program.actors.len() + program.zones.iter().filter(|z| z.stand_in.is_some()).count()
 }
 
-impl<R: Recorder> Turn<'_, R> {
+impl<R: Recorder> TickContext<'_, R> {
     /// Everything is as at first with the next tick.
     pub fn begin_anew(&mut self) {
         let tick = self.world.tick;
@@ -100,11 +100,11 @@ impl<R: Recorder> Turn<'_, R> {
         self.world.sight_changed = true;
         self.world.list_solids();
         self.displaced(id);
-        let cause = self.note(|| Rec::Reset { actor: id, pc });
+        let cause = self.note(|| TraceEvent::Reset { actor: id, pc });
         self.world.actors[id.index()].moved_by = cause;
         if from != first.at {
             let to = first.at;
-            self.note(|| Rec::Put { actor: id, from, to, pc });
+            self.note(|| TraceEvent::Put { actor: id, from, to, pc });
         }
         for f in 0..first.fields.len() {
             if !self.world.actors[id.index()].fields[f].same(&first.fields[f]) {
@@ -117,7 +117,7 @@ impl<R: Recorder> Turn<'_, R> {
             self.world.put_machine(self.program, (*m, Some(id)), start);
         }
         if !machines.is_empty() {
-            self.cause(Happening::MachinesBegin(Some(id)), cause);
+            self.cause(EventInstance::MachinesBegin(Some(id)), cause);
         }
         Ok(())
     }
@@ -135,7 +135,7 @@ impl<R: Recorder> Turn<'_, R> {
             return;
         }
         for (_, a) in self.world.actors.iter_mut().filter(|(_, a)| a.at.area == area && a.at.cell() == cell) {
-            a.stirred = true;
+            a.dirty = true;
         }
     }
 
@@ -149,7 +149,7 @@ impl<R: Recorder> Turn<'_, R> {
         let from = self.world.tile(self.program, at.area, cell);
         self.world.laid.insert((at.area, cell.0, cell.1), tile);
         self.world.sight_changed = true;
-        let cause = self.note(|| Rec::Laid { at, from, to: tile, pc });
+        let cause = self.note(|| TraceEvent::Laid { at, from, to: tile, pc });
         self.all_changed();
         self.lay_zones(at.area, cell, tile);
         self.world.fresh.push(((at.area, cell.0, cell.1), cause));

@@ -5,7 +5,7 @@
 
 use crate::record::Recorder;
 use crate::renew::Kept;
-use crate::tick::{Engine, Held, Input};
+use crate::tick::{Engine, Input, TickOutcome};
 use crate::world::World;
 use std::collections::BTreeMap;
 
@@ -55,7 +55,7 @@ pub fn run<R: Recorder>(engine: &Engine, spec: &RunSpec, recorder: &mut R) -> Ou
         let faults = if world.next == 0 { first.as_slice() } else { &[] };
         recorder.begins(world.next);
         let held = engine.tick(&mut world, inputs, faults, recorder);
-        if held == Held::Ended || world.ended.is_some() {
+        if held == TickOutcome::Ended || world.ended.is_some() {
             break;
         }
     }

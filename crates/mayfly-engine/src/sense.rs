@@ -1,7 +1,7 @@
 //! Step 3 of the tick: areas, zones, contact, nearness and tiles, compared with the tick before. Sight is
 //! [`crate::sight`]'s, nearness [`crate::nearness`]'s.
 //!
-//! Only what stirred is looked at: actors that moved or changed, and whoever a stirred actor's own
+//! Only what is dirty is looked at: actors that moved or changed, and whoever a dirty actor's own
 //! zones or nearness may concern. Zones of the level are found by a grid of cells.
 //!
 //! Order (language.md §8): ends, then beginnings, then what continues; in each by subject; for one
@@ -14,7 +14,7 @@ use crate::fault::*;
 use crate::program::Program;
 use crate::record::*;
 use crate::space;
-use crate::turn::{Queued, Turn};
+use crate::tick_context::{Queued, TickContext};
 use crate::world::*;
 use crate::zones::ZoneGrid;
 use mayfly_base::code::*;
@@ -22,7 +22,7 @@ use mayfly_base::*;
 use smallvec::SmallVec;
 
 /// Something sensed, with what it is sorted by: phase, subject, sense, object.
-pub(crate) type Sensed = ((u8, u32, u8, u32, u32, u8), Happening, Cause);
+pub(crate) type Sensed = ((u8, u32, u8, u32, u32, u8), EventInstance, Cause);
 
 pub(crate) const ENDS: u8 = 0;
 pub(crate) const BEGINS: u8 = 1;
@@ -33,7 +33,7 @@ const LASTS: u8 = 2;
 struct MovingZone {
     zone: ZoneId,
     owner: ActorId,
-    stirs: bool,
+    is_dirty: bool,
     low: (f64, f64),
     high: (f64, f64),
 }
@@ -46,26 +46,26 @@ impl MovingZone {
     }
 }
 
-impl<R: Recorder> Turn<'_, R> {
+impl<R: Recorder> TickContext<'_, R> {
     pub fn sense(&mut self, grid: &ZoneGrid) {
         let mut sensed: Vec<Sensed> = vec![];
         let d = &self.program.dispatch;
         let everyone = d.asks_everyone();
         let cells_alone = self.senses_cells_alone(grid);
-        let mut stirred = vec![];
+        let mut dirty = vec![];
         let mut look_at = |id: ActorId, a: &mut Actor| {
-            if a.is_zone || !a.stirs() && !everyone {
+            if a.is_zone || !a.is_dirty() && !everyone {
                 return;
             }
-            a.stirred |= everyone && !a.gone;
+            a.dirty |= everyone && !a.gone;
             if a.moved && cells_alone && a.came_unnoticed(grid, d.moves_in) {
                 return;
             }
-            if a.stirs() {
-                stirred.push(id);
+            if a.is_dirty() {
+                dirty.push(id);
             }
         };
-        match self.stirring.take() {
+        match self.dirty_actors.take() {
             Some(list) => list.into_iter().for_each(|id| look_at(id, &mut self.world.actors[id.index()])),
             None => self.world.actors.iter_mut().for_each(|(id, a)| look_at(id, a)),
         }
@@ -80,28 +80,28 @@ impl<R: Recorder> Turn<'_, R> {
             });
             self.world.stopped = stopped;
         }
-        if !stirred.is_empty() {
-            self.sense_areas(&stirred, &mut sensed);
-            self.sense_zones(grid, &stirred, &mut sensed);
+        if !dirty.is_empty() {
+            self.sense_areas(&dirty, &mut sensed);
+            self.sense_zones(grid, &dirty, &mut sensed);
             if self.program.dispatch.contact || !self.program.ranges.is_empty() {
                 let crowd = Crowd::of(self.world);
                 if self.program.dispatch.contact {
-                    self.sense_contact(&stirred, &crowd, &mut sensed);
+                    self.sense_contact(&dirty, &crowd, &mut sensed);
                 }
-                self.sense_near(&stirred, &crowd, &mut sensed);
+                self.sense_near(&dirty, &crowd, &mut sensed);
             }
         }
-        if self.program.dispatch.sight && (!stirred.is_empty() || self.world.sight_changed) {
-            self.sense_sight(&stirred, &mut sensed);
+        if self.program.dispatch.sight && (!dirty.is_empty() || self.world.sight_changed) {
+            self.sense_sight(&dirty, &mut sensed);
         }
-        if self.program.dispatch.treads && (!stirred.is_empty() || !self.world.fresh.is_empty()) {
+        if self.program.dispatch.treads && (!dirty.is_empty() || !self.world.fresh.is_empty()) {
             self.sense_tiles(&mut sensed);
         }
         self.world.fresh.clear();
-        if !stirred.is_empty() {
-            for id in &stirred {
+        if !dirty.is_empty() {
+            for id in &dirty {
                 let a = &mut self.world.actors[id.index()];
-                (a.stirred, a.moved, a.jumped) = (false, false, false);
+                (a.dirty, a.moved, a.jumped) = (false, false, false);
                 a.starts_here();
             }
         }
@@ -118,12 +118,12 @@ impl<R: Recorder> Turn<'_, R> {
     }
 
     /// Who came to another area.
-    fn sense_areas(&mut self, stirred: &[ActorId], sensed: &mut Vec<Sensed>) {
-        for id in stirred {
+    fn sense_areas(&mut self, dirty: &[ActorId], sensed: &mut Vec<Sensed>) {
+        for id in dirty {
             let a = &mut self.world.actors[id.index()];
             let area = a.at.area;
             if std::mem::replace(&mut a.area, area) != area && !a.gone && a.enabled {
-                sensed.push(((BEGINS, id.0, 0, 0, 0, 0), Happening::Comes(*id, area), a.moved_by));
+                sensed.push(((BEGINS, id.0, 0, 0, 0, 0), EventInstance::Comes(*id, area), a.moved_by));
             }
         }
     }
@@ -135,7 +135,7 @@ impl<R: Recorder> Turn<'_, R> {
             let cell = a.at.cell();
             let here = (a.at.area, cell.0, cell.1);
             let laid = self.world.fresh.iter().rev().find(|(c, _)| *c == here).map(|(_, cause)| *cause);
-            if a.is_zone || !(a.stirs() || laid.is_some()) {
+            if a.is_zone || !(a.is_dirty() || laid.is_some()) {
                 continue;
             }
             let there = a.enabled && !a.gone;
@@ -146,19 +146,19 @@ impl<R: Recorder> Turn<'_, R> {
             }
             a.ground = tile.map(Box::new);
             if let Some((_, t)) = tile {
-                sensed.push(((BEGINS, id.0, 5, t.0, 0, 0), Happening::Treads(id, t), laid.unwrap_or(a.moved_by)));
+                sensed.push(((BEGINS, id.0, 5, t.0, 0, 0), EventInstance::Treads(id, t), laid.unwrap_or(a.moved_by)));
             }
         }
     }
 
-    fn sense_zones(&mut self, grid: &ZoneGrid, stirred: &[ActorId], sensed: &mut Vec<Sensed>) {
+    fn sense_zones(&mut self, grid: &ZoneGrid, dirty: &[ActorId], sensed: &mut Vec<Sensed>) {
         let moving = self.moving_zones(grid);
-        let stirring: Vec<MovingZone> = moving.iter().filter(|m| m.stirs).copied().collect();
-        // Where a zone's owner stirred, everyone is looked at against it.
-        let all: Vec<ActorId> = if moving.iter().any(|m| m.stirs) {
+        let dirty_zones: Vec<MovingZone> = moving.iter().filter(|m| m.is_dirty).copied().collect();
+        // Where a zone's owner is dirty, everyone is looked at against it.
+        let all: Vec<ActorId> = if moving.iter().any(|m| m.is_dirty) {
             self.world.actors.iter().map(|(id, _)| id).collect()
         } else {
-            stirred.to_vec()
+            dirty.to_vec()
         };
         let mut found: SmallVec<[ZoneKey; 8]> = SmallVec::new();
         let mut crossed: SmallVec<[ZoneKey; 4]> = SmallVec::new();
@@ -168,7 +168,7 @@ impl<R: Recorder> Turn<'_, R> {
                 continue;
             }
             // Who only walked, inside one cell, is where it was.
-            if !a.stirred
+            if !a.dirty
                 && moving.is_empty()
                 && a.before.area == a.at.area
                 && a.cell == a.at.cell()
@@ -190,24 +190,24 @@ impl<R: Recorder> Turn<'_, R> {
                     crossed.push(key);
                 }
             };
-            if a.stirs() {
+            if a.is_dirty() {
                 grid.near(to.area, c0, c1, |z| look((z, None), &mut found, &mut crossed));
                 if !self.world.shapes.is_empty() {
                     grid.tiled.iter().for_each(|z| look((*z, None), &mut found, &mut crossed));
                 }
-            } else if !a.stirs() {
+            } else if !a.is_dirty() {
                 found.extend(a.inside.iter().map(|(k, _)| *k).filter(|k| k.1.is_none()));
             }
             let went = if walked { space::length(to.x - from.x, to.y - from.y) } else { 0.0 };
             // Of two that both stand nothing changed.
-            let close = if a.stirs() { &moving } else { &stirring };
+            let close = if a.is_dirty() { &moving } else { &dirty_zones };
             for m in close.iter().filter(|m| m.owner != id && m.may_hold((to.x, to.y), went)) {
                 look((m.zone, Some(m.owner)), &mut found, &mut crossed);
             }
-            if !a.stirs() {
+            if !a.is_dirty() {
                 let stands = |k: &ZoneKey| {
                     let same = |m: &&MovingZone| (m.zone, Some(m.owner)) == *k && m.owner != id;
-                    moving.iter().find(same).is_some_and(|m| !m.stirs)
+                    moving.iter().find(same).is_some_and(|m| !m.is_dirty)
                 };
                 found.extend(a.inside.iter().map(|(k, _)| *k).filter(|k| k.1.is_some() && stands(k)));
             }
@@ -230,7 +230,7 @@ impl<R: Recorder> Turn<'_, R> {
                 moving.push(MovingZone {
                     zone,
                     owner,
-                    stirs: o.stirs(),
+                    is_dirty: o.is_dirty(),
                     // Whole cells reach up to one cell further than their owner's place tells.
                     low: (o.at.x + x0 as f64 - 1.5 - went, o.at.y + y0 as f64 - 1.5 - went),
                     high: (o.at.x + x1 as f64 + 1.5 + went, o.at.y + y1 as f64 + 1.5 + went),
@@ -281,15 +281,15 @@ impl<R: Recorder> Turn<'_, R> {
         };
         for (key, _) in &a.inside {
             if !found.contains(key) {
-                sensed.push((key_of(ENDS, key, 0), Happening::Leaves(id, key.0, key.1), why(key)));
+                sensed.push((key_of(ENDS, key, 0), EventInstance::Leaves(id, key.0, key.1), why(key)));
             }
         }
         for key in found.iter().filter(|k| !a.inside.iter().any(|(x, _)| x == *k)) {
-            sensed.push((key_of(BEGINS, key, 0), Happening::Enters(id, key.0, key.1), why(key)));
+            sensed.push((key_of(BEGINS, key, 0), EventInstance::Enters(id, key.0, key.1), why(key)));
         }
         for key in crossed {
-            sensed.push((key_of(BEGINS, key, 0), Happening::Enters(id, key.0, key.1), why(key)));
-            sensed.push((key_of(BEGINS, key, 1), Happening::Leaves(id, key.0, key.1), why(key)));
+            sensed.push((key_of(BEGINS, key, 0), EventInstance::Enters(id, key.0, key.1), why(key)));
+            sensed.push((key_of(BEGINS, key, 1), EventInstance::Leaves(id, key.0, key.1), why(key)));
         }
         let elsewhere = a.cell != a.at.cell();
         if elsewhere || a.jumped {
@@ -298,7 +298,7 @@ impl<R: Recorder> Turn<'_, R> {
                 if (elsewhere || new(key))
                     && !self.program.dispatch.list(crate::dispatch::Key::MovesIn(key.0)).is_empty()
                 {
-                    sensed.push((key_of(LASTS, key, 0), Happening::MovesIn(id, key.0, key.1), why(key)));
+                    sensed.push((key_of(LASTS, key, 0), EventInstance::MovesIn(id, key.0, key.1), why(key)));
                 }
             }
         }
@@ -309,12 +309,12 @@ impl<R: Recorder> Turn<'_, R> {
         self.world.actors[id.index()].inside = inside;
     }
 
-    fn sense_contact(&mut self, stirred: &[ActorId], crowd: &Crowd, sensed: &mut Vec<Sensed>) {
+    fn sense_contact(&mut self, dirty: &[ActorId], crowd: &Crowd, sensed: &mut Vec<Sensed>) {
         let tick = self.world.tick;
-        let stirs = |id: &ActorId| self.world.actors[id.index()].stirs();
+        let is_dirty = |id: &ActorId| self.world.actors[id.index()].is_dirty();
         let mut pairs: Vec<(ActorId, ActorId)> =
-            self.world.contacts.keys().filter(|(x, y)| stirs(x) || stirs(y)).copied().collect();
-        for id in stirred {
+            self.world.contacts.keys().filter(|(x, y)| is_dirty(x) || is_dirty(y)).copied().collect();
+        for id in dirty {
             let a = &self.world.actors[id.index()];
             if a.gone {
                 continue;
@@ -327,7 +327,7 @@ impl<R: Recorder> Turn<'_, R> {
             }
             let went = if a.went_on_foot() { space::length(a.at.x - a.before.x, a.at.y - a.before.y) } else { 0.0 };
             let reach = (a.size.0.max(a.size.1) + crowd.widest) / 2.0 + went + crowd.furthest;
-            let room = MOST_PAIRS_LOOKED_AT as usize - pairs.len().min(MOST_PAIRS_LOOKED_AT as usize);
+            let room = MAX_PAIRS_LOOKED_AT as usize - pairs.len().min(MAX_PAIRS_LOOKED_AT as usize);
             let close = crowd.around((a.at.x, a.at.y), reach).filter(|o| o != id);
             pairs.extend(close.map(|o| World::pair(*id, o)).take(room));
         }
@@ -345,17 +345,17 @@ impl<R: Recorder> Turn<'_, R> {
             }
             let cause = self.world.actors[a.index()].moved_by.max_by_tick(self.world.actors[b.index()].moved_by);
             if passed {
-                sensed.push(((BEGINS, a.0, 2, b.0, 0, 0), Happening::Touches(a, b), cause));
-                sensed.push(((BEGINS, a.0, 2, b.0, 0, 1), Happening::Parts(a, b), cause));
+                sensed.push(((BEGINS, a.0, 2, b.0, 0, 0), EventInstance::Touches(a, b), cause));
+                sensed.push(((BEGINS, a.0, 2, b.0, 0, 1), EventInstance::Parts(a, b), cause));
             } else if is {
                 if !self.has_room_for_pair(self.world.contacts.len(), "in contact") {
                     continue;
                 }
                 self.world.contacts.insert((a, b), Contact { since: tick });
-                sensed.push(((BEGINS, a.0, 2, b.0, 0, 0), Happening::Touches(a, b), cause));
+                sensed.push(((BEGINS, a.0, 2, b.0, 0, 0), EventInstance::Touches(a, b), cause));
             } else {
                 self.world.contacts.remove(&(a, b));
-                sensed.push(((ENDS, a.0, 2, b.0, 0, 0), Happening::Parts(a, b), cause));
+                sensed.push(((ENDS, a.0, 2, b.0, 0, 0), EventInstance::Parts(a, b), cause));
             }
         }
     }
@@ -377,10 +377,10 @@ impl<R: Recorder> Turn<'_, R> {
     pub(crate) fn may_look_at(&mut self, pairs: u64, sense: &str) -> bool {
         let before = self.pairs;
         self.pairs += pairs;
-        if self.pairs <= MOST_PAIRS_LOOKED_AT {
+        if self.pairs <= MAX_PAIRS_LOOKED_AT {
             return true;
         }
-        if before <= MOST_PAIRS_LOOKED_AT {
+        if before <= MAX_PAIRS_LOOKED_AT {
             let text = format!("more than 1,000,000 pairs of actors looked at in one tick, for {sense} last");
             self.fault(None, Fault::new(FaultKind::Limit, text, Span::default()));
         }
@@ -389,7 +389,7 @@ impl<R: Recorder> Turn<'_, R> {
 
     /// False where as many pairs are kept as can be; that is told once a tick.
     pub(crate) fn has_room_for_pair(&mut self, kept: usize, what: &str) -> bool {
-        if kept < MOST_PAIRS {
+        if kept < MAX_PAIRS {
             return true;
         }
         if !std::mem::replace(&mut self.full, true) {
@@ -412,7 +412,7 @@ impl<R: Recorder> Turn<'_, R> {
                 for ((z, of), since) in &a.inside {
                     if due(d.list(Key::In(*z)), *since) {
                         let key = (LASTS, id.0, 1, z.0, of.map_or(0, |o| o.0 + 1), 1);
-                        sensed.push((key, Happening::In(id, *z, *of, tick - since), a.moved_by));
+                        sensed.push((key, EventInstance::In(id, *z, *of, tick - since), a.moved_by));
                     }
                 }
             }
@@ -423,7 +423,7 @@ impl<R: Recorder> Turn<'_, R> {
                 if due(d.list(Key::Touching(kind)), c.since) {
                     sensed.push((
                         (LASTS, a.0, 2, b.0, 0, 0),
-                        Happening::Touching(*a, *b, tick - c.since),
+                        EventInstance::Touching(*a, *b, tick - c.since),
                         self.world.actors[a.index()].moved_by,
                     ));
                 }
@@ -433,7 +433,7 @@ impl<R: Recorder> Turn<'_, R> {
             for ((a, b), since) in &self.world.seen {
                 if due(d.list(Key::Seeing(self.world.actors[a.index()].kind)), *since) {
                     let cause = self.world.actors[a.index()].moved_by;
-                    sensed.push(((LASTS, a.0, 4, b.0, 0, 0), Happening::Seeing(*a, *b, tick - since), cause));
+                    sensed.push(((LASTS, a.0, 4, b.0, 0, 0), EventInstance::Seeing(*a, *b, tick - since), cause));
                 }
             }
         }
@@ -441,7 +441,7 @@ impl<R: Recorder> Turn<'_, R> {
             if due(d.list(Key::Near(RangeId(*r))), *since) {
                 sensed.push((
                     (LASTS, a.0, 3, *r, b.0, 0),
-                    Happening::Near(*r, *a, *b, tick - since),
+                    EventInstance::Near(*r, *a, *b, tick - since),
                     self.world.actors[a.index()].moved_by,
                 ));
             }
@@ -455,12 +455,12 @@ impl Actor {
         self.before.area == self.at.area
     }
 
-    /// Where [`Turn::senses_cells_alone`]: it walked, and is in the zones in which it was. Then that is all
+    /// Where [`TickContext::senses_cells_alone`]: it walked, and is in the zones in which it was. Then that is all
     /// there is to sense of it, and it is done.
     #[inline]
     pub fn came_unnoticed(&mut self, grid: &ZoneGrid, moves_in: bool) -> bool {
         let area = self.at.area;
-        if self.stirred || self.jumped || self.before.area != area {
+        if self.dirty || self.jumped || self.before.area != area {
             return false;
         }
         if self.at.is_in_cell(self.cell) && grid.is_even(area, self.cell) {

@@ -6,12 +6,12 @@
 //! Invariant: who is seen is visible, enabled and in the same area; nobody sees itself.
 
 use crate::eval::Scope;
-use crate::fault::MOST_PAIRS_LOOKED_AT;
+use crate::fault::MAX_PAIRS_LOOKED_AT;
 use crate::program::Program;
 use crate::record::*;
 use crate::sense::{BEGINS, ENDS, Sensed};
 use crate::space;
-use crate::turn::Turn;
+use crate::tick_context::TickContext;
 use mayfly_base::arith;
 use mayfly_base::code::*;
 use mayfly_base::value::NEAR;
@@ -172,13 +172,13 @@ fn asked(program: &Program) -> Vec<(&WhoSet, &WhoSet, Option<KindId>)> {
         .collect()
 }
 
-impl<R: Recorder> Turn<'_, R> {
+impl<R: Recorder> TickContext<'_, R> {
     /// Compares who sees whom with the tick before. Only pairs that a rule asks about are kept.
-    pub(crate) fn sense_sight(&mut self, stirred: &[ActorId], sensed: &mut Vec<Sensed>) {
+    pub(crate) fn sense_sight(&mut self, dirty: &[ActorId], sensed: &mut Vec<Sensed>) {
         let tick = self.world.tick;
         let asked = asked(self.program);
-        let all_stir = self.world.sight_changed
-            || stirred.iter().any(|id| self.world.actors[id.index()].opaque || self.world.actors[id.index()].gone);
+        let all_dirty = self.world.sight_changed
+            || dirty.iter().any(|id| self.world.actors[id.index()].opaque || self.world.actors[id.index()].gone);
         let is = |id: ActorId, set: &WhoSet, owner: Option<KindId>| match (set, owner) {
             (WhoSet::Myself, Some(k)) => self.program.is_kind(self.world.actors[id.index()].kind, k),
             (set, _) => self.world.is_one_of(self.program, id, set, None),
@@ -193,13 +193,16 @@ impl<R: Recorder> Turn<'_, R> {
                 continue;
             }
             for (b, y) in self.world.living().filter(|(b, _)| *b != a) {
-                let stirs = all_stir || x.stirs() || y.stirs();
-                if pairs.len() as u64 > MOST_PAIRS_LOOKED_AT {
+                let is_dirty = all_dirty || x.is_dirty() || y.is_dirty();
+                if pairs.len() as u64 > MAX_PAIRS_LOOKED_AT {
                     break;
                 }
                 let in_sight = y.visible && y.enabled && x.enabled && y.at.area == x.at.area;
                 // Who is in no field of view can only be lost, which is found below.
-                if stirs && in_sight && seer.iter().any(|(_, s, o)| is(b, s, *o)) && self.scope(None).looks_at(a, y.at)
+                if is_dirty
+                    && in_sight
+                    && seer.iter().any(|(_, s, o)| is(b, s, *o))
+                    && self.scope(None).looks_at(a, y.at)
                 {
                     pairs.push((a, b));
                 }
@@ -207,10 +210,9 @@ impl<R: Recorder> Turn<'_, R> {
         }
         let hiding: Vec<ActorId> =
             self.world.living().filter(|(_, o)| o.opaque && o.enabled).map(|(id, _)| id).collect();
-        let ended =
-            self.world.seen.keys().filter(|(a, b)| {
-                all_stir || self.world.actors[a.index()].stirs() || self.world.actors[b.index()].stirs()
-            });
+        let ended = self.world.seen.keys().filter(|(a, b)| {
+            all_dirty || self.world.actors[a.index()].is_dirty() || self.world.actors[b.index()].is_dirty()
+        });
         pairs.extend(ended);
         pairs.sort();
         pairs.dedup();
@@ -230,10 +232,10 @@ impl<R: Recorder> Turn<'_, R> {
                     continue;
                 }
                 self.world.seen.insert((a, b), tick);
-                sensed.push(((BEGINS, a.0, 4, b.0, 0, 0), Happening::Sees(a, b), cause));
+                sensed.push(((BEGINS, a.0, 4, b.0, 0, 0), EventInstance::Sees(a, b), cause));
             } else if was && !is {
                 self.world.seen.remove(&(a, b));
-                sensed.push(((ENDS, a.0, 4, b.0, 0, 0), Happening::Loses(a, b), cause));
+                sensed.push(((ENDS, a.0, 4, b.0, 0, 0), EventInstance::Loses(a, b), cause));
             }
         }
         self.world.sight_changed = false;

@@ -58,7 +58,7 @@ impl World {
             machines: BTreeMap::new(),
             ramps: vec![],
             signs: vec![],
-            chance: RefCell::new(Chance::default()),
+            random: RefCell::new(RandomStreams::default()),
             down: BTreeMap::new(),
             begun: 0,
             ended: None,
@@ -87,7 +87,7 @@ impl World {
                 let at = Point { x: 0.0, y: 0.0, area: z.area };
                 let mut stand_in = Actor::blank(&z.name, kind, at, 2);
                 stand_in.zone = Some(ZoneId::at(i));
-                (stand_in.is_zone, stand_in.stirred) = (true, false);
+                (stand_in.is_zone, stand_in.dirty) = (true, false);
                 world.push_actor(program, stand_in, false);
             }
         }
@@ -331,8 +331,8 @@ impl Actor {
             tangible: true,
             enabled: true,
             gone: false,
-            buried: false,
-            stirred: true,
+            is_tombstone: false,
+            dirty: true,
             moved: false,
             jumped: true,
             area: at.area,

@@ -2,13 +2,13 @@
 //!
 //! Not here: what happened ([`crate::record`]).
 //!
-//! Invariant: at most [`MOST_BUCKETS`] numbers pairs are kept, however long a flight is; a tick in which nothing
+//! Invariant: at most [`MAX_BUCKETS`] numbers pairs are kept, however long a flight is; a tick in which nothing
 //! fired and nothing was faulty takes no room.
 
 use std::collections::BTreeMap;
 
 /// Pairs of numbers that are kept.
-const MOST_BUCKETS: usize = 200_000;
+const MAX_BUCKETS: usize = 200_000;
 
 /// Rules that fired, and faults.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -44,7 +44,7 @@ impl Summaries {
             return;
         }
         self.buckets.entry(tick / self.ticks).or_default().add(s);
-        if self.buckets.len() > MOST_BUCKETS {
+        if self.buckets.len() > MAX_BUCKETS {
             self.ticks *= 2;
             for (at, s) in std::mem::take(&mut self.buckets) {
                 self.buckets.entry(at / 2).or_default().add(s);
@@ -77,7 +77,7 @@ mod tests {
         for tick in 0..500_000 {
             s.add(tick * 3, Summary { fired: 1, faults: 0 });
         }
-        assert!(s.buckets.len() <= MOST_BUCKETS);
+        assert!(s.buckets.len() <= MAX_BUCKETS);
         assert_eq!(s.between(0, u64::MAX).fired, 500_000);
         s.cut(300_000 * 3);
         let left = s.between(0, u64::MAX).fired;

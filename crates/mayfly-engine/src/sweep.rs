@@ -11,7 +11,7 @@ use crate::ground;
 use crate::program::Edges;
 use crate::record::*;
 use crate::space;
-use crate::turn::Turn;
+use crate::tick_context::TickContext;
 use crate::world::*;
 use mayfly_base::value::NEAR;
 use mayfly_base::*;
@@ -19,7 +19,7 @@ use mayfly_base::*;
 /// A long way is measured in pieces, in cells: each looks only at what is near it.
 const PIECE: f64 = 0.5;
 /// Pieces of one way at most.
-const MOST_PIECES: f64 = 200_000.0;
+const MAX_PIECES: f64 = 200_000.0;
 
 type Pair = (f64, f64);
 
@@ -42,7 +42,7 @@ fn meets(from: Pair, d: Pair, centre: Pair, half: Pair) -> Option<f64> {
     (first < last && first < most && last > NEAR).then(|| first.max(0.0))
 }
 
-impl<R: Recorder> Turn<'_, R> {
+impl<R: Recorder> TickContext<'_, R> {
     /// Where an actor comes to that goes straight from `from` to `to`, and what stopped it there.
     pub fn way(&self, id: ActorId, from: Point, to: Point) -> (Point, Option<BumpInto>) {
         let a = &self.world.actors[id.index()];
@@ -52,7 +52,7 @@ impl<R: Recorder> Turn<'_, R> {
             return (to, None);
         }
         let d = (to.x - from.x, to.y - from.y);
-        let pieces = (d.0.abs().max(d.1.abs()) / PIECE).ceil().clamp(1.0, MOST_PIECES);
+        let pieces = (d.0.abs().max(d.1.abs()) / PIECE).ceil().clamp(1.0, MAX_PIECES);
         let on = |t: f64| Point { x: from.x + d.0 * t, y: from.y + d.1 * t, area: to.area };
         let solids = self.solids_along(id, from, to);
         for i in 0..pieces as u32 {

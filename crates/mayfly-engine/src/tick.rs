@@ -9,7 +9,7 @@ use crate::program::Op;
 use crate::program::Program;
 use crate::record::*;
 use crate::renew::Kept;
-use crate::turn::{Queued, Turn};
+use crate::tick_context::{Queued, TickContext};
 use crate::world::*;
 use crate::zones::ZoneGrid;
 use mayfly_base::code::Action;
@@ -41,7 +41,7 @@ pub struct Engine {
 
 /// Why the engine stopped.
 #[derive(Clone, Debug, PartialEq)]
-pub enum Held {
+pub enum TickOutcome {
     /// The tick is closed, and the level goes on.
     Done,
     /// The level has ended; no tick was run.
@@ -73,12 +73,18 @@ impl Engine {
     }
 
     /// Runs one tick. Faults of first values are told in tick 0, where they are given.
-    pub fn tick<R: Recorder>(&self, world: &mut World, inputs: &[Input], first: &[Fault], recorder: &mut R) -> Held {
+    pub fn tick<R: Recorder>(
+        &self,
+        world: &mut World,
+        inputs: &[Input],
+        first: &[Fault],
+        recorder: &mut R,
+    ) -> TickOutcome {
         if world.ended.is_some() {
-            return Held::Ended;
+            return TickOutcome::Ended;
         }
         world.tick = world.next;
-        let mut t = Turn::new(&self.program, world, recorder);
+        let mut t = TickContext::new(&self.program, world, recorder);
         for f in first {
             t.fault(None, f.clone());
         }
@@ -97,18 +103,18 @@ impl Engine {
         t.sense(&self.grid);
         t.time();
         if begins {
-            t.queue.push_front(Queued { what: Happening::Start, cause: Cause::NONE });
+            t.queue.push_front(Queued { what: EventInstance::Start, cause: Cause::NONE });
             if !t.world.machines.is_empty() {
-                t.queue.push_front(Queued { what: Happening::MachinesBegin(None), cause: Cause::NONE });
+                t.queue.push_front(Queued { what: EventInstance::MachinesBegin(None), cause: Cause::NONE });
             }
         }
         t.rounds();
         t.settle(inputs);
-        Held::Done
+        TickOutcome::Done
     }
 }
 
-impl<R: Recorder> Turn<'_, R> {
+impl<R: Recorder> TickContext<'_, R> {
     fn inputs(&mut self, inputs: &[Input]) {
         for (i, input) in inputs.iter().enumerate() {
             match input {
@@ -117,7 +123,7 @@ impl<R: Recorder> Turn<'_, R> {
                     self.world.down.remove(&(*a, *input));
                 }
                 Input::Poke(rule) => {
-                    let cause = self.note(|| Rec::Poked(i as u32));
+                    let cause = self.note(|| TraceEvent::Poked(i as u32));
                     self.fresh_steps();
                     let r = &self.program.rules[rule.index()];
                     self.carry_out(Run::new(*rule, None, vec![Value::None; r.slots], r.then, None, cause));
@@ -125,8 +131,8 @@ impl<R: Recorder> Turn<'_, R> {
                     self.queue.extend(std::mem::take(&mut self.next));
                 }
                 Input::Fix { draw, value } => {
-                    self.note(|| Rec::Poked(i as u32));
-                    self.world.chance.borrow_mut().fixed.entry(*draw).or_default().push(value.clone());
+                    self.note(|| TraceEvent::Poked(i as u32));
+                    self.world.random.borrow_mut().fixed.entry(*draw).or_default().push(value.clone());
                 }
             }
         }
@@ -134,7 +140,7 @@ impl<R: Recorder> Turn<'_, R> {
         let held: Vec<((ActorId, InputId), u64)> = self.world.down.iter().map(|(k, since)| (*k, *since)).collect();
         for ((a, i), since) in held {
             if !self.program.dispatch.list(crate::dispatch::Key::Pressing(i)).is_empty() {
-                self.queue.push_back(Queued { what: Happening::Pressing(a, i, tick - since), cause: Cause::NONE });
+                self.queue.push_back(Queued { what: EventInstance::Pressing(a, i, tick - since), cause: Cause::NONE });
             }
         }
     }
@@ -144,7 +150,7 @@ impl<R: Recorder> Turn<'_, R> {
             return;
         }
         let tick = self.world.tick;
-        let cause = self.note(|| Rec::Pressed(a, input));
+        let cause = self.note(|| TraceEvent::Pressed(a, input));
         if input.index() < DIRECTIONS.len() {
             // Where no step is under way the first arrow of a tick begins one, and the last is remembered behind it.
             let x = &mut self.world.actors[a.index()];
@@ -155,20 +161,20 @@ impl<R: Recorder> Turn<'_, R> {
             }
         }
         self.world.down.entry((a, input)).or_insert(tick);
-        self.queue.push_back(Queued { what: Happening::Press(a, input), cause });
+        self.queue.push_back(Queued { what: EventInstance::Press(a, input), cause });
     }
 
     /// Step 4: what is due in this tick, in its order.
     fn time(&mut self) {
         let tick = self.world.tick;
         if self.anything_due() {
-            self.queue.push_back(Queued { what: Happening::Time, cause: Cause::NONE });
+            self.queue.push_back(Queued { what: EventInstance::Time, cause: Cause::NONE });
         }
-        let mut due: Vec<(u64, Happening, Cause)> = vec![];
+        let mut due: Vec<(u64, EventInstance, Cause)> = vec![];
         for i in 0..self.world.timers.len() {
             let t = self.world.timers[i];
             if t.running && t.due <= tick {
-                due.push((t.order, Happening::TimerEnds(TimerId::at(i)), t.cause));
+                due.push((t.order, EventInstance::TimerEnds(TimerId::at(i)), t.cause));
                 let order = if self.program.timers[i].repeating { self.order() } else { 0 };
                 let t = &mut self.world.timers[i];
                 if order > 0 {
@@ -183,7 +189,7 @@ impl<R: Recorder> Turn<'_, R> {
         let mut kept = vec![];
         for m in std::mem::take(&mut self.world.mail) {
             if m.due <= tick {
-                due.push((m.order, Happening::Message { message: m.message, args: m.args, to: m.to }, m.cause));
+                due.push((m.order, EventInstance::Message { message: m.message, args: m.args, to: m.to }, m.cause));
             } else {
                 kept.push(m);
             }
@@ -192,7 +198,7 @@ impl<R: Recorder> Turn<'_, R> {
         for r in &self.world.runs {
             let over = matches!(r.wait, Wait::Until(d) | Wait::Test(Some(d)) | Wait::Event(_, Some(d)) if d <= tick);
             if over && r.me.is_none_or(|m| self.world.actors[m.index()].enabled) {
-                due.push((r.id, Happening::Resumes(r.id), r.cause));
+                due.push((r.id, EventInstance::Resumes(r.id), r.cause));
             }
         }
         due.sort_by_key(|(order, _, _)| *order);
@@ -207,13 +213,13 @@ impl<R: Recorder> Turn<'_, R> {
                 return;
             }
             self.round += 1;
-            if self.round > MOST_ROUNDS {
+            if self.round > MAX_ROUNDS {
                 return self.too_many_rounds();
             }
             self.opened = false;
             while let Some(q) = self.queue.pop_front() {
                 self.events += 1;
-                if self.events > MOST_EVENTS {
+                if self.events > MAX_EVENTS {
                     let text = "more than 100,000 events in one tick";
                     let fault = Fault::new(FaultKind::Limit, text, Span::default());
                     self.fault(self.late_rule(), fault);
@@ -232,9 +238,9 @@ impl<R: Recorder> Turn<'_, R> {
 
     /// Says what a tick has spent too much of, and what spent most of it.
     fn overspent(&self) -> Option<Fault> {
-        let what = if self.steps_before.get() + self.steps.get() > MOST_TICK_STEPS {
+        let what = if self.steps_before.get() + self.steps.get() > MAX_TICK_STEPS {
             "4,000,000 steps"
-        } else if self.records > MOST_RECORDS {
+        } else if self.records > MAX_RECORDS {
             "1,000,000 records"
         } else {
             return None;
@@ -320,7 +326,7 @@ impl<R: Recorder> Turn<'_, R> {
                 self.world.down.remove(&(*a, *i));
             }
         }
-        self.note(|| Rec::Closed);
+        self.note(|| TraceEvent::Closed);
         self.world.next = self.world.tick + 1;
     }
 }

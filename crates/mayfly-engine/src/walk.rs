@@ -10,16 +10,16 @@ use crate::ground::Change;
 use crate::program::Edges;
 use crate::record::*;
 use crate::space;
-use crate::turn::{Queued, Turn};
+use crate::tick_context::{Queued, TickContext};
 use crate::world::*;
 use mayfly_base::code::{PathEnd, Walk, WalkGoal};
 use mayfly_base::value::NEAR;
 use mayfly_base::*;
 
 /// Points that one tick may pass on a way.
-const MOST_POINTS: u32 = 1000;
+const MAX_POINTS: u32 = 1000;
 
-impl<R: Recorder> Turn<'_, R> {
+impl<R: Recorder> TickContext<'_, R> {
     /// Gives an order; one that is fulfilled already arrives at once.
     pub fn order_walk(&mut self, w: &Walk, run: &mut Run, pc: u32, span: Span) -> Result<(), Fault> {
         let me = run.me;
@@ -54,7 +54,7 @@ impl<R: Recorder> Turn<'_, R> {
         }
         self.end_order(id, EndWhy::Replaced);
         let number = self.order();
-        let cause = self.note(|| Rec::Ordered { actor: id, goal, pc });
+        let cause = self.note(|| TraceEvent::Ordered { actor: id, goal, pc });
         let a = &mut self.world.actors[id.index()];
         (a.step, a.pressed) = (None, None);
         let order = Order {
@@ -80,7 +80,7 @@ impl<R: Recorder> Turn<'_, R> {
             && (p.x - at.x).hypot(p.y - at.y) < NEAR
         {
             self.fulfil_order(id);
-            self.cause(Happening::Arrives(id, p, true), cause);
+            self.cause(EventInstance::Arrives(id, p, true), cause);
             return Ok(());
         }
         if let (Destination::Along(path, ..), true) = (goal, w.nearest) {
@@ -94,7 +94,7 @@ impl<R: Recorder> Turn<'_, R> {
         order.stuck = stuck;
         self.world.actors[id.index()].walk.set(order);
         if stuck {
-            self.cause(Happening::Stuck(id), cause);
+            self.cause(EventInstance::Stuck(id), cause);
         }
         Ok(())
     }
@@ -116,7 +116,7 @@ impl<R: Recorder> Turn<'_, R> {
     /// Ends an order in the midst of a round; who waits for it goes on in the next. What ended it is recorded.
     pub fn end_order(&mut self, id: ActorId, why: EndWhy) {
         let Some(goal) = self.fulfil_order(id) else { return };
-        self.note(|| Rec::OrderEnds { actor: id, goal, why });
+        self.note(|| TraceEvent::OrderEnds { actor: id, goal, why });
     }
 
     /// Takes an order away that is done; gives where it led.
@@ -126,7 +126,7 @@ impl<R: Recorder> Turn<'_, R> {
         let waits: Vec<(u64, Cause)> =
             self.world.runs.iter().filter(|r| r.wait == Wait::Walk(id, order.id)).map(|r| (r.id, r.cause)).collect();
         for (run, cause) in waits {
-            self.cause(Happening::Resumes(run), cause);
+            self.cause(EventInstance::Resumes(run), cause);
         }
         Some(order.goal)
     }
@@ -163,14 +163,14 @@ impl<R: Recorder> Turn<'_, R> {
         }
         let to = self.world.actors[id.index()].at;
         if from != to {
-            let cause = self.note(|| Rec::Moved { actor: id, from, to, cause: order.cause });
+            let cause = self.note(|| TraceEvent::Moved { actor: id, from, to, cause: order.cause });
             self.world.actors[id.index()].moved_by = cause;
             self.stopper_changed(id);
             self.carry(id, from, to, cause);
         }
         if let Some(p) = arrived {
             let cause = self.world.actors[id.index()].moved_by;
-            self.queue.push_back(Queued { what: Happening::Arrives(id, p, true), cause });
+            self.queue.push_back(Queued { what: EventInstance::Arrives(id, p, true), cause });
         }
         if done || order.until.is_some_and(|t| t <= tick) {
             self.end_on_the_way(id, order.id);
@@ -189,7 +189,7 @@ impl<R: Recorder> Turn<'_, R> {
     fn follow(&mut self, id: ActorId, order: &mut Order) -> Option<Point> {
         let own = self.world.actors[id.index()].speed;
         let mut budget = order.speed.unwrap_or(own) / f64::from(self.program.rate.0);
-        for _ in 0..MOST_POINTS {
+        for _ in 0..MAX_POINTS {
             if let Destination::After(a) = order.goal
                 && self.scope(None).touching(id, a)
             {
@@ -231,7 +231,7 @@ impl<R: Recorder> Turn<'_, R> {
                 }
                 if on_path && self.program.dispatch.arrives_at {
                     let cause = order.cause;
-                    self.queue.push_back(Queued { what: Happening::Arrives(id, next, false), cause });
+                    self.queue.push_back(Queued { what: EventInstance::Arrives(id, next, false), cause });
                 }
             }
         }
@@ -267,7 +267,7 @@ impl<R: Recorder> Turn<'_, R> {
     /// An actor was put elsewhere: its step and remembered key are forgotten, its way is planned again.
     pub fn displaced(&mut self, id: ActorId) {
         let a = &mut self.world.actors[id.index()];
-        (a.step, a.pressed, a.jumped, a.stirred) = (None, None, true, true);
+        (a.step, a.pressed, a.jumped, a.dirty) = (None, None, true, true);
         a.before = a.at;
         a.walk.drop_plan();
         self.stopper_changed(id);
@@ -281,8 +281,8 @@ impl<R: Recorder> Turn<'_, R> {
         if from == to {
             return;
         }
-        (a.facing, a.stirred) = (to, true);
-        let turned = self.note(|| Rec::Turned { actor: id, from, to, cause });
+        (a.facing, a.dirty) = (to, true);
+        let turned = self.note(|| TraceEvent::Turned { actor: id, from, to, cause });
         self.world.actors[id.index()].moved_by = turned;
     }
 
@@ -359,10 +359,10 @@ impl<R: Recorder> Turn<'_, R> {
                 shift(&mut s.from);
                 shift(&mut s.to);
             }
-            a.stirred = true;
+            a.dirty = true;
             a.walk.drop_way();
             let now = a.at;
-            let moved = self.note(|| Rec::Moved { actor: other, from: was, to: now, cause });
+            let moved = self.note(|| TraceEvent::Moved { actor: other, from: was, to: now, cause });
             self.world.actors[other.index()].moved_by = moved;
             self.stopper_changed(other);
         }

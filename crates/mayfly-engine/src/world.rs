@@ -86,7 +86,7 @@ pub struct World {
     /// Values that move over ticks, in the order in which they were begun.
     pub ramps: Vec<Ramp>,
     pub signs: Vec<Sign>,
-    pub chance: RefCell<Chance>,
+    pub random: RefCell<RandomStreams>,
     /// Inputs that are down, with the tick since which they are.
     pub down: BTreeMap<(ActorId, InputId), u64>,
     /// Counts what is begun, so that what was begun first ends first.
@@ -100,7 +100,7 @@ pub struct World {
 #[derive(Clone, Debug)]
 pub struct Rest {
     pub name: Arc<str>,
-    /// What its streams of chance are named by.
+    /// What its random streams are named by.
     pub stream: Arc<str>,
     /// The zone for which it stands: then it is no actor, and holds the zone's variables and machines.
     pub zone: Option<ZoneId>,
@@ -142,7 +142,7 @@ pub struct Actor {
     /// True of the stand-ins of zones.
     pub is_zone: bool,
     /// Something about it changed that sensing looks at.
-    pub stirred: bool,
+    pub dirty: bool,
     /// It went on its way in this tick, and nothing else about it changed by that.
     pub moved: bool,
     /// Its place was set since it was sensed last.
@@ -152,7 +152,7 @@ pub struct Actor {
     pub visible: bool,
     pub tangible: bool,
     /// Removed before this tick: it cannot be read either.
-    pub buried: bool,
+    pub is_tombstone: bool,
     /// The area in which it was sensed last.
     pub area: AreaId,
     pub kind: KindId,
@@ -341,8 +341,8 @@ impl Actor {
     }
 
     /// True where sensing has to look at it.
-    pub fn stirs(&self) -> bool {
-        self.stirred || self.moved
+    pub fn is_dirty(&self) -> bool {
+        self.dirty || self.moved
     }
 }
 
@@ -433,7 +433,7 @@ pub struct Sign {
 
 /// The streams that were drawn from so far.
 #[derive(Clone, Debug, Default)]
-pub struct Chance {
+pub struct RandomStreams {
     pub streams: BTreeMap<StreamKey, Stream>,
     /// What the next draws of a place give: set by hand.
     pub fixed: BTreeMap<DrawId, Vec<Value>>,

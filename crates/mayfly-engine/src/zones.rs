@@ -40,7 +40,7 @@ struct Dense {
 }
 
 /// Cells that a zone may take in the grid.
-const MOST_LISTED: i64 = 200_000;
+const MAX_LISTED: i64 = 200_000;
 
 impl ZoneGrid {
     pub fn new(zones: &[Zone], maps: &[Map]) -> Self {
@@ -58,7 +58,7 @@ impl ZoneGrid {
             }
             let Some((x0, y0, x1, y1)) = space::bounds(&z.shape) else { continue };
             let whole = is_whole(&z.shape);
-            if (x1 - x0 + 1).saturating_mul(y1 - y0 + 1) > MOST_LISTED {
+            if (x1 - x0 + 1).saturating_mul(y1 - y0 + 1) > MAX_LISTED {
                 grid.wide.push(id);
                 continue;
             }
@@ -150,8 +150,8 @@ impl Dense {
 
 /// True of a way that spans more cells than are looked at one by one.
 fn is_long(from: (i64, i64), to: (i64, i64)) -> bool {
-    const MOST: u64 = 4096;
-    (from.0.abs_diff(to.0) + 1).saturating_mul(from.1.abs_diff(to.1) + 1) > MOST
+    const MAX: u64 = 4096;
+    (from.0.abs_diff(to.0) + 1).saturating_mul(from.1.abs_diff(to.1) + 1) > MAX
 }
 
 /// True of shapes that hold whole cells.

@@ -9,16 +9,16 @@ use serde::Serialize;
 use std::sync::OnceLock;
 
 /// Bytes of a level's text that one mistake shows.
-const MOST_LINE: usize = 4000;
+const MAX_LINE: usize = 4000;
 
 /// Letters of one word in what is told.
-const MOST_NAME: usize = 100;
+const MAX_NAME: usize = 100;
 
 /// Places that lie so many bytes apart are shown by themselves.
 const FAR: u32 = 20_000;
 
 /// How many further places one mistake shows.
-const MOST_PLACES: usize = 3;
+const MAX_PLACES: usize = 3;
 
 /// One mistake is told once: a name that is declared twice takes what is said about its uses with it, and a
 /// name that is unknown at many places is one diagnostic that shows the first of them.
@@ -64,7 +64,7 @@ pub fn once_each(all: &mut Vec<Diagnostic>, sources: &[Source]) {
         let at = *first.entry(d.message.clone()).or_insert(kept.len());
         match kept.get_mut(at) {
             None => kept.push(d),
-            Some(k) if k.also.len() < MOST_PLACES && k.span.file == d.span.file && k.span != d.span => {
+            Some(k) if k.also.len() < MAX_PLACES && k.span.file == d.span.file && k.span != d.span => {
                 k.also.push((d.span, "and here".into()));
             }
             Some(_) => {}
@@ -103,10 +103,10 @@ impl Shown {
         let end = text[last..].find('\n').map_or(text.len(), |i| last + i);
         self.name = safe(&source.name);
         let mut shown = self.start..end;
-        if shown.len() > MOST_LINE {
+        if shown.len() > MAX_LINE {
             // Of a line without end the piece round the mistake is enough; lines that lie far apart are cut short.
-            let from = floor(first.saturating_sub(MOST_LINE / 4).max(self.start));
-            shown = from..floor(end.min(from + MOST_LINE));
+            let from = floor(first.saturating_sub(MAX_LINE / 4).max(self.start));
+            shown = from..floor(end.min(from + MAX_LINE));
         }
         self.start = shown.start;
         self.text = visible(&text[shown]);
@@ -242,7 +242,7 @@ impl Diagnostic {
     /// Cuts names of which nobody reads the end: what is told fits a screen.
     pub(crate) fn shorten_names(&mut self) {
         for text in [&mut self.message, &mut self.help] {
-            if text.len() > MOST_NAME {
+            if text.len() > MAX_NAME {
                 *text = text.split_inclusive(' ').map(short_word).collect();
             }
         }
@@ -376,21 +376,21 @@ impl Diagnostic {
 
 /// A word; of one without end its beginning, and what closes it.
 fn short_word(word: &str) -> String {
-    if word.chars().count() <= MOST_NAME {
+    if word.chars().count() <= MAX_NAME {
         return word.to_string();
     }
     let sign = |c: &char| !c.is_alphanumeric();
     let end: Vec<char> = word.chars().rev().take(4).take_while(sign).collect();
-    word.chars().take(MOST_NAME / 2).chain(['…']).chain(end.into_iter().rev()).collect()
+    word.chars().take(MAX_NAME / 2).chain(['…']).chain(end.into_iter().rev()).collect()
 }
 
 /// A line; of one without end the piece round a column, counted from 1.
 fn short(line: &str, column: usize) -> &str {
-    if line.len() <= MOST_LINE {
+    if line.len() <= MAX_LINE {
         return line;
     }
     let at = line.char_indices().nth(column.saturating_sub(1)).map_or(line.len(), |(i, _)| i);
-    let (from, to) = (at.saturating_sub(MOST_LINE / 4), (at + MOST_LINE).min(line.len()));
+    let (from, to) = (at.saturating_sub(MAX_LINE / 4), (at + MAX_LINE).min(line.len()));
     let from = (0..=from).rev().find(|i| line.is_char_boundary(*i)).unwrap_or(0);
     let to = (to..=line.len()).find(|i| line.is_char_boundary(*i)).unwrap_or(line.len());
     &line[from..to]

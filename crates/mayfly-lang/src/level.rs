@@ -191,7 +191,7 @@ pub struct Routine {
     pub name: String,
     pub params: Vec<(String, Ty)>,
     pub gives: Option<Ty>,
-    /// It reckons and does nothing else.
+    /// It computes a value and does nothing else.
     pub pure: bool,
     pub body: Block,
     pub slots: Vec<(String, Ty)>,
@@ -378,7 +378,7 @@ pub enum StmtKind {
     /// One statement after the other, with nothing of its own.
     Seq(Block),
     /// One of several blocks, drawn by weight.
-    Lot(DrawId, Vec<(Expr, Block)>),
+    WeightedChoice(DrawId, Vec<(Expr, Block)>),
     Break,
     Continue,
     Return(Option<Expr>),

@@ -15,7 +15,7 @@ pub fn stmts<'l>(block: &'l Block, see: &mut dyn FnMut(&'l Stmt)) {
                 arms.iter().for_each(|(_, b)| stmts(b, see));
                 other.iter().for_each(|b| stmts(b, see));
             }
-            StmtKind::Lot(_, arms) => arms.iter().for_each(|(_, b)| stmts(b, see)),
+            StmtKind::WeightedChoice(_, arms) => arms.iter().for_each(|(_, b)| stmts(b, see)),
             StmtKind::Repeat(_, _, b)
             | StmtKind::While(_, b)
             | StmtKind::For { body: b, .. }
@@ -40,7 +40,7 @@ pub fn exprs_of<'l>(s: &'l Stmt, see: &mut dyn FnMut(&'l Expr)) {
         StmtKind::Do(a) => action(a, see),
         StmtKind::Let(_, e) | StmtKind::Repeat(_, e, _) | StmtKind::While(e, _) | StmtKind::Wait(e) => see(e),
         StmtKind::If(arms, _) => arms.iter().for_each(|(e, _)| see(e)),
-        StmtKind::Lot(_, arms) => arms.iter().for_each(|(e, _)| see(e)),
+        StmtKind::WeightedChoice(_, arms) => arms.iter().for_each(|(e, _)| see(e)),
         StmtKind::For { over, test, .. } => {
             match over {
                 ForOver::Range(a, b) => [a, b].into_iter().for_each(&mut *see),

@@ -20,9 +20,9 @@ use mayfly_engine::space;
 use mayfly_engine::world::ZoneKey;
 
 /// Steps of a timer, and writes, that are told.
-const MOST_STEPS: usize = 5;
+const MAX_STEPS: usize = 5;
 /// Cells of a zone that are counted one by one.
-const MOST_CELLS: u64 = 1_000_000;
+const MAX_CELLS: u64 = 1_000_000;
 
 impl Session {
     /// What is to be said of anything but a rule.
@@ -63,7 +63,7 @@ impl Session {
         let o = of.and_then(|a| w.actor(a)).map_or((0.0, 0.0), |a| (a.at.x, a.at.y));
         // A zone of a size that cannot be counted at once is told by its box.
         let cells = match space::area_of(shape, o, None) {
-            n if n > MOST_CELLS => n,
+            n if n > MAX_CELLS => n,
             _ => space::cells_within(shape, o, None).len() as u64,
         };
         let whom = info.notices.iter().map(|s| words.set(s)).collect::<Vec<_>>();
@@ -142,7 +142,7 @@ impl Session {
                 count(TimerDid::Ended)
             ),
         ));
-        for (i, s) in past.iter().rev().take(MOST_STEPS).enumerate() {
+        for (i, s) in past.iter().rev().take(MAX_STEPS).enumerate() {
             let by = match (s.rule, s.what) {
                 (Some(r), _) => format!(" by {}", p.rule_name(r)),
                 (None, TimerDid::Ended) => String::new(),
@@ -255,7 +255,7 @@ impl Session {
             },
         ));
         let wrote = self.wrote(target);
-        for (i, one) in wrote.iter().take(MOST_STEPS).enumerate() {
+        for (i, one) in wrote.iter().take(MAX_STEPS).enumerate() {
             let gained = if one.gained == 0.0 {
                 String::new()
             } else {

@@ -15,7 +15,7 @@ use mayfly_base::*;
 use mayfly_engine::sight::{Between, in_sight};
 use mayfly_engine::space;
 use mayfly_engine::world::ZoneKey;
-use mayfly_engine::{Happening, Rec};
+use mayfly_engine::{EventInstance, TraceEvent};
 use std::collections::BTreeMap;
 
 /// What is to be said of one cell at the moment.
@@ -48,7 +48,7 @@ pub enum Sense {
 }
 
 /// Cells of one field at most.
-const MOST_CELLS: usize = 40_000;
+const MAX_CELLS: usize = 40_000;
 /// Ticks of the flight that are looked at for the cells that were entered.
 const LOOK_BACK: u64 = 5_000;
 
@@ -106,7 +106,7 @@ impl Session {
         values::within(&self.engine, w, None, |scope| {
             let cells = (y0..=y1).flat_map(|y| (x0..=x1).map(move |x| (x, y)));
             let seen = cells.filter(|c| sights.iter().any(|s| in_sight(s, a.at, a.facing, centre(a.at.area, *c))));
-            seen.take(MOST_CELLS).map(|c| (c, scope.between(id, centre(a.at.area, c), None))).collect()
+            seen.take(MAX_CELLS).map(|c| (c, scope.between(id, centre(a.at.area, c), None))).collect()
         })
     }
 
@@ -148,7 +148,7 @@ impl Session {
         let mut actors: Vec<ActorId> = rung.me.into_iter().collect();
         let mut zones = vec![];
         let slots = self.engine.program.rules.get(rung.rule.index()).map_or(0, |r| r.names.len());
-        if let Some(Rec::Evaluated { locals, .. }) = self.now.records.get(rung.at as usize) {
+        if let Some(TraceEvent::Evaluated { locals, .. }) = self.now.records.get(rung.at as usize) {
             for v in locals.iter().take(slots) {
                 match v {
                     Value::Actor(a) if !actors.contains(a) => actors.push(*a),
@@ -159,8 +159,8 @@ impl Session {
         }
         let group = self.now.cascade.groups.iter().find(|g| g.rungs.iter().any(|r| r.number == rung.number));
         let event = group.and_then(|g| self.now.records.get(g.at as usize));
-        let Some(Rec::Event { what, .. }) = event else { return (actors, zones) };
-        use Happening as H;
+        let Some(TraceEvent::Event { what, .. }) = event else { return (actors, zones) };
+        use EventInstance as H;
         let (who, zone): (&[&ActorId], _) = match what {
             H::Enters(a, z, of) | H::Leaves(a, z, of) | H::In(a, z, of, _) | H::MovesIn(a, z, of) => {
                 (&[a], Some((*z, *of)))

@@ -5,11 +5,11 @@
 //! Invariant: rungs are numbered through the tick from 1; each knows the records that belong to it, so
 //! that any moment of the tick lies in at most one rung.
 
-use crate::explain::{ClauseSeen, ExplainTape};
+use crate::explain::{ClauseSeen, ExplainedTrace};
 use crate::words::Words;
 use mayfly_base::*;
 use mayfly_engine::program::{Op, Program};
-use mayfly_engine::record::{Cause, Happening, Rec, Spent, SwitchedWhat, Target, Verdict};
+use mayfly_engine::record::{Cause, EventInstance, Spent, SwitchedWhat, Target, TraceEvent, Verdict};
 use mayfly_engine::world::World;
 use std::collections::BTreeMap;
 
@@ -167,10 +167,10 @@ pub enum Done {
     Fault(String),
 }
 
-/// Reads a tape. `world` is one of the tick's end, for names.
-pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainTape) -> Cascade {
+/// Reads a trace. `world` is one of the tick's end, for names.
+pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainedTrace) -> Cascade {
     let words = Words::new(program, world);
-    let records = &explained.tape.records;
+    let records = &explained.trace.records;
     let mut c = Cascade { tick, records: records.len() as u32, ..Cascade::default() };
     let mut round = 0;
     let mut number = 0;
@@ -179,14 +179,14 @@ pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainTape
     for (i, r) in records.iter().enumerate() {
         let at = i as u32;
         match r {
-            Rec::Round(n) => (round, c.rounds) = (*n, *n),
-            Rec::Event { what, cause } => {
+            TraceEvent::Round(n) => (round, c.rounds) = (*n, *n),
+            TraceEvent::Event { what, cause } => {
                 c.groups.push(group(&words, (records, &places), round, at, what, *cause, false))
             }
-            Rec::Dropped { what, cause } => {
+            TraceEvent::Dropped { what, cause } => {
                 c.groups.push(group(&words, (records, &places), round, at, what, *cause, true))
             }
-            Rec::Evaluated { rule, when, me, locals, verdict } => {
+            TraceEvent::Evaluated { rule, when, me, locals, verdict } => {
                 number += 1;
                 let clauses = explained.clauses.get(&at).cloned().unwrap_or_default();
                 let (mark, note) = verdict_words(program, verdict, &clauses, tick);
@@ -228,7 +228,7 @@ pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainTape
                     }),
                 }
             }
-            Rec::GoesOn { rule, me, cause, by_event, .. } => {
+            TraceEvent::GoesOn { rule, me, cause, by_event, .. } => {
                 number += 1;
                 let title = rung_title(program, &words, *rule, *me, &[]);
                 let note = format!("goes on, begun at tick {}", cause.tick);
@@ -262,7 +262,7 @@ pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainTape
                     dropped: false,
                 });
             }
-            Rec::Closed => {}
+            TraceEvent::Closed => {}
             _ => {
                 let rung = c.groups.last().and_then(|g| g.rungs.last());
                 let Some(what) = done(program, &words, r, rung) else { continue };
@@ -270,7 +270,7 @@ pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainTape
                 match c.groups.last_mut().and_then(|g| g.rungs.last_mut()) {
                     None if round == 0 => c.before.push(line),
                     // Draws come before the evaluation that they are of.
-                    _ if matches!(r, Rec::Drew { ahead: true, .. }) => draws.push(line),
+                    _ if matches!(r, TraceEvent::Drew { ahead: true, .. }) => draws.push(line),
                     Some(rung) => {
                         rung.end = at;
                         add(rung, line);
@@ -307,7 +307,7 @@ fn add(rung: &mut Rung, line: Line) {
 }
 
 /// Lines of one loop that stand apart; what it says more is folded.
-const MOST_LOOP_LINES: usize = 12;
+const MAX_LOOP_LINES: usize = 12;
 
 /// Inside a loop, writes of one place are one line from the first value to the last.
 fn folds(rung: &mut Rung, line: &Line) -> bool {
@@ -322,7 +322,7 @@ fn folds(rung: &mut Rung, line: &Line) -> bool {
         l.at = line.at;
         return true;
     }
-    if inside.len() < MOST_LOOP_LINES || matches!(line.what, Done::Fault(_)) {
+    if inside.len() < MAX_LOOP_LINES || matches!(line.what, Done::Fault(_)) {
         return false;
     }
     let more = Done::Other("and so on".into());
@@ -333,12 +333,12 @@ fn folds(rung: &mut Rung, line: &Line) -> bool {
 }
 
 /// For each record, the round and the rung to which it belongs.
-fn places(records: &[Rec]) -> Vec<(u32, u32)> {
+fn places(records: &[TraceEvent]) -> Vec<(u32, u32)> {
     let (mut round, mut rung) = (0, 0);
-    let place = |r: &Rec| {
+    let place = |r: &TraceEvent| {
         match r {
-            Rec::Round(n) => round = *n,
-            Rec::Evaluated { .. } | Rec::GoesOn { .. } => rung += 1,
+            TraceEvent::Round(n) => round = *n,
+            TraceEvent::Evaluated { .. } | TraceEvent::GoesOn { .. } => rung += 1,
             _ => {}
         }
         (round, rung)
@@ -348,26 +348,26 @@ fn places(records: &[Rec]) -> Vec<(u32, u32)> {
 
 fn group(
     words: &Words,
-    (records, places): (&[Rec], &[(u32, u32)]),
+    (records, places): (&[TraceEvent], &[(u32, u32)]),
     round: u32,
     at: u32,
-    what: &Happening,
+    what: &EventInstance,
     cause: Cause,
     dropped: bool,
 ) -> Group {
     let title = words.happening(what);
     let source = match what {
-        Happening::Start | Happening::MachinesBegin(None) => Origin::Start,
-        Happening::Watched { .. } | Happening::Transits(..) if cause == Cause::NONE => Origin::Noticed,
-        Happening::Time => Origin::Clock,
-        Happening::Press(..) | Happening::Pressing(..) => Origin::Key,
+        EventInstance::Start | EventInstance::MachinesBegin(None) => Origin::Start,
+        EventInstance::Watched { .. } | EventInstance::Transits(..) if cause == Cause::NONE => Origin::Noticed,
+        EventInstance::Time => Origin::Clock,
+        EventInstance::Press(..) | EventInstance::Pressing(..) => Origin::Key,
         _ => origin(words.world.tick, records, places, cause),
     };
     Group { round, at, title, cause, source, rungs: vec![], unheard: false, dropped }
 }
 
 /// Where a cause lies: in a rung of this tick, before its rounds, or in an earlier tick.
-fn origin(tick: u64, records: &[Rec], places: &[(u32, u32)], cause: Cause) -> Origin {
+fn origin(tick: u64, records: &[TraceEvent], places: &[(u32, u32)], cause: Cause) -> Origin {
     if cause == Cause::NONE {
         return Origin::Sensed;
     }
@@ -376,8 +376,8 @@ fn origin(tick: u64, records: &[Rec], places: &[(u32, u32)], cause: Cause) -> Or
     }
     let (round, rung) = places.get(cause.at as usize).copied().unwrap_or_default();
     match records.get(cause.at as usize) {
-        Some(Rec::Poked(_)) => Origin::Hand,
-        Some(Rec::Pressed(..)) if round == 0 => Origin::Key,
+        Some(TraceEvent::Poked(_)) => Origin::Hand,
+        Some(TraceEvent::Pressed(..)) if round == 0 => Origin::Key,
         _ if rung == 0 => Origin::Sensed,
         _ => Origin::Rung(round, rung),
     }
@@ -413,20 +413,22 @@ fn verdict_words(_: &Program, verdict: &Verdict, clauses: &[ClauseSeen], tick: u
 }
 
 /// What a record says of the rung that did it; none where it says nothing by itself.
-pub(crate) fn done(program: &Program, words: &Words, r: &Rec, rung: Option<&Rung>) -> Option<Done> {
+pub(crate) fn done(program: &Program, words: &Words, r: &TraceEvent, rung: Option<&Rung>) -> Option<Done> {
     let own = || rung.map_or(&[][..], |r| &program.rules[r.rule.index()].names);
     let locals: &[String] = match r {
-        Rec::Wrote { pc, .. } => {
+        TraceEvent::Wrote { pc, .. } => {
             program.routine_at(*pc).filter(|_| !gives_back(program, *pc)).map_or_else(own, |r| &r.names)
         }
         _ => own(),
     };
     Some(match r {
         // What the language keeps for itself is no one's variable.
-        Rec::Wrote { target: Target::Local(s), .. } if locals.get(*s as usize).is_some_and(|n| n.starts_with('(')) => {
+        TraceEvent::Wrote { target: Target::Local(s), .. }
+            if locals.get(*s as usize).is_some_and(|n| n.starts_with('(')) =>
+        {
             return None;
         }
-        Rec::Wrote { target, old, new, kept_in, .. } => Done::Wrote {
+        TraceEvent::Wrote { target, old, new, kept_in, .. } => Done::Wrote {
             target: *target,
             name: words.target(*target, locals),
             old: if matches!(target, Target::Local(_)) && *old == Value::None {
@@ -439,21 +441,23 @@ pub(crate) fn done(program: &Program, words: &Words, r: &Rec, rung: Option<&Rung
             overwritten_by: None,
             undoes: None,
         },
-        Rec::Sent { message, args, to, after, .. } => Done::Sent {
-            text: words.happening(&Happening::Message { message: *message, args: args.clone(), to: to.clone() }),
+        TraceEvent::Sent { message, args, to, after, .. } => Done::Sent {
+            text: words.happening(&EventInstance::Message { message: *message, args: args.clone(), to: to.clone() }),
             after: *after,
         },
-        Rec::Told { text, .. } => Done::Said { verb: "tells", text: text.to_string() },
-        Rec::Cued { text, .. } => Done::Said { verb: "cues", text: text.to_string() },
-        Rec::Logged { text, .. } => Done::Said { verb: "logs", text: text.to_string() },
-        Rec::Signed { text, board, .. } => {
+        TraceEvent::Told { text, .. } => Done::Said { verb: "tells", text: text.to_string() },
+        TraceEvent::Cued { text, .. } => Done::Said { verb: "cues", text: text.to_string() },
+        TraceEvent::Logged { text, .. } => Done::Said { verb: "logs", text: text.to_string() },
+        TraceEvent::Signed { text, board, .. } => {
             Done::Said { verb: if *board { "board" } else { "prompts" }, text: text.to_string() }
         }
-        Rec::Ended { win, text, .. } => Done::Said { verb: if *win { "wins" } else { "loses" }, text: text.clone() },
-        Rec::Drew { value, odds, .. } => Done::Drew { text: words.value(value), odds: odds.clone() },
-        Rec::Turn { pc, .. } => Done::Turns { pc: *pc, count: 1 },
-        Rec::Waits { until: Some(t), .. } => Done::Other(format!("waits until tick {t}")),
-        Rec::Waits { until: None, pc } => Done::Other(match &program.code[*pc as usize] {
+        TraceEvent::Ended { win, text, .. } => {
+            Done::Said { verb: if *win { "wins" } else { "loses" }, text: text.clone() }
+        }
+        TraceEvent::Drew { value, odds, .. } => Done::Drew { text: words.value(value), odds: odds.clone() },
+        TraceEvent::LoopTurn { pc, .. } => Done::Turns { pc: *pc, count: 1 },
+        TraceEvent::Waits { until: Some(t), .. } => Done::Other(format!("waits until tick {t}")),
+        TraceEvent::Waits { until: None, pc } => Done::Other(match &program.code[*pc as usize] {
             Op::WaitFor { event, .. } => {
                 program.rules[event.index()].title.rsplit(": ").next().unwrap_or("waits").into()
             }
@@ -461,8 +465,8 @@ pub(crate) fn done(program: &Program, words: &Words, r: &Rec, rung: Option<&Rung
             Op::WaitRamp => "waits until the ramp ends".into(),
             _ => "waits until its test is true".into(),
         }),
-        Rec::Faulted { fault, .. } => Done::Fault(format!("{}: {}", fault.kind.name(), fault.text)),
-        Rec::Switched { what, on, .. } => {
+        TraceEvent::Faulted { fault, .. } => Done::Fault(format!("{}: {}", fault.kind.name(), fault.text)),
+        TraceEvent::Switched { what, on, .. } => {
             let thing = match what {
                 SwitchedWhat::Actor(a) | SwitchedWhat::Shown(a) => words.actor(*a),
                 SwitchedWhat::Zone(z, o) => words.zone(*z, *o),
@@ -481,26 +485,26 @@ pub(crate) fn done(program: &Program, words: &Words, r: &Rec, rung: Option<&Rung
             };
             Done::Other(format!("{} {thing}", if *on { "enables" } else { "disables" }))
         }
-        Rec::Pressed(..)
-        | Rec::WentTo { .. }
-        | Rec::RampSet { .. }
-        | Rec::Poked(_)
-        | Rec::Moved { .. }
-        | Rec::Turned { .. }
-        | Rec::Spawned { .. }
-        | Rec::Removed { .. }
-        | Rec::Put { .. }
-        | Rec::ClockSet { .. }
-        | Rec::Laid { .. }
-        | Rec::Ordered { .. }
-        | Rec::OrderEnds { .. }
-        | Rec::RampEnds { .. }
-        | Rec::Remembered { .. }
-        | Rec::Reset { .. }
-        | Rec::Saved { .. }
-        | Rec::Restarts { .. }
-        | Rec::Called { .. }
-        | Rec::TimerSet { .. } => Done::Other(words.record(r)),
+        TraceEvent::Pressed(..)
+        | TraceEvent::WentTo { .. }
+        | TraceEvent::RampSet { .. }
+        | TraceEvent::Poked(_)
+        | TraceEvent::Moved { .. }
+        | TraceEvent::Turned { .. }
+        | TraceEvent::Spawned { .. }
+        | TraceEvent::Removed { .. }
+        | TraceEvent::Put { .. }
+        | TraceEvent::ClockSet { .. }
+        | TraceEvent::Laid { .. }
+        | TraceEvent::Ordered { .. }
+        | TraceEvent::OrderEnds { .. }
+        | TraceEvent::RampEnds { .. }
+        | TraceEvent::Remembered { .. }
+        | TraceEvent::Reset { .. }
+        | TraceEvent::Saved { .. }
+        | TraceEvent::Restarts { .. }
+        | TraceEvent::Called { .. }
+        | TraceEvent::TimerSet { .. } => Done::Other(words.record(r)),
         _ => return None,
     })
 }
@@ -511,7 +515,7 @@ fn gives_back(program: &Program, pc: u32) -> bool {
 }
 
 /// Marks writes that a later firing of the tick replaces or undoes, on both ends.
-fn link_overwrites(program: &Program, c: &mut Cascade, records: &[Rec]) {
+fn link_overwrites(program: &Program, c: &mut Cascade, records: &[TraceEvent]) {
     // Where each write stands: group, rung, line.
     let mut writes: Vec<(Target, usize, usize, usize)> = vec![];
     for (g, group) in c.groups.iter().enumerate() {
@@ -540,7 +544,7 @@ fn link_overwrites(program: &Program, c: &mut Cascade, records: &[Rec]) {
         let (round, number) = (c.groups[g].rungs[r].round, c.groups[g].rungs[r].number);
         let at = c.groups[g2].rungs[r2].lines[l2].at;
         let adds = match records.get(at as usize) {
-            Some(Rec::Wrote { pc, .. }) => {
+            Some(TraceEvent::Wrote { pc, .. }) => {
                 matches!(&program.code[*pc as usize], Op::Do(mayfly_base::code::Action::Assign { op: Some(_), .. }))
             }
             _ => false,

@@ -47,7 +47,7 @@ pub struct ChangedLine {
 }
 
 /// Changed lines that are told.
-const MOST_LINES: usize = 200;
+const MAX_LINES: usize = 200;
 
 impl Session {
     /// The flight that this one is compared with: a branch where one was chosen, else that of the text before the last edit.
@@ -56,12 +56,12 @@ impl Session {
     }
 
     /// A kept branch is compared with this one; without one, the text before the last edit is again.
-    pub fn put_beside(&mut self, course: Option<usize>) {
+    pub fn put_beside(&mut self, branch: Option<usize>) {
         self.beside = None;
-        let Some(c) = course.and_then(|i| self.courses.get(i)) else { return };
+        let Some(c) = branch.and_then(|i| self.branches.get(i)) else { return };
         let mut other = self.clone();
-        (other.history, other.index, other.course) = (c.history.clone(), c.index.clone(), c.name.clone());
-        (other.then, other.courses, other.watches) = (None, vec![], vec![]);
+        (other.history, other.index, other.branch) = (c.history.clone(), c.index.clone(), c.name.clone());
+        (other.then, other.branches, other.watches) = (None, vec![], vec![]);
         // What the copy shows is still of the present branch.
         let tick = self.moment.tick.min(other.last_tick());
         other.refresh_at(crate::session::Moment { tick, at: crate::session::At::End });
@@ -127,7 +127,7 @@ impl Session {
                 out.extend(op.new_range().map(|n| line(&b, n, true)));
             }
         }
-        out.truncate(MOST_LINES);
+        out.truncate(MAX_LINES);
         out
     }
 
@@ -159,7 +159,7 @@ impl Session {
         let tick = self.now.tick;
         let of = |s: &mut Session| (tick < s.history.live_tick()).then(|| s.cascade_of(tick));
         let (names, past) = match (&mut self.beside, &mut self.then) {
-            (Some((name, s)), _) => ((name.clone(), self.course.clone()), of(s)),
+            (Some((name, s)), _) => ((name.clone(), self.branch.clone()), of(s)),
             (None, Some(s)) => (("then".to_string(), "now".to_string()), of(s)),
             (None, None) => return None,
         };

@@ -10,7 +10,7 @@
 use mayfly_base::*;
 use mayfly_engine::names::Named;
 use mayfly_engine::program::Program;
-use mayfly_engine::{Rec, Target, Verdict, World};
+use mayfly_engine::{Target, TraceEvent, Verdict, World};
 use rustc_hash::FxHasher;
 use std::hash::{Hash, Hasher};
 
@@ -69,9 +69,9 @@ impl Names {
     }
 
     /// A record's number; none where it says nothing about what happened to the level.
-    pub fn digest(&self, p: &Program, w: &World, rec: &Rec) -> Option<u64> {
+    pub fn digest(&self, p: &Program, w: &World, rec: &TraceEvent) -> Option<u64> {
         Some(match rec {
-            Rec::Evaluated { rule, me, verdict, .. } => {
+            TraceEvent::Evaluated { rule, me, verdict, .. } => {
                 let how = match verdict {
                     Verdict::Fired => 1,
                     Verdict::Held { clause, .. } => 2 + u64::from(*clause),
@@ -85,22 +85,24 @@ impl Names {
                 let rule = known.unwrap_or_else(|| number(p.rule_name(*rule)));
                 number((rule, me.map(|a| self.actor(w, a)), how))
             }
-            Rec::Wrote { target, new, .. } => number((self.target(w, *target)?, self.value(p, w, new))),
-            Rec::Moved { actor, to, .. } | Rec::Put { actor, to, .. } => of_move(w, *actor, *to),
-            Rec::Sent { message, args, .. } => {
+            TraceEvent::Wrote { target, new, .. } => number((self.target(w, *target)?, self.value(p, w, new))),
+            TraceEvent::Moved { actor, to, .. } | TraceEvent::Put { actor, to, .. } => of_move(w, *actor, *to),
+            TraceEvent::Sent { message, args, .. } => {
                 let args: Vec<u64> = args.iter().map(|v| self.value(p, w, v)).collect();
                 number((self.messages[message.index()], args))
             }
-            Rec::Told { text, .. } | Rec::Cued { text, .. } | Rec::Logged { text, .. } => number(text),
-            Rec::WentTo { of, to, .. } => number((of.map(|a| self.actor(w, a)), self.states[to.index()])),
-            Rec::Spawned { actor, .. } => number((self.actor(w, *actor), "spawned")),
-            Rec::Removed { actor, .. } => number((self.actor(w, *actor), "removed")),
-            Rec::TimerSet { timer, running, left, .. } => {
+            TraceEvent::Told { text, .. } | TraceEvent::Cued { text, .. } | TraceEvent::Logged { text, .. } => {
+                number(text)
+            }
+            TraceEvent::WentTo { of, to, .. } => number((of.map(|a| self.actor(w, a)), self.states[to.index()])),
+            TraceEvent::Spawned { actor, .. } => number((self.actor(w, *actor), "spawned")),
+            TraceEvent::Removed { actor, .. } => number((self.actor(w, *actor), "removed")),
+            TraceEvent::TimerSet { timer, running, left, .. } => {
                 number((p.timers[timer.index()].name.as_str(), running, left))
             }
-            Rec::Drew { value, .. } => number(("drew", self.value(p, w, value))),
-            Rec::Faulted { fault, .. } => number(fault.text.as_str()),
-            Rec::Ended { win, text, .. } => number((win, text)),
+            TraceEvent::Drew { value, .. } => number(("drew", self.value(p, w, value))),
+            TraceEvent::Faulted { fault, .. } => number(fault.text.as_str()),
+            TraceEvent::Ended { win, text, .. } => number((win, text)),
             _ => return None,
         })
     }
@@ -116,11 +118,11 @@ pub fn of_move(w: &World, actor: ActorId, to: Point) -> u64 {
 }
 
 /// Ticks of which the number is kept; flights that are longer are compared up to there.
-const MOST: usize = 2_000_000;
+const MAX: usize = 2_000_000;
 
 /// Adds a record's number to that of its tick; the order counts.
 pub fn add(list: &mut Vec<(u64, u64)>, tick: u64, digest: u64) {
-    let full = list.len() >= MOST;
+    let full = list.len() >= MAX;
     match list.last_mut() {
         Some((t, sum)) if *t == tick => *sum = (sum.rotate_left(5) ^ digest).wrapping_mul(SPREAD),
         _ if full => {}

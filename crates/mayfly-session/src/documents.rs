@@ -95,7 +95,7 @@ pub enum FromDisk {
 }
 
 /// Entries of the history that are kept.
-const MOST_ENTRIES: usize = 20_000;
+const MAX_ENTRIES: usize = 20_000;
 
 /// All files of a level.
 #[derive(Clone, Debug, Default)]
@@ -191,7 +191,7 @@ impl Documents {
             Some(last) => last.steps.extend(steps),
             None => self.done.push(Entry { label: label.into(), group, steps }),
         }
-        let extra = self.done.len().saturating_sub(MOST_ENTRIES);
+        let extra = self.done.len().saturating_sub(MAX_ENTRIES);
         self.done.drain(..extra);
         Ok(place)
     }

@@ -1,4 +1,4 @@
-//! A tick's tape with what every evaluated clause saw, taken while the tick is run again.
+//! A tick's trace with what every evaluated clause saw, taken while the tick is run again.
 //!
 //! Invariant: what is said of a clause is what it was at that very evaluation; one that was not asked,
 //! since an earlier one had failed, is said to be so.
@@ -6,9 +6,9 @@
 use mayfly_base::code::{Expr, ExprKind, WhoSet};
 use mayfly_base::*;
 use mayfly_engine::names::Named;
-use mayfly_engine::record::{Rec, Recorder, Verdict};
+use mayfly_engine::record::{Recorder, TraceEvent, Verdict};
 use mayfly_engine::world::World;
-use mayfly_engine::{Engine, Tape};
+use mayfly_engine::{Engine, Trace};
 use mayfly_lang::diagnostic::Source;
 use rustc_hash::FxHashMap;
 
@@ -31,33 +31,33 @@ impl ClauseSeen {
     }
 }
 
-/// A tape that explains itself.
-pub struct ExplainTape<'a> {
+/// A trace that explains itself.
+pub struct ExplainedTrace<'a> {
     engine: &'a Engine,
     sources: &'a [Source],
-    pub tape: Tape,
+    pub trace: Trace,
     /// By record: the clauses of that evaluation.
     pub clauses: FxHashMap<u32, Vec<ClauseSeen>>,
 }
 
-impl<'a> ExplainTape<'a> {
+impl<'a> ExplainedTrace<'a> {
     pub fn new(engine: &'a Engine, sources: &'a [Source]) -> Self {
-        Self { engine, sources, tape: Tape::default(), clauses: FxHashMap::default() }
+        Self { engine, sources, trace: Trace::default(), clauses: FxHashMap::default() }
     }
 }
 
-impl Recorder for ExplainTape<'_> {
+impl Recorder for ExplainedTrace<'_> {
     const ON: bool = true;
 
-    fn take(&mut self, world: &World, rec: impl FnOnce() -> Rec) -> u32 {
+    fn take(&mut self, world: &World, rec: impl FnOnce() -> TraceEvent) -> u32 {
         let r = rec();
-        let at = self.tape.records.len() as u32;
-        if let Rec::Evaluated { rule, me, locals, verdict, .. } = &r
+        let at = self.trace.records.len() as u32;
+        if let TraceEvent::Evaluated { rule, me, locals, verdict, .. } = &r
             && matches!(verdict, Verdict::Fired | Verdict::Held { .. })
         {
             self.clauses.insert(at, clauses(self.engine, world, self.sources, *rule, *me, locals, Some(verdict)));
         }
-        self.tape.records.push(r);
+        self.trace.records.push(r);
         at
     }
 }

@@ -11,11 +11,11 @@ use crate::session::Session;
 use crate::words::Words;
 use mayfly_base::Value;
 use mayfly_engine::names::Named;
-use mayfly_engine::{Rec, Target, Verdict};
+use mayfly_engine::{Target, TraceEvent, Verdict};
 use mayfly_lang::diagnostic::safe;
 
 /// Rows of a table of the whole flight.
-const MOST_ROWS: usize = 500_000;
+const MAX_ROWS: usize = 500_000;
 
 /// What can be written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -65,8 +65,8 @@ impl Session {
         self.each_record(
             |rows_of, words, round, r| {
                 let (rule, me, verdict) = match r {
-                    Rec::Evaluated { rule, me, verdict, .. } => (*rule, *me, word(verdict)),
-                    Rec::GoesOn { rule, me, .. } => (*rule, *me, "goes-on"),
+                    TraceEvent::Evaluated { rule, me, verdict, .. } => (*rule, *me, word(verdict)),
+                    TraceEvent::GoesOn { rule, me, .. } => (*rule, *me, "goes-on"),
                     _ => return None,
                 };
                 let who = me.map_or(String::new(), |a| words.actor(a));
@@ -89,15 +89,15 @@ impl Session {
         let mut by = String::new();
         self.each_record(
             |tick, words, round, r| match r {
-                Rec::Round(_) | Rec::Event { .. } | Rec::Poked(_) => {
-                    by = if matches!(r, Rec::Poked(_)) { "a poke".into() } else { String::new() };
+                TraceEvent::Round(_) | TraceEvent::Event { .. } | TraceEvent::Poked(_) => {
+                    by = if matches!(r, TraceEvent::Poked(_)) { "a poke".into() } else { String::new() };
                     None
                 }
-                Rec::Evaluated { rule, .. } | Rec::GoesOn { rule, .. } => {
+                TraceEvent::Evaluated { rule, .. } | TraceEvent::GoesOn { rule, .. } => {
                     by = words.program.rule_in_full(*rule);
                     None
                 }
-                Rec::Wrote { target, old, new, .. } if !matches!(target, Target::Local(_)) => {
+                TraceEvent::Wrote { target, old, new, .. } if !matches!(target, Target::Local(_)) => {
                     let names = Named(words.program, words.world);
                     let what = words.target(*target, &[]);
                     Some(vec![
@@ -119,27 +119,27 @@ impl Session {
     /// A row for each record that has one, over the whole flight; past the bound a last row says so.
     fn each_record(
         &mut self,
-        mut row: impl FnMut(u64, &Words, u32, &Rec) -> Option<Vec<String>>,
+        mut row: impl FnMut(u64, &Words, u32, &TraceEvent) -> Option<Vec<String>>,
         rows: &mut Vec<Vec<String>>,
     ) {
         let engine = self.engine.clone();
         let until = self.history.live_tick();
-        self.history.scan(&engine, 0, until, |tick, tape, world| {
+        self.history.scan(&engine, 0, until, |tick, trace, world| {
             let words = Words::new(&engine.program, world);
             let mut round = 0;
-            for r in &tape.records {
-                if let Rec::Round(n) = r {
+            for r in &trace.records {
+                if let TraceEvent::Round(n) = r {
                     round = *n;
                 }
                 rows.extend(row(tick, &words, round, r));
             }
-            rows.len() > MOST_ROWS
+            rows.len() > MAX_ROWS
         });
-        if rows.len() > MOST_ROWS {
+        if rows.len() > MAX_ROWS {
             let columns = rows[0].len();
-            rows.truncate(MOST_ROWS);
+            rows.truncate(MAX_ROWS);
             let mut last = vec![String::new(); columns];
-            last[columns - 1] = format!("the table ends after {MOST_ROWS} rows, the flight goes on");
+            last[columns - 1] = format!("the table ends after {MAX_ROWS} rows, the flight goes on");
             rows.push(last);
         }
     }

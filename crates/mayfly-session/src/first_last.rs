@@ -1,12 +1,12 @@
 //! A list that keeps the first and the last of what may be without end: a log, a list of faults.
 //!
-//! Invariant: it holds at most [`MOST`] of the first and about [`MOST`] of the last, and no more than [`MOST_BYTES`]
+//! Invariant: it holds at most [`MAX`] of the first and about [`MAX`] of the last, and no more than [`MAX_BYTES`]
 //! of each; how many were left out between is counted.
 
 /// Items that are kept at each end.
-pub const MOST: usize = 10_000;
+pub const MAX: usize = 10_000;
 /// Bytes that are kept at each end.
-const MOST_BYTES: usize = 32 << 20;
+const MAX_BYTES: usize = 32 << 20;
 /// Items that may be too many for a while, so that few are moved often.
 const SLACK: usize = 2000;
 
@@ -52,14 +52,14 @@ impl<T: Bytes> FirstLast<T> {
         self.bytes += item.bytes();
         self.items.push(item);
         let Some(first) = self.first else {
-            if self.items.len() >= MOST || self.bytes > MOST_BYTES {
+            if self.items.len() >= MAX || self.bytes > MAX_BYTES {
                 (self.first, self.bytes) = (Some(self.items.len()), 0);
             }
             return;
         };
-        if self.items.len() - first > MOST + SLACK {
-            self.leave_out(self.items.len() - first - MOST);
-        } else if self.bytes > MOST_BYTES {
+        if self.items.len() - first > MAX + SLACK {
+            self.leave_out(self.items.len() - first - MAX);
+        } else if self.bytes > MAX_BYTES {
             self.leave_out((self.items.len() - first).div_ceil(2));
         }
     }
@@ -80,7 +80,7 @@ impl<T: Bytes> FirstLast<T> {
     /// Keeps no more than exactly so many.
     pub fn finish(&mut self) {
         if let Some(first) = self.first {
-            self.leave_out((self.items.len() - first).saturating_sub(MOST));
+            self.leave_out((self.items.len() - first).saturating_sub(MAX));
         }
     }
 
@@ -117,8 +117,8 @@ mod tests {
         let mut list = FirstLast::default();
         (0..100_000).for_each(|i| list.push((i, 10)));
         list.finish();
-        assert_eq!((list.len(), list.left_out()), (2 * MOST, 80_000));
-        assert_eq!((list[0].0, list[MOST - 1].0, list[MOST].0, list[2 * MOST - 1].0), (0, 9_999, 90_000, 99_999));
+        assert_eq!((list.len(), list.left_out()), (2 * MAX, 80_000));
+        assert_eq!((list[0].0, list[MAX - 1].0, list[MAX].0, list[2 * MAX - 1].0), (0, 9_999, 90_000, 99_999));
         list.cut(|x| x.0 < 95_000);
         assert_eq!((list.len(), list.left_out()), (15_000, 80_000));
         list.cut(|x| x.0 < 5_000);
@@ -129,7 +129,7 @@ mod tests {
     fn large_items_take_bounded_room() {
         let mut list = FirstLast::default();
         (0..1000).for_each(|i| list.push((i, 1 << 20)));
-        assert!(list.iter().map(|x| x.1).sum::<usize>() <= 3 * MOST_BYTES);
+        assert!(list.iter().map(|x| x.1).sum::<usize>() <= 3 * MAX_BYTES);
         assert_eq!(list.left_out() + list.len() as u64, 1000);
         assert_eq!(list.last().map(|x| x.0), Some(999));
     }

@@ -25,7 +25,7 @@ use std::collections::BTreeMap;
 
 const VERSION: u64 = 1;
 /// Ticks that a flight may have.
-pub const MOST_TICKS: u64 = 10_000_000;
+pub const MAX_TICKS: u64 = 10_000_000;
 
 /// The run of a flight that is written.
 #[derive(Clone, Copy)]
@@ -175,14 +175,14 @@ pub fn read(text: &str) -> Result<Flight, String> {
             return Err(bad("something stands after the end"));
         }
         if let Some(end) = json["end"].as_u64() {
-            if end > MOST_TICKS {
+            if end > MAX_TICKS {
                 return Err(bad(&format!("a flight of {end} ticks is too long: it has 10,000,000 at most")));
             }
             f.end = Some((end, json["state"].as_str().unwrap_or_default().into()));
             continue;
         }
         let tick = json["t"].as_u64().ok_or_else(|| bad("its tick `t` is missing"))?;
-        if tick >= MOST_TICKS {
+        if tick >= MAX_TICKS {
             return Err(bad(&format!("tick {tick} lies too far: a flight has 10,000,000 ticks at most")));
         }
         if f.ticks.keys().last().is_some_and(|last| *last > tick) {

@@ -8,10 +8,10 @@ use crate::script::{self, Script};
 use mayfly_base::*;
 use mayfly_engine::fault::Fault;
 use mayfly_engine::history::History;
-use mayfly_engine::record::{Rec, Recorder};
+use mayfly_engine::record::{Recorder, TraceEvent};
 use mayfly_engine::renew::Kept;
 use mayfly_engine::run::RunSpec;
-use mayfly_engine::{Engine, Held, Input, World};
+use mayfly_engine::{Engine, Input, TickOutcome, World};
 use mayfly_lang::level::Level;
 use std::collections::BTreeMap;
 
@@ -108,9 +108,9 @@ pub struct Listener {
 impl Recorder for Listener {
     const ON: bool = true;
 
-    fn take(&mut self, world: &World, rec: impl FnOnce() -> Rec) -> u32 {
+    fn take(&mut self, world: &World, rec: impl FnOnce() -> TraceEvent) -> u32 {
         let rec = rec();
-        if matches!(rec, Rec::Saved { .. }) {
+        if matches!(rec, TraceEvent::Saved { .. }) {
             self.saved = Some(world.clone());
         }
         self.listen(world.tick, self.count, rec);
@@ -125,12 +125,12 @@ impl Recorder for Listener {
 
 impl Listener {
     /// Takes what belongs into the log.
-    pub fn listen(&mut self, tick: u64, at: u32, rec: Rec) {
+    pub fn listen(&mut self, tick: u64, at: u32, rec: TraceEvent) {
         let (what, text, pc) = match rec {
-            Rec::Told { text, pc, .. } => ("tell", text, pc),
-            Rec::Cued { text, pc } => ("cue", text, pc),
-            Rec::Logged { text, pc } => ("log", text, pc),
-            Rec::Faulted { rule, fault } => {
+            TraceEvent::Told { text, pc, .. } => ("tell", text, pc),
+            TraceEvent::Cued { text, pc } => ("cue", text, pc),
+            TraceEvent::Logged { text, pc } => ("log", text, pc),
+            TraceEvent::Faulted { rule, fault } => {
                 self.faults.push(FaultAt { tick, rule, fault: *fault });
                 return;
             }
@@ -208,7 +208,7 @@ pub fn fly(level: &Level, order: &Order) -> Result<Flown, script::BadInput> {
         }
         let now = inputs.remove(&tick).unwrap_or_default();
         listener.begins(tick);
-        if history.advance(&engine, now, &mut listener) == Held::Ended || history.live().ended.is_some() {
+        if history.advance(&engine, now, &mut listener) == TickOutcome::Ended || history.live().ended.is_some() {
             break;
         }
     }

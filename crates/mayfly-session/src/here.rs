@@ -6,11 +6,11 @@
 use crate::session::{At, Session};
 use crate::words::Words;
 use mayfly_base::*;
-use mayfly_engine::{Rec, Target};
+use mayfly_engine::{Target, TraceEvent};
 
 /// One of them.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Held {
+pub struct Binding {
     pub name: String,
     pub value: String,
     /// Written by the record at which one stands.
@@ -21,7 +21,7 @@ pub struct Held {
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Here {
     pub title: String,
-    pub held: Vec<Held>,
+    pub held: Vec<Binding>,
 }
 
 impl Session {
@@ -34,9 +34,9 @@ impl Session {
         let words = Words::new(p, &self.now.world);
         let begun = self.now.records.get(rung.at as usize)?;
         let (me, mut values) = match begun {
-            Rec::Evaluated { me, locals, .. } => (*me, locals.clone()),
+            TraceEvent::Evaluated { me, locals, .. } => (*me, locals.clone()),
             // A run that waited holds what it held before the tick.
-            Rec::GoesOn { rule, me, cause, .. } => {
+            TraceEvent::GoesOn { rule, me, cause, .. } => {
                 let same = |r: &&mayfly_engine::world::Run| r.rule == *rule && r.me == *me && r.cause == *cause;
                 (*me, self.now.before.runs.iter().find(same).map_or(vec![], |r| r.locals.to_vec()))
             }
@@ -47,12 +47,12 @@ impl Session {
         let (mut last, mut turn) = (None, None);
         for (i, r) in self.now.records.iter().enumerate().take(at as usize + 1).skip(rung.at as usize) {
             match r {
-                Rec::Wrote { target: Target::Local(s), new, .. } if (*s as usize) < values.len() => {
+                TraceEvent::Wrote { target: Target::Local(s), new, .. } if (*s as usize) < values.len() => {
                     values[*s as usize] = new.clone();
                     known[*s as usize] = true;
                     last = (i == at as usize).then_some(*s as usize);
                 }
-                Rec::Turn { pc, held: value } => {
+                TraceEvent::LoopTurn { pc, held: value } => {
                     turn = Some(*pc);
                     if let Some((s, v)) = value.as_ref().filter(|(s, _)| (*s as usize) < values.len()) {
                         values[*s as usize] = v.clone();
@@ -62,20 +62,24 @@ impl Session {
                 _ => {}
             }
         }
-        let mut held: Vec<Held> = vec![];
-        held.extend(me.map(|a| Held { name: "self".into(), value: words.actor(a), changed: false }));
+        let mut held: Vec<Binding> = vec![];
+        held.extend(me.map(|a| Binding { name: "self".into(), value: words.actor(a), changed: false }));
         for (slot, name) in rule.names.iter().enumerate() {
             // Names in parentheses are the machine's own, not the level's.
             if known.get(slot) == Some(&true) && !name.is_empty() && !name.starts_with('(') {
-                held.push(Held { name: name.clone(), value: words.value(&values[slot]), changed: last == Some(slot) });
+                held.push(Binding {
+                    name: name.clone(),
+                    value: words.value(&values[slot]),
+                    changed: last == Some(slot),
+                });
             }
         }
         let turns = |pc: u32| {
-            let same = |r: &&Rec| matches!(r, Rec::Turn { pc: p, .. } if *p == pc);
+            let same = |r: &&TraceEvent| matches!(r, TraceEvent::LoopTurn { pc: p, .. } if *p == pc);
             let all = self.now.records.iter().take(at as usize + 1).skip(rung.at as usize);
             all.filter(same).count()
         };
-        held.extend(turn.map(turns).map(|n| Held { name: "loop".into(), value: n.to_string(), changed: false }));
+        held.extend(turn.map(turns).map(|n| Binding { name: "loop".into(), value: n.to_string(), changed: false }));
         Some(Here { title: rung.title.clone(), held })
     }
 }

@@ -2,7 +2,7 @@
 //! written when, what was sent, told and cued.
 //!
 //! Invariant: a tick stands at most once in a list, and lists are in order. The index never grows past
-//! [`MOST`] entries; past that, the oldest of a list are given up, and the flight itself is asked.
+//! [`MAX`] entries; past that, the oldest of a list are given up, and the flight itself is asked.
 
 use crate::digest::{self, Names};
 use crate::first_last::FirstLast;
@@ -10,15 +10,15 @@ use crate::headless::{FaultAt, Line, Listener};
 use crate::stops::Stops;
 use crate::writers::{Writer, Writers};
 use mayfly_base::*;
-use mayfly_engine::Happening;
+use mayfly_engine::EventInstance;
 use mayfly_engine::program::Program;
-use mayfly_engine::record::{Motion, Rec, Recorder, SwitchedWhat, Target};
+use mayfly_engine::record::{Motion, Recorder, SwitchedWhat, Target, TraceEvent};
 use mayfly_engine::world::{MachineKey, World, ZoneKey};
 use rustc_hash::FxHashMap;
 use std::collections::BTreeMap;
 
 /// Entries of one list.
-pub const MOST: usize = 200_000;
+pub const MAX: usize = 200_000;
 
 /// Ticks, in order, each once.
 pub type Ticks = Vec<u64>;
@@ -87,22 +87,22 @@ fn add(list: &mut Ticks, tick: u64) {
 
 /// One more; of too many the older half is given up.
 fn bounded<T>(list: &mut Vec<T>, one: T) {
-    if list.len() >= MOST {
-        list.drain(..MOST / 2);
+    if list.len() >= MAX {
+        list.drain(..MAX / 2);
     }
     list.push(one);
 }
 
 /// Things of which lists are kept.
-const MOST_LISTS: usize = 50_000;
+const MAX_LISTS: usize = 50_000;
 
 /// Where there are too many lists, as of actors that come and go, those whose last entry is oldest are given up.
 pub(crate) fn forget_old<K: Eq + std::hash::Hash, V>(lists: &mut FxHashMap<K, V>, last: impl Fn(&V) -> u64) {
-    if lists.len() < MOST_LISTS {
+    if lists.len() < MAX_LISTS {
         return;
     }
     let mut ticks: Vec<u64> = lists.values().map(&last).collect();
-    let middle = MOST_LISTS / 2;
+    let middle = MAX_LISTS / 2;
     let (_, median, _) = ticks.select_nth_unstable(middle);
     let median = *median;
     let mut of_median = middle / 2;
@@ -169,7 +169,7 @@ pub struct Indexing<'a> {
 impl Recorder for Indexing<'_> {
     const ON: bool = true;
 
-    fn take(&mut self, world: &World, rec: impl FnOnce() -> Rec) -> u32 {
+    fn take(&mut self, world: &World, rec: impl FnOnce() -> TraceEvent) -> u32 {
         let r = rec();
         self.count += 1;
         self.keep(world, r);
@@ -187,13 +187,13 @@ impl Recorder for Indexing<'_> {
 }
 
 impl Indexing<'_> {
-    fn keep(&mut self, world: &World, r: Rec) {
+    fn keep(&mut self, world: &World, r: TraceEvent) {
         let (tick, at) = (world.tick, self.count - 1);
         if let (Some(s), Some((_, program))) = (&mut self.stops, self.names) {
             s.see(at, &r, world, program);
         }
         // The motions of a tick are one number, whatever their order.
-        if matches!(r, Rec::Closed) {
+        if matches!(r, TraceEvent::Closed) {
             let moves = std::mem::take(&mut self.index.moves);
             if moves != 0 && self.names.is_some() {
                 digest::add(&mut self.index.digests, tick, moves);
@@ -204,27 +204,29 @@ impl Indexing<'_> {
         {
             digest::add(&mut self.index.digests, tick, d);
         }
-        if matches!(r, Rec::Evaluated { .. } | Rec::GoesOn { .. }) {
+        if matches!(r, TraceEvent::Evaluated { .. } | TraceEvent::GoesOn { .. }) {
             self.index.evaluated_count += 1;
         }
         match &r {
-            Rec::Event { what: Happening::TimerEnds(t), .. } => {
+            TraceEvent::Event { what: EventInstance::TimerEnds(t), .. } => {
                 self.index.acting = None;
                 // A repeating one has begun again by then.
                 let left = if world.timers[t.index()].running { world.timer_left(*t) } else { 0 };
                 let step = TimerStep { tick, at, what: TimerDid::Ended, left: (0, left), rule: None };
                 bounded(self.index.timers.entry(*t).or_default(), step);
             }
-            Rec::Round(_) | Rec::Event { .. } | Rec::Poked(_) | Rec::Closed => self.index.acting = None,
-            Rec::Evaluated { rule, .. } | Rec::GoesOn { rule, .. } => self.index.acting = Some(*rule),
-            Rec::WentTo { machine, of, from, to } => {
+            TraceEvent::Round(_) | TraceEvent::Event { .. } | TraceEvent::Poked(_) | TraceEvent::Closed => {
+                self.index.acting = None
+            }
+            TraceEvent::Evaluated { rule, .. } | TraceEvent::GoesOn { rule, .. } => self.index.acting = Some(*rule),
+            TraceEvent::WentTo { machine, of, from, to } => {
                 forget_old(&mut self.index.went, |l| l.last().map_or(0, |w| w.tick));
                 let list = self.index.went.entry((*machine, *of)).or_default();
-                if list.len() < MOST {
+                if list.len() < MAX {
                     list.push(Went { tick, at, from: *from, to: *to, rule: self.index.acting });
                 }
             }
-            Rec::TimerSet { timer, was: (ran, was), running, left, .. } => {
+            TraceEvent::TimerSet { timer, was: (ran, was), running, left, .. } => {
                 let what = match (running, ran) {
                     (true, true) => TimerDid::Restarted,
                     (true, false) => TimerDid::Started,
@@ -233,31 +235,31 @@ impl Indexing<'_> {
                 let step = TimerStep { tick, at, what, left: (*was, *left), rule: self.index.acting };
                 bounded(self.index.timers.entry(*timer).or_default(), step);
             }
-            Rec::Switched { what, on, .. } => {
+            TraceEvent::Switched { what, on, .. } => {
                 let step = Switching { tick, at, what: *what, on: *on, rule: self.index.acting };
                 bounded(&mut self.index.switched, step);
             }
-            Rec::Spawned { actor, .. } => {
+            TraceEvent::Spawned { actor, .. } => {
                 let spawned = &mut self.index.spawned;
                 spawned.insert(*actor, (tick, self.index.acting));
-                if spawned.len() > MOST {
+                if spawned.len() > MAX {
                     spawned.pop_first();
                 }
             }
             _ => {}
         }
         match &r {
-            Rec::Evaluated { rule, verdict, .. } => {
+            TraceEvent::Evaluated { rule, verdict, .. } => {
                 self.index.evaluated.add(*rule, tick);
                 if *verdict == mayfly_engine::Verdict::Fired {
                     self.index.fired.add(*rule, tick);
                 }
             }
-            Rec::GoesOn { rule, .. } => {
+            TraceEvent::GoesOn { rule, .. } => {
                 self.index.evaluated.add(*rule, tick);
                 self.index.went_on.add(*rule, tick);
             }
-            Rec::Wrote { target, old, new, pc, .. } if !matches!(target, Target::Local(_)) => {
+            TraceEvent::Wrote { target, old, new, pc, .. } if !matches!(target, Target::Local(_)) => {
                 forget_old(&mut self.index.written, |l| l.last().copied().unwrap_or(0));
                 add(self.index.written.entry(*target).or_default(), tick);
                 if let Some((_, p)) = self.names {
@@ -269,20 +271,23 @@ impl Indexing<'_> {
                     self.index.writers.add(*target, by, tick, old, new);
                 }
             }
-            Rec::Saved { .. } => self.index.saved = true,
-            Rec::Event { what: Happening::Enters(_, z, of) | Happening::Leaves(_, z, of), .. } => {
+            TraceEvent::Saved { .. } => self.index.saved = true,
+            TraceEvent::Event { what: EventInstance::Enters(_, z, of) | EventInstance::Leaves(_, z, of), .. } => {
                 forget_old(&mut self.index.crossed, |l| l.last().copied().unwrap_or(0));
                 add(self.index.crossed.entry((*z, *of)).or_default(), tick);
             }
-            Rec::Sent { message, .. } => add(self.index.sent.entry(*message).or_default(), tick),
+            TraceEvent::Sent { message, .. } => add(self.index.sent.entry(*message).or_default(), tick),
             _ => {}
         }
         // The end of a level stands in the log as well.
-        if let Rec::Ended { win, text, pc } = &r {
+        if let TraceEvent::Ended { win, text, pc } = &r {
             let what = if *win { "win" } else { "lose" };
             self.index.log.push(Line { tick, what, text: text.clone(), pc: *pc, at });
         }
-        if matches!(r, Rec::Told { .. } | Rec::Cued { .. } | Rec::Logged { .. } | Rec::Faulted { .. }) {
+        if matches!(
+            r,
+            TraceEvent::Told { .. } | TraceEvent::Cued { .. } | TraceEvent::Logged { .. } | TraceEvent::Faulted { .. }
+        ) {
             let mut listener = Listener::default();
             listener.listen(tick, at, r);
             listener.log.into_iter().for_each(|l| self.index.log.push(l));

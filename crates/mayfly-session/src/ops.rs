@@ -111,9 +111,9 @@ impl Code {
             StmtKind::WaitRamp => {
                 self.put(Op::WaitRamp, span);
             }
-            StmtKind::Lot(draw, arms) => {
+            StmtKind::WeightedChoice(draw, arms) => {
                 let rows = arms.iter().map(|(w, _)| (w.clone(), 0)).collect();
-                let lot = self.put(Op::Lot(*draw, rows), span);
+                let lot = self.put(Op::WeightedChoice(*draw, rows), span);
                 // Where none is drawn the run goes on after all of them.
                 let mut ends = vec![self.put(Op::Jump(0), span)];
                 let mut begins = vec![];
@@ -122,7 +122,7 @@ impl Code {
                     self.stmts(body, slots, loops);
                     ends.push(self.put(Op::Jump(0), span));
                 }
-                if let Op::Lot(_, rows) = &mut self.ops[lot as usize] {
+                if let Op::WeightedChoice(_, rows) = &mut self.ops[lot as usize] {
                     rows.iter_mut().zip(begins).for_each(|(r, b)| r.1 = b);
                 }
                 let here = self.here();

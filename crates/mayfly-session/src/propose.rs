@@ -28,7 +28,7 @@ pub struct Offer {
 }
 
 /// Proposals of which the values are told: those that one sees.
-const MOST: usize = 40;
+const MAX: usize = 40;
 
 /// What is asked for most comes first.
 fn rank(kind: Option<SymbolKind>) -> usize {
@@ -79,7 +79,7 @@ impl Session {
         } else {
             out.extend(found.iter().map(|p| self.offer(before, p)));
         }
-        out.truncate(MOST);
+        out.truncate(MAX);
         (out, range)
     }
 

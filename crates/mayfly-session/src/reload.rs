@@ -125,11 +125,11 @@ impl Refly {
             session.set_replay(!is_own);
             return session.history.live_tick();
         }
-        let gone = session.take_courses_of(&old);
+        let gone = session.take_branches_of(&old);
         lost.extend(gone);
         old.then = None;
-        old.courses.clear();
-        old.left_courses.clear();
+        old.branches.clear();
+        old.waiting_branches.clear();
         session.read_stops(&old.stops_text());
         session.step_size = old.step_size;
         session.stops.hit = None;

@@ -6,17 +6,17 @@
 //! Invariant: [`Session::now`] always shows the moment: its cascade is that of the moment's tick, its
 //! world the one right after the moment's record.
 
+use crate::branches::{Branch, WaitingBranch};
 use crate::cascade::{self, Cascade};
-use crate::courses::{Course, LeftCourse};
 use crate::digest::Names;
-use crate::explain::ExplainTape;
+use crate::explain::ExplainedTrace;
 use crate::index::{Index, Indexing};
 use crate::stops::Stops;
 use crate::watch::Watch;
 use mayfly_base::*;
 use mayfly_engine::history::History;
 use mayfly_engine::renew::Kept;
-use mayfly_engine::{Engine, Held, Input, Rec, World};
+use mayfly_engine::{Engine, Input, TickOutcome, TraceEvent, World};
 use mayfly_lang::diagnostic::{Diagnostic, Source};
 use mayfly_lang::level::Level;
 use std::collections::BTreeMap;
@@ -79,7 +79,7 @@ impl StepSize {
 pub struct Now {
     pub tick: u64,
     pub cascade: Cascade,
-    pub records: Vec<Rec>,
+    pub records: Vec<TraceEvent>,
     /// Before the tick.
     pub before: World,
     /// At the moment.
@@ -103,13 +103,13 @@ pub struct Session {
     pub watches: Vec<Watch>,
     /// Inputs for the next tick that is run.
     pub queued: Vec<Input>,
-    /// The courses that are not flown, the one left last at the end.
-    pub courses: Vec<Course>,
-    /// Courses of an earlier text, to be flown with the present one.
-    pub left_courses: Vec<LeftCourse>,
-    /// The name of the course that is flown, and its first own tick.
-    pub course: String,
-    pub course_from: u64,
+    /// The branches that are not flown, the one left last at the end.
+    pub branches: Vec<Branch>,
+    /// Branches of an earlier text, to be flown with the present one.
+    pub waiting_branches: Vec<WaitingBranch>,
+    /// The name of the branch that is flown, and its first own tick.
+    pub branch: String,
+    pub branch_from: u64,
     /// The flight of the text before the last edit.
     pub then: Option<Box<Session>>,
     /// A branch that this one is compared with, by its name, where it is no text before the last edit.
@@ -161,10 +161,10 @@ impl Session {
             now,
             watches: vec![],
             queued: vec![],
-            courses: vec![],
-            left_courses: vec![],
-            course: "the first".into(),
-            course_from: 0,
+            branches: vec![],
+            waiting_branches: vec![],
+            branch: "the first".into(),
+            branch_from: 0,
             then: None,
             beside: None,
             names,
@@ -214,7 +214,7 @@ impl Session {
         let inputs = std::mem::take(&mut self.queued);
         let names = Some((&*self.names, &self.engine.program));
         let mut recorder = Indexing { index: &mut self.index, count: 0, stops: Some(&mut self.stops), names };
-        if self.history.advance(&self.engine, inputs, &mut recorder) == Held::Ended {
+        if self.history.advance(&self.engine, inputs, &mut recorder) == TickOutcome::Ended {
             return false;
         }
         let tick = self.last_tick();
@@ -394,11 +394,11 @@ impl Session {
 
     fn read_tick(&mut self, tick: u64) {
         let sources = self.sources.clone();
-        let mut explained = ExplainTape::new(&self.engine, &sources);
+        let mut explained = ExplainedTrace::new(&self.engine, &sources);
         let before = self.history.world_at(&self.engine, tick);
         let end = self.history.again(&self.engine, tick, &mut explained);
         let cascade = cascade::read(&self.engine.program, &end, tick, &explained);
-        let records = explained.tape.records;
+        let records = explained.trace.records;
         self.now = Now { tick, cascade, records, before, world: end.clone(), end, at: At::End };
     }
 
@@ -418,7 +418,7 @@ impl Session {
             return self.now.cascade.clone();
         }
         let sources = self.sources.clone();
-        let mut explained = ExplainTape::new(&self.engine, &sources);
+        let mut explained = ExplainedTrace::new(&self.engine, &sources);
         let end = self.history.again(&self.engine, tick, &mut explained);
         cascade::read(&self.engine.program, &end, tick, &explained)
     }

@@ -9,7 +9,7 @@ use crate::index::Index;
 use crate::session::{At, Moment, Session, StepSize};
 use crate::things::Thing;
 use mayfly_base::RuleId;
-use mayfly_engine::{Happening, Rec, Target};
+use mayfly_engine::{EventInstance, Target, TraceEvent};
 use std::borrow::Cow;
 
 /// Seconds that a smaller step runs the level on at the live edge, looking for something to stop at.
@@ -54,10 +54,14 @@ impl Session {
                     names.get(s as usize).is_some_and(|n| n.starts_with('('))
                 };
                 let acts = |i: &u32, r: &crate::cascade::Rung| match self.now.records.get(*i as usize) {
-                    Some(Rec::Wrote { target: Target::Local(s), .. }) => !own(*s, r),
-                    Some(Rec::Round(_) | Rec::Event { .. } | Rec::Dropped { .. } | Rec::Drew { .. } | Rec::Closed) => {
-                        false
-                    }
+                    Some(TraceEvent::Wrote { target: Target::Local(s), .. }) => !own(*s, r),
+                    Some(
+                        TraceEvent::Round(_)
+                        | TraceEvent::Event { .. }
+                        | TraceEvent::Dropped { .. }
+                        | TraceEvent::Drew { .. }
+                        | TraceEvent::Closed,
+                    ) => false,
                     r => r.is_some(),
                 };
                 let mut at: Vec<At> =
@@ -207,8 +211,9 @@ impl Session {
     pub fn along_write(&mut self, target: Target, forward: bool) -> bool {
         let here = self.moment;
         let in_tick = |s: &Self| -> Vec<At> {
-            let wrote = |(i, r): (usize, &mayfly_engine::Rec)| {
-                matches!(r, mayfly_engine::Rec::Wrote { target: t, .. } if *t == target).then_some(At::Record(i as u32))
+            let wrote = |(i, r): (usize, &mayfly_engine::TraceEvent)| {
+                matches!(r, mayfly_engine::TraceEvent::Wrote { target: t, .. } if *t == target)
+                    .then_some(At::Record(i as u32))
             };
             s.now.records.iter().enumerate().filter_map(wrote).collect()
         };
@@ -221,14 +226,14 @@ impl Session {
     /// To the next or the previous occurrence of anything: a rule evaluated, a value written, a timer set or ended, a message
     /// sent, a zone entered or left, a state changed. False where there is none that way.
     pub fn along_thing(&mut self, thing: Thing, forward: bool) -> bool {
-        let fits = move |r: &Rec| match (thing, r) {
-            (Thing::Timer(t), Rec::TimerSet { timer, .. }) => *timer == t,
-            (Thing::Timer(t), Rec::Event { what: Happening::TimerEnds(x), .. }) => *x == t,
-            (Thing::Message(m), Rec::Sent { message, .. }) => *message == m,
-            (Thing::Machine(key), Rec::WentTo { machine, of, .. }) => (*machine, *of) == key,
+        let fits = move |r: &TraceEvent| match (thing, r) {
+            (Thing::Timer(t), TraceEvent::TimerSet { timer, .. }) => *timer == t,
+            (Thing::Timer(t), TraceEvent::Event { what: EventInstance::TimerEnds(x), .. }) => *x == t,
+            (Thing::Message(m), TraceEvent::Sent { message, .. }) => *message == m,
+            (Thing::Machine(key), TraceEvent::WentTo { machine, of, .. }) => (*machine, *of) == key,
             (
                 Thing::Zone((z, of)),
-                Rec::Event { what: Happening::Enters(_, x, o) | Happening::Leaves(_, x, o), .. },
+                TraceEvent::Event { what: EventInstance::Enters(_, x, o) | EventInstance::Leaves(_, x, o), .. },
             ) => (*x, *o) == (z, of),
             _ => false,
         };

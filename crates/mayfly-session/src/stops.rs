@@ -12,7 +12,7 @@ use mayfly_base::code::{Expr, ExprKind};
 use mayfly_base::*;
 use mayfly_engine::program::Program;
 use mayfly_engine::world::World;
-use mayfly_engine::{Engine, Rec, Target, Verdict};
+use mayfly_engine::{Engine, Target, TraceEvent, Verdict};
 use mayfly_lang::level::Level;
 use mayfly_lang::types::Ty;
 use mayfly_lang::{check, near};
@@ -55,7 +55,7 @@ pub struct Stop {
 }
 
 /// Hits of one mark that are remembered.
-const MOST_HITS: usize = 10_000;
+const MAX_HITS: usize = 10_000;
 
 /// The stop marks of a session, and what was hit last.
 #[derive(Clone, Debug, Default)]
@@ -193,21 +193,21 @@ fn rule_named(level: &Level, title: &str) -> Result<RuleId, String> {
 
 impl Stops {
     /// One record of the tick under way.
-    pub fn see(&mut self, at: u32, rec: &Rec, world: &World, program: &Program) {
+    pub fn see(&mut self, at: u32, rec: &TraceEvent, world: &World, program: &Program) {
         for (i, s) in self.all.iter_mut().enumerate() {
             let is = match (&s.on, rec) {
-                (StopOn::Flickers(t), Rec::Wrote { target, .. }) if t == target => {
+                (StopOn::Flickers(t), TraceEvent::Wrote { target, .. }) if t == target => {
                     s.written.replace(world.tick) == Some(world.tick)
                 }
-                (StopOn::Fires(r), Rec::Evaluated { rule, verdict: Verdict::Fired, .. }) => r == rule,
+                (StopOn::Fires(r), TraceEvent::Evaluated { rule, verdict: Verdict::Fired, .. }) => r == rule,
                 (StopOn::Acts(span), rec) => rec.pc().is_some_and(|pc| program.spans[pc as usize] == *span),
-                (StopOn::WrittenOf(k, f), Rec::Wrote { target: Target::Field(a, g), old, new, .. }) => {
+                (StopOn::WrittenOf(k, f), TraceEvent::Wrote { target: Target::Field(a, g), old, new, .. }) => {
                     f == g && !old.same(new) && program.is_kind(world.actors[a.index()].kind, *k)
                 }
-                (StopOn::Written(t), Rec::Wrote { target, old, new, .. }) => t == target && !old.same(new),
-                (StopOn::Sent(m), Rec::Sent { message, .. }) => m == message,
-                (StopOn::Enters(s), Rec::WentTo { to, .. }) => s == to,
-                (StopOn::Fault, Rec::Faulted { .. }) => true,
+                (StopOn::Written(t), TraceEvent::Wrote { target, old, new, .. }) => t == target && !old.same(new),
+                (StopOn::Sent(m), TraceEvent::Sent { message, .. }) => m == message,
+                (StopOn::Enters(s), TraceEvent::WentTo { to, .. }) => s == to,
+                (StopOn::Fault, TraceEvent::Faulted { .. }) => true,
                 _ => false,
             };
             if is {
@@ -241,7 +241,7 @@ impl Stops {
             if !s.is_on || !s.seen.is_multiple_of(s.times) {
                 continue;
             }
-            if s.hits.last() != Some(&tick) && s.hits.len() < MOST_HITS {
+            if s.hits.last() != Some(&tick) && s.hits.len() < MAX_HITS {
                 s.hits.push(tick);
             }
             if self.hit.is_none() {
@@ -275,7 +275,7 @@ impl Session {
     /// The poke that fixes the draw at which the moment stands, but for its value.
     pub fn draw_here(&self) -> Option<String> {
         let At::Record(at) = self.moment.at else { return None };
-        let Rec::Drew { draw, .. } = self.now.records.get(at as usize)? else { return None };
+        let TraceEvent::Drew { draw, .. } = self.now.records.get(at as usize)? else { return None };
         let (title, nth) = self.level.draws.get(draw.index())?.rsplit_once('/')?;
         Some(format!("next draw \"{title}\" {} = ", nth.parse::<usize>().ok()? + 1))
     }

@@ -55,7 +55,7 @@ pub struct Found {
 }
 
 /// Actors that are listed at most.
-const MOST_ACTORS: usize = 2_000;
+const MAX_ACTORS: usize = 2_000;
 
 impl Session {
     /// All that has a name at the moment, and what each is: what is asked for most comes first.
@@ -93,7 +93,7 @@ impl Session {
                 add(words.machine(key.1, now.state), format!("machine  {state}"), Thing::Machine(key));
             }
         }
-        for (id, a) in w.living().take(MOST_ACTORS) {
+        for (id, a) in w.living().take(MAX_ACTORS) {
             let at = Value::Point(a.at).show(&mayfly_engine::names::Named(p, w), Some(1));
             let off = match (a.enabled, a.visible) {
                 (false, _) => "  disabled",

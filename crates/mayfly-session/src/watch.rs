@@ -10,13 +10,13 @@ use mayfly_base::code::{Expr, ExprKind};
 use mayfly_base::*;
 use mayfly_engine::names::Named;
 use mayfly_engine::world::World;
-use mayfly_engine::{Engine, Rec, Target};
+use mayfly_engine::{Engine, Target, TraceEvent};
 
 /// Ticks of the flight that are run again for a new watch's history.
 const LOOK_BACK: u64 = 20_000;
 /// What is watched unasked: lines in all, and machines among them.
-const MOST_DEFAULTS: usize = 32;
-const MOST_MACHINES: usize = 6;
+const MAX_DEFAULTS: usize = 32;
+const MAX_MACHINES: usize = 6;
 
 #[derive(Clone, Debug)]
 pub struct Watch {
@@ -119,7 +119,7 @@ impl Session {
             let of = of.and_then(|a| self.now.world.actor(a)).map(|a| format!("{}.{name}", a.name));
             machines.push(of.unwrap_or_else(|| name.clone()));
         }
-        machines.truncate(MOST_MACHINES);
+        machines.truncate(MAX_MACHINES);
         groups.push(("machines".into(), machines));
         groups.retain(|(_, g)| !g.is_empty());
         if groups.is_empty() {
@@ -134,7 +134,7 @@ impl Session {
             }
             texts.extend(group);
         }
-        texts.truncate(MOST_DEFAULTS);
+        texts.truncate(MAX_DEFAULTS);
         for t in texts {
             let _ = self.watch(&t);
         }
@@ -307,8 +307,8 @@ impl Session {
             At::End => usize::MAX,
         };
         let records = self.now.records.iter().take(until.saturating_add(1));
-        let new = |r: &Rec| match r {
-            Rec::Wrote { target: t, new, .. } if *t == target => Some(new.clone()),
+        let new = |r: &TraceEvent| match r {
+            TraceEvent::Wrote { target: t, new, .. } if *t == target => Some(new.clone()),
             _ => None,
         };
         records.filter_map(new).collect()
@@ -331,8 +331,9 @@ impl Session {
             At::Record(i) => i,
             At::End => u32::MAX,
         };
-        let wrote =
-            |(i, r): (usize, &Rec)| matches!(r, Rec::Wrote { target: t, .. } if *t == target).then_some(i as u32);
+        let wrote = |(i, r): (usize, &TraceEvent)| {
+            matches!(r, TraceEvent::Wrote { target: t, .. } if *t == target).then_some(i as u32)
+        };
         let at =
             self.now.records.iter().enumerate().take_while(|(i, _)| *i as u32 <= until).filter_map(wrote).last()?;
         Some(self.now.cascade.rung_of(at).map_or("a poke".into(), |r| r.title.clone()))

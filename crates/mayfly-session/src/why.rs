@@ -7,7 +7,7 @@ use crate::cascade::{Cascade, Done, Mark, Origin, Rung};
 use crate::explain::{ClauseSeen, source};
 use crate::session::{At, Moment, Session};
 use crate::words::Words;
-use mayfly_engine::{Cause, Rec};
+use mayfly_engine::{Cause, TraceEvent};
 
 /// One link of a chain of causes.
 #[derive(Clone, Debug, PartialEq)]
@@ -47,7 +47,7 @@ pub struct Why {
 }
 
 /// Links of a chain at most.
-const MOST_LINKS: usize = 12;
+const MAX_LINKS: usize = 12;
 
 impl Session {
     /// Why a rung of the present tick is what it is.
@@ -111,14 +111,14 @@ impl Session {
         let clauses = &self.engine.program.rules[rung.rule.index()].clauses;
         let Some(test) = clauses.iter().map(|c| &c.test).find(|t| t.span == failed.span) else { return vec![] };
         let locals = match self.now.records.get(rung.at as usize) {
-            Some(Rec::Evaluated { locals, .. }) => locals.as_slice(),
+            Some(TraceEvent::Evaluated { locals, .. }) => locals.as_slice(),
             _ => &[],
         };
         let reads = self.reads(test, rung.me, locals);
         let words = Words::new(&self.engine.program, &self.now.world);
         let mut out = vec![];
         for (i, r) in self.now.records.iter().enumerate().skip(rung.end as usize + 1) {
-            let Rec::Wrote { target, new, .. } = r else { continue };
+            let TraceEvent::Wrote { target, new, .. } = r else { continue };
             if reads.contains(target)
                 && let Some(by) = self.now.cascade.rung_of(i as u32)
             {
@@ -177,35 +177,36 @@ impl Session {
     pub fn chain(&mut self, from: Cause) -> Vec<Link> {
         let mut out: Vec<Link> = vec![];
         let mut at = from;
-        while at != Cause::NONE && out.len() < MOST_LINKS {
+        while at != Cause::NONE && out.len() < MAX_LINKS {
             let records = self.records_of(at.tick);
             let Some(rec) = records.get(at.at as usize).cloned() else { break };
             let end = &self.now.world;
             let text = Words::new(&self.engine.program, end).record(&rec);
             let (kind, next) = match &rec {
-                Rec::Event { cause, .. } | Rec::Moved { cause, .. } | Rec::Turned { cause, .. } => {
-                    (LinkKind::Outside, *cause)
-                }
-                Rec::GoesOn { cause, .. } => (LinkKind::Rule, *cause),
-                Rec::Pressed(..) | Rec::Poked(_) => (LinkKind::Outside, Cause::NONE),
+                TraceEvent::Event { cause, .. }
+                | TraceEvent::Moved { cause, .. }
+                | TraceEvent::Turned { cause, .. } => (LinkKind::Outside, *cause),
+                TraceEvent::GoesOn { cause, .. } => (LinkKind::Rule, *cause),
+                TraceEvent::Pressed(..) | TraceEvent::Poked(_) => (LinkKind::Outside, Cause::NONE),
                 // What an action did was done by its rung; what led to the rung is its event.
                 _ => (
-                    if matches!(rec, Rec::Wrote { .. }) { LinkKind::Written } else { LinkKind::Rule },
+                    if matches!(rec, TraceEvent::Wrote { .. }) { LinkKind::Written } else { LinkKind::Rule },
                     owner(&records, at),
                 ),
             };
             let text = match &rec {
-                Rec::Evaluated { .. } => rung_label(&records, at.at, &text),
+                TraceEvent::Evaluated { .. } => rung_label(&records, at.at, &text),
                 _ => text,
             };
             let text = if at.tick == self.now.tick { text } else { format!("{text} at tick {}", at.tick) };
             // A message's event says what was sent.
-            let skip = text.is_empty() || matches!(rec, Rec::Sent { .. }) || out.last().is_some_and(|l| l.text == text);
+            let skip =
+                text.is_empty() || matches!(rec, TraceEvent::Sent { .. }) || out.last().is_some_and(|l| l.text == text);
             if !skip {
                 out.push(Link { text, kind, moment: Moment { tick: at.tick, at: At::Record(at.at) } });
             }
             at = match &rec {
-                Rec::Evaluated { .. } => event_of(&records, at),
+                TraceEvent::Evaluated { .. } => event_of(&records, at),
                 _ => next,
             };
         }
@@ -213,31 +214,32 @@ impl Session {
         out
     }
 
-    fn records_of(&mut self, tick: u64) -> Vec<Rec> {
-        if tick == self.now.tick { self.now.records.clone() } else { self.history.tape(&self.engine, tick).records }
+    fn records_of(&mut self, tick: u64) -> Vec<TraceEvent> {
+        if tick == self.now.tick { self.now.records.clone() } else { self.history.trace(&self.engine, tick).records }
     }
 }
 
 /// The evaluation that a record was done by.
-fn owner(records: &[Rec], at: Cause) -> Cause {
-    let before =
-        records[..at.at as usize].iter().rposition(|r| matches!(r, Rec::Evaluated { .. } | Rec::GoesOn { .. }));
+fn owner(records: &[TraceEvent], at: Cause) -> Cause {
+    let before = records[..at.at as usize]
+        .iter()
+        .rposition(|r| matches!(r, TraceEvent::Evaluated { .. } | TraceEvent::GoesOn { .. }));
     before.map_or(Cause::NONE, |i| Cause { tick: at.tick, at: i as u32 })
 }
 
 /// The event that an evaluation was of.
-fn event_of(records: &[Rec], at: Cause) -> Cause {
-    let before = records[..at.at as usize].iter().rposition(|r| matches!(r, Rec::Event { .. }));
+fn event_of(records: &[TraceEvent], at: Cause) -> Cause {
+    let before = records[..at.at as usize].iter().rposition(|r| matches!(r, TraceEvent::Event { .. }));
     before.map_or(Cause::NONE, |i| Cause { tick: at.tick, at: i as u32 })
 }
 
 /// `1.2 title` for an evaluation's record.
-fn rung_label(records: &[Rec], at: u32, title: &str) -> String {
+fn rung_label(records: &[TraceEvent], at: u32, title: &str) -> String {
     let (mut round, mut n) = (0, 0);
     for r in &records[..=at as usize] {
         match r {
-            Rec::Round(k) => round = *k,
-            Rec::Evaluated { .. } | Rec::GoesOn { .. } => n += 1,
+            TraceEvent::Round(k) => round = *k,
+            TraceEvent::Evaluated { .. } | TraceEvent::GoesOn { .. } => n += 1,
             _ => {}
         }
     }

@@ -6,7 +6,7 @@ use mayfly_base::*;
 use mayfly_engine::names::Named;
 use mayfly_engine::program::Program;
 use mayfly_engine::world::{Destination, World};
-use mayfly_engine::{EndWhy, Happening, Rec, Target};
+use mayfly_engine::{EndWhy, EventInstance, Target, TraceEvent};
 
 /// Words for a program and a world.
 #[derive(Clone, Copy)]
@@ -93,27 +93,29 @@ impl<'a> Words<'a> {
     }
 
     /// What happened.
-    pub fn happening(&self, what: &Happening) -> String {
+    pub fn happening(&self, what: &EventInstance) -> String {
         let two = |a: &ActorId, verb: &str, b: &ActorId| {
             let (x, y) = self.pair(*a, *b);
             format!("{x} {verb} {y}")
         };
         match what {
-            Happening::Start => "start".into(),
-            Happening::Time => "time".into(),
-            Happening::Enters(a, z, o) => format!("{} enters {}", self.actor(*a), self.zone(*z, *o)),
-            Happening::Leaves(a, z, o) => format!("{} leaves {}", self.actor(*a), self.zone(*z, *o)),
-            Happening::In(a, z, o, _) => format!("{} in {}", self.actor(*a), self.zone(*z, *o)),
-            Happening::MovesIn(a, z, o) => format!("{} moves in {}", self.actor(*a), self.zone(*z, *o)),
-            Happening::Touches(a, b) => two(a, "touches", b),
-            Happening::Parts(a, b) => two(a, "parts from", b),
-            Happening::Touching(a, b, _) => two(a, "touching", b),
-            Happening::Nears(_, a, b) => two(a, "nears", b),
-            Happening::Strays(_, a, b) => two(a, "strays from", b),
-            Happening::Near(_, a, b, _) => two(a, "near", b),
-            Happening::Press(a, i) => format!("{} presses {}", self.actor(*a), self.program.inputs[i.index()]),
-            Happening::Pressing(a, i, _) => format!("{} pressing {}", self.actor(*a), self.program.inputs[i.index()]),
-            Happening::Watched { watch, actor, old, new, .. } => {
+            EventInstance::Start => "start".into(),
+            EventInstance::Time => "time".into(),
+            EventInstance::Enters(a, z, o) => format!("{} enters {}", self.actor(*a), self.zone(*z, *o)),
+            EventInstance::Leaves(a, z, o) => format!("{} leaves {}", self.actor(*a), self.zone(*z, *o)),
+            EventInstance::In(a, z, o, _) => format!("{} in {}", self.actor(*a), self.zone(*z, *o)),
+            EventInstance::MovesIn(a, z, o) => format!("{} moves in {}", self.actor(*a), self.zone(*z, *o)),
+            EventInstance::Touches(a, b) => two(a, "touches", b),
+            EventInstance::Parts(a, b) => two(a, "parts from", b),
+            EventInstance::Touching(a, b, _) => two(a, "touching", b),
+            EventInstance::Nears(_, a, b) => two(a, "nears", b),
+            EventInstance::Strays(_, a, b) => two(a, "strays from", b),
+            EventInstance::Near(_, a, b, _) => two(a, "near", b),
+            EventInstance::Press(a, i) => format!("{} presses {}", self.actor(*a), self.program.inputs[i.index()]),
+            EventInstance::Pressing(a, i, _) => {
+                format!("{} pressing {}", self.actor(*a), self.program.inputs[i.index()])
+            }
+            EventInstance::Watched { watch, actor, old, new, .. } => {
                 let text = &self.program.watches[watch.index()].text;
                 let text = match actor {
                     Some(a) => text.replace("self", &self.actor(*a)),
@@ -124,7 +126,7 @@ impl<'a> Words<'a> {
                     _ => format!("{text} {} → {}", self.value(old), self.value(new)),
                 }
             }
-            Happening::Message { message, args, to } => {
+            EventInstance::Message { message, args, to } => {
                 let name = &self.program.messages[message.index()].name;
                 let args: Vec<String> = args.iter().map(|v| self.value(v)).collect();
                 let to = match to.as_deref() {
@@ -134,75 +136,81 @@ impl<'a> Words<'a> {
                 };
                 if args.is_empty() { format!("{name}{to}") } else { format!("{name}({}){to}", args.join(", ")) }
             }
-            Happening::TimerEnds(t) => format!("{} ends", self.program.timers[t.index()].name),
-            Happening::Sees(a, b) => format!("{} sees {}", self.actor(*a), self.actor(*b)),
-            Happening::Loses(a, b) => format!("{} loses {}", self.actor(*a), self.actor(*b)),
-            Happening::Seeing(a, b, _) => format!("{} seeing {}", self.actor(*a), self.actor(*b)),
-            Happening::Treads(a, t) => format!("{} treads {}", self.actor(*a), self.program.tiles[t.index()].name),
-            Happening::Arrives(a, p, _) => format!("{} arrives at {}", self.actor(*a), self.value(&Value::Point(*p))),
-            Happening::Stuck(a) => format!("{} is stuck", self.actor(*a)),
-            Happening::Comes(a, area) => {
+            EventInstance::TimerEnds(t) => format!("{} ends", self.program.timers[t.index()].name),
+            EventInstance::Sees(a, b) => format!("{} sees {}", self.actor(*a), self.actor(*b)),
+            EventInstance::Loses(a, b) => format!("{} loses {}", self.actor(*a), self.actor(*b)),
+            EventInstance::Seeing(a, b, _) => format!("{} seeing {}", self.actor(*a), self.actor(*b)),
+            EventInstance::Treads(a, t) => format!("{} treads {}", self.actor(*a), self.program.tiles[t.index()].name),
+            EventInstance::Arrives(a, p, _) => {
+                format!("{} arrives at {}", self.actor(*a), self.value(&Value::Point(*p)))
+            }
+            EventInstance::Stuck(a) => format!("{} is stuck", self.actor(*a)),
+            EventInstance::Comes(a, area) => {
                 format!("{} comes to {}", self.actor(*a), self.program.maps[area.index()].name)
             }
-            Happening::Passes(c, unit, v) => {
+            EventInstance::Passes(c, unit, v) => {
                 let clock = &self.program.clocks[c.index()];
                 let (name, _, named) = &clock.units[*unit as usize];
                 let value = named.and_then(|e| self.program.enums[e.index()].1.get(*v as usize).cloned());
                 format!("{} passes {name} {}", clock.name, value.unwrap_or_else(|| v.to_string()))
             }
-            Happening::MachinesBegin(None) => "machines start".into(),
-            Happening::MachinesBegin(Some(a)) => format!("{}'s machines start", self.actor(*a)),
-            Happening::MachineEnters(of, s) => {
+            EventInstance::MachinesBegin(None) => "machines start".into(),
+            EventInstance::MachinesBegin(Some(a)) => format!("{}'s machines start", self.actor(*a)),
+            EventInstance::MachineEnters(of, s) => {
                 format!("{} enters {}", self.machine(*of, *s), self.program.states[s.index()].name)
             }
-            Happening::MachineLeaves(of, s) => {
+            EventInstance::MachineLeaves(of, s) => {
                 format!("{} leaves {}", self.machine(*of, *s), self.program.states[s.index()].name)
             }
-            Happening::Transits(rule, of) => {
+            EventInstance::Transits(rule, of) => {
                 let who = of.map_or(String::new(), |a| format!("{}: ", self.actor(a)));
                 format!("{who}{} can be taken", self.program.rules[rule.index()].title)
             }
-            Happening::Spawns(a) => format!("{} spawns", self.actor(*a)),
-            Happening::Removed(a) => format!("{} is removed", self.actor(*a)),
-            Happening::BumpsActor(a, b) => format!("{} bumps {}", self.actor(*a), self.actor(*b)),
-            Happening::BumpsTile(a, t) => format!("{} bumps {}", self.actor(*a), self.program.tiles[t.index()].name),
-            Happening::BumpsEdge(a) => format!("{} bumps the edge", self.actor(*a)),
-            Happening::Resumes(_) => "a wait is over".into(),
-            Happening::Later(_) => "a kept event".into(),
+            EventInstance::Spawns(a) => format!("{} spawns", self.actor(*a)),
+            EventInstance::Removed(a) => format!("{} is removed", self.actor(*a)),
+            EventInstance::BumpsActor(a, b) => format!("{} bumps {}", self.actor(*a), self.actor(*b)),
+            EventInstance::BumpsTile(a, t) => {
+                format!("{} bumps {}", self.actor(*a), self.program.tiles[t.index()].name)
+            }
+            EventInstance::BumpsEdge(a) => format!("{} bumps the edge", self.actor(*a)),
+            EventInstance::Resumes(_) => "a wait is over".into(),
+            EventInstance::Later(_) => "a kept event".into(),
         }
     }
 
     /// A record as a link of a chain of causes.
-    pub fn record(&self, rec: &Rec) -> String {
+    pub fn record(&self, rec: &TraceEvent) -> String {
         let point = |p: &Point| format!("({}, {})", value::show_number(p.x), value::show_number(p.y));
         match rec {
-            Rec::Pressed(a, i) => {
+            TraceEvent::Pressed(a, i) => {
                 let name = &self.program.inputs[i.index()];
                 let arrow = ["↑", "→", "↓", "←"].get(i.index()).copied();
                 format!("{} pressed {}", self.actor(*a), arrow.map_or(name.clone(), |s| format!("{name} {s}")))
             }
-            Rec::Poked(_) => "a poke".into(),
-            Rec::Moved { actor, to, .. } => format!("{} moved to {}", self.actor(*actor), point(to)),
-            Rec::Turned { actor, to, .. } => format!("{} turned {}", self.actor(*actor), DIRECTIONS[*to as usize % 4]),
-            Rec::Event { what, .. } => self.happening(what),
-            Rec::Evaluated { rule, .. } | Rec::GoesOn { rule, .. } => self.program.rule_name(*rule),
-            Rec::Wrote { target, old, new, .. } => {
+            TraceEvent::Poked(_) => "a poke".into(),
+            TraceEvent::Moved { actor, to, .. } => format!("{} moved to {}", self.actor(*actor), point(to)),
+            TraceEvent::Turned { actor, to, .. } => {
+                format!("{} turned {}", self.actor(*actor), DIRECTIONS[*to as usize % 4])
+            }
+            TraceEvent::Event { what, .. } => self.happening(what),
+            TraceEvent::Evaluated { rule, .. } | TraceEvent::GoesOn { rule, .. } => self.program.rule_name(*rule),
+            TraceEvent::Wrote { target, old, new, .. } => {
                 format!("{} {} → {}", self.target(*target, &[]), self.value(old), self.value(new))
             }
-            Rec::Sent { message, args, .. } => format!(
+            TraceEvent::Sent { message, args, .. } => format!(
                 "sent {}",
-                self.happening(&Happening::Message { message: *message, args: args.clone(), to: None })
+                self.happening(&EventInstance::Message { message: *message, args: args.clone(), to: None })
             ),
-            Rec::RampSet { target, to, ticks, .. } => {
+            TraceEvent::RampSet { target, to, ticks, .. } => {
                 format!("{} goes to {} over {}", self.target(*target, &[]), self.value(to), self::ticks(*ticks))
             }
-            Rec::WentTo { of, from, to, .. } => {
+            TraceEvent::WentTo { of, from, to, .. } => {
                 let name = |s: &StateId| self.program.states[s.index()].name.clone();
                 format!("{} {} → {}", self.machine(*of, *to), name(from), name(to))
             }
-            Rec::Spawned { actor, .. } => format!("spawned {}", self.actor(*actor)),
-            Rec::Removed { actor, .. } => format!("removed {}", self.actor(*actor)),
-            Rec::ClockSet { clock, from, to, paused, .. } => {
+            TraceEvent::Spawned { actor, .. } => format!("spawned {}", self.actor(*actor)),
+            TraceEvent::Removed { actor, .. } => format!("removed {}", self.actor(*actor)),
+            TraceEvent::ClockSet { clock, from, to, paused, .. } => {
                 let name = &self.program.clocks[clock.index()].name;
                 let show = |n: u64| mayfly_engine::clock::show(self.program, *clock, n);
                 match (from == to, paused) {
@@ -211,33 +219,35 @@ impl<'a> Words<'a> {
                     (true, false) => format!("{name} shows {}", show(*to)),
                 }
             }
-            Rec::Laid { at, from, to, .. } => {
+            TraceEvent::Laid { at, from, to, .. } => {
                 let name = |t: &TileId| self.program.tiles[t.index()].name.clone();
                 format!("{} → {} at {}", from.as_ref().map_or("nothing".into(), name), name(to), point(at))
             }
-            Rec::Ordered { actor, goal, .. } => format!("{} walks {}", self.actor(*actor), self.destination(*goal)),
-            Rec::OrderEnds { actor, goal, why: EndWhy::Halted } => {
+            TraceEvent::Ordered { actor, goal, .. } => {
+                format!("{} walks {}", self.actor(*actor), self.destination(*goal))
+            }
+            TraceEvent::OrderEnds { actor, goal, why: EndWhy::Halted } => {
                 format!("{} halts, and no longer walks {}", self.actor(*actor), self.destination(*goal))
             }
-            Rec::OrderEnds { actor, goal, why } => {
+            TraceEvent::OrderEnds { actor, goal, why } => {
                 format!("{} no longer walks {}: {}", self.actor(*actor), self.destination(*goal), end_why(*why))
             }
-            Rec::RampEnds { target, to, why } => {
+            TraceEvent::RampEnds { target, to, why } => {
                 format!("{} no longer goes to {}: {}", self.target(*target, &[]), self.value(to), end_why(*why))
             }
-            Rec::Remembered { actor, .. } => {
+            TraceEvent::Remembered { actor, .. } => {
                 let a = &self.world.actors[actor.index()];
                 format!("{} remembers {} as its checkpoint", self.actor(*actor), point(&a.checkpoint.0))
             }
-            Rec::Reset { actor, .. } => format!("{} is as at first", self.actor(*actor)),
-            Rec::Saved { .. } => "saves what is kept".into(),
-            Rec::Restarts { .. } => "the level starts over with the next tick".into(),
-            Rec::Called { routine, args, .. } => {
+            TraceEvent::Reset { actor, .. } => format!("{} is as at first", self.actor(*actor)),
+            TraceEvent::Saved { .. } => "saves what is kept".into(),
+            TraceEvent::Restarts { .. } => "the level starts over with the next tick".into(),
+            TraceEvent::Called { routine, args, .. } => {
                 let args: Vec<String> = args.iter().map(|v| self.value(v)).collect();
                 format!("calls {}({})", self.program.routines[routine.index()].name, args.join(", "))
             }
-            Rec::Put { actor, to, .. } => format!("{} was put at {}", self.actor(*actor), point(to)),
-            Rec::TimerSet { timer, running, .. } => {
+            TraceEvent::Put { actor, to, .. } => format!("{} was put at {}", self.actor(*actor), point(to)),
+            TraceEvent::TimerSet { timer, running, .. } => {
                 format!(
                     "{} {}",
                     self.program.timers[timer.index()].name,

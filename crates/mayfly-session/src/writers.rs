@@ -16,7 +16,7 @@ use mayfly_lang::types::Ty;
 use rustc_hash::FxHashMap;
 
 /// Writes of one rule to one place that are kept apart; of more only their number and sum go on.
-const MOST: usize = 20_000;
+const MAX: usize = 20_000;
 
 /// Who writes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -91,7 +91,7 @@ impl Writers {
             by.values().filter_map(|s| s.last()).map(|s| s.tick).max().unwrap_or(0)
         });
         let sums = self.of.entry(target).or_default().entry(by).or_default();
-        let full = sums.len() >= MOST;
+        let full = sums.len() >= MAX;
         match sums.last_mut() {
             Some(s) if s.tick == tick || full => {
                 (s.tick, s.times) = (tick, s.times + 1);

@@ -216,9 +216,9 @@ fn branches_stand_still_while_another_is_flown() {
     assert!(s.poke("visits = 40").expect("a poke"));
     s.run_ticks(3, || true);
     let (here, visits) = (s.last_tick(), s.history.live().vars[0].clone());
-    assert_eq!((here, s.course.as_str()), (8, "visits = 40, from tick 6"));
+    assert_eq!((here, s.branch.as_str()), (8, "visits = 40, from tick 6"));
     assert!(s.swap_course());
-    assert_eq!((s.last_tick(), s.course.as_str()), (20, "the first"));
+    assert_eq!((s.last_tick(), s.branch.as_str()), (20, "the first"));
     assert!(!s.history.live().vars[0].same(&visits));
     assert!(s.take_course(0) && !s.take_course(5));
     assert_eq!((s.last_tick(), s.history.live().vars[0].clone()), (here, visits));
@@ -392,24 +392,24 @@ fn branches_are_flown_with_a_new_text_and_keep_their_names() {
     s.go(Moment { tick: 10, at: At::End });
     assert!(s.poke("m = 5").expect("a poke"));
     s.run_ticks(30, || true);
-    s.course = "five".into();
-    let lengths: Vec<u64> = s.courses.iter().map(|c| c.history.live_tick()).collect();
+    s.branch = "five".into();
+    let lengths: Vec<u64> = s.branches.iter().map(|c| c.history.live_tick()).collect();
     // Twice in a row: the second text comes before the branch was flown with the first.
     for by in ["n += 2", "n += 3"] {
         edit(&mut s, &text.replace("n += 1", by));
     }
-    assert_eq!((s.course.as_str(), s.courses.len()), ("five", 0));
+    assert_eq!((s.branch.as_str(), s.branches.len()), ("five", 0));
     while s.fly_left_courses(|| false) {
         s.fly_left_courses(|| true);
     }
-    assert_eq!(s.courses.iter().map(|c| c.history.live_tick()).collect::<Vec<_>>(), lengths);
+    assert_eq!(s.branches.iter().map(|c| c.history.live_tick()).collect::<Vec<_>>(), lengths);
     let m = |s: &Session| s.history.live().vars[1].clone();
     let n = |s: &Session| s.history.live().vars[0].clone();
     assert_eq!((m(&s), n(&s)), (Value::Number(5.0), Value::Number(6.0)));
     assert!(s.take_course(0));
-    assert_eq!((s.course.as_str(), m(&s), n(&s)), ("the first", Value::Number(0.0), Value::Number(9.0)));
+    assert_eq!((s.branch.as_str(), m(&s), n(&s)), ("the first", Value::Number(0.0), Value::Number(9.0)));
     // A poke that the new text no longer knows is told, and the branch is flown without it.
     edit(&mut s, &text.replace("var m = 0\n", ""));
     while s.fly_left_courses(|| true) {}
-    assert_eq!(s.courses.len(), 1);
+    assert_eq!(s.branches.len(), 1);
 }

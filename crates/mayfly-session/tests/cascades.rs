@@ -6,7 +6,7 @@
 
 use mayfly_lang::check;
 use mayfly_session::cascade;
-use mayfly_session::explain::ExplainTape;
+use mayfly_session::explain::ExplainedTrace;
 use mayfly_session::headless::{self, Order};
 use mayfly_session::script::Script;
 
@@ -28,7 +28,7 @@ fn flown(name: &str, level_text: &str, inputs: &[String], ticks: u64) -> String 
     let mut flown = headless::fly(&level, &Order { script, ..Order::ticks(ticks) }).expect("it flies");
     let mut out = String::new();
     for tick in 0..flown.history.live_tick() {
-        let mut explained = ExplainTape::new(&flown.engine, &checked.sources);
+        let mut explained = ExplainedTrace::new(&flown.engine, &checked.sources);
         let world = flown.history.again(&flown.engine, tick, &mut explained);
         let c = cascade::read(&flown.engine.program, &world, tick, &explained);
         if !c.groups.is_empty() || c.before.iter().any(|l| matches!(l.what, cascade::Done::Fault(_))) {

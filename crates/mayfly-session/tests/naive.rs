@@ -4,7 +4,7 @@
 use mayfly_base::*;
 use mayfly_engine::hash::state_hash;
 use mayfly_engine::renew::Kept;
-use mayfly_engine::{Engine, Input, Tape};
+use mayfly_engine::{Engine, Input, Trace};
 use mayfly_lang::check;
 use mayfly_lang::level::Level;
 use mayfly_session::lower::lower;
@@ -72,7 +72,7 @@ fn compare(
     let ((mut a, first), (mut b, _)) = (real.start(seed, &Kept::default()), naive.start(seed, &Kept::default()));
     for tick in 0..ticks {
         let now = all.remove(&tick).unwrap_or_default();
-        let (mut x, mut y) = (Tape::default(), Tape::default());
+        let (mut x, mut y) = (Trace::default(), Trace::default());
         let first = if tick == 0 { first.as_slice() } else { &[] };
         real.tick(&mut a, &now, first, &mut x);
         naive.tick(&mut b, &now, first, &mut y);

@@ -278,7 +278,7 @@ impl App {
     pub fn update(&mut self, command: Command) -> Effect {
         self.message = (String::new(), false);
         self.bring_selection(command);
-        let stood = (self.session.course.clone(), self.session.moment);
+        let stood = (self.session.branch.clone(), self.session.moment);
         let version = self.work.docs.version();
         let effect = self.carry_out(command);
         self.begun_on_site(version);
@@ -398,8 +398,8 @@ impl App {
             Command::Why => self.why(),
             Command::FirstCause => self.first_cause(),
             Command::FirstEffect => self.first_effect(),
-            Command::Courses => self.overlays.push(Overlay::courses(self)),
-            Command::NameCourse => self.overlays.push(Overlay::name_course(self)),
+            Command::Branches => self.overlays.push(Overlay::branches(self)),
+            Command::NameBranch => self.overlays.push(Overlay::name_course(self)),
             Command::ThenAndNow => self.then_and_now(),
             Command::Lanes => self.turn_drawer(Drawer::Lanes),
             Command::Machine => self.turn_drawer(Drawer::Machine),
@@ -453,14 +453,14 @@ impl App {
             }
             Command::ZoomIn => self.zoom = (self.zoom + 1).min(16),
             Command::ZoomOut => self.zoom -= 1,
-            Command::OtherCourse => {
+            Command::OtherBranch => {
                 self.play.running = false;
                 let here = self.session.moment;
                 if self.session.swap_course() {
                     // One stands where one stood, as far as the other branch goes.
                     self.session.go(here);
                     self.leave_comparison();
-                    let (name, last) = (self.session.course.clone(), self.session.last_tick());
+                    let (name, last) = (self.session.branch.clone(), self.session.last_tick());
                     self.say(format!("branch \"{name}\", to tick {last}; o goes back"));
                 }
                 self.follow();

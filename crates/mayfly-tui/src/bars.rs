@@ -49,17 +49,17 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
         Some((i, _)) => format!("{}…", &name[..i]),
         None => name.to_string(),
     };
-    let courses = match s.courses.len() {
+    let branches = match s.branches.len() {
         0 => String::new(),
-        n => format!("   branch \"{}\", 1 of {}", short(&s.course), n + 1),
+        n => format!("   branch \"{}\", 1 of {}", short(&s.branch), n + 1),
     };
     let speed = SPEEDS[app.play.speed].0;
     let room = area.right().saturating_sub(left + 2) as usize;
     let before = [&wrong, &found, edited, &driving, state].map(|t| pen.plain(t).width()).iter().sum::<usize>();
     // Where there is much to say, what never changes gives way, then what is told elsewhere too.
-    let full = format!("   {speed}   {}/s   seed {}{courses}{parts} ", s.level.rate.0, s.history.seed);
+    let full = format!("   {speed}   {}/s   seed {}{branches}{parts} ", s.level.rate.0, s.history.seed);
     let rests =
-        [full, format!("   {speed}{parts}{courses} "), format!("{parts}{courses} "), format!("{parts} "), " ".into()];
+        [full, format!("   {speed}{parts}{branches} "), format!("{parts}{branches} "), format!("{parts} "), " ".into()];
     let fits = |r: &&String| before + pen.plain(r).width() <= room;
     let rest = rests.iter().find(fits).cloned().unwrap_or_else(|| " ".into());
     let rest_width = pen.plain(&rest).width();

@@ -4,7 +4,7 @@
 
 use crate::app::{Answer, App, Asked, Drawer, Lane, Pane};
 use mayfly_base::*;
-use mayfly_engine::{Rec, Target};
+use mayfly_engine::{Target, TraceEvent};
 use mayfly_session::index::Index;
 use mayfly_session::session::{At, Moment};
 use mayfly_session::things::Thing;
@@ -13,7 +13,7 @@ use mayfly_session::watch::Watch;
 /// Columns before the moment in which something must have happened to get a lane unasked.
 const LANES_BACK: u64 = 60;
 /// Rules, and watches, that get one unasked.
-const MOST_LANES: usize = 8;
+const MAX_LANES: usize = 8;
 
 impl App {
     /// Scrolls the drawer so that a row of it is seen.
@@ -77,7 +77,7 @@ impl App {
             .and_then(|r| r.me)
             .and_then(|a| s.machine_keys().into_iter().find(|(_, of)| *of == Some(a)));
         let went = s.now.records.iter().find_map(|r| match r {
-            Rec::WentTo { machine, of, .. } => Some((*machine, *of)),
+            TraceEvent::WentTo { machine, of, .. } => Some((*machine, *of)),
             _ => None,
         });
         asked.or(self.flight.machine).filter(lives).or(of_rung).or(went).filter(lives).or_else(|| {
@@ -150,8 +150,8 @@ impl App {
             let n = w.series.partition_point(|(t, _)| *t <= here);
             n > 1 && w.series[n - 1].0 >= from && !w.flows
         };
-        let watches = s.watches.iter().filter(changed).map(|w| Lane::Watch(w.text.clone())).take(MOST_LANES);
-        rules.into_iter().map(|(_, r)| Lane::Rule(r)).take(MOST_LANES).chain(watches).collect()
+        let watches = s.watches.iter().filter(changed).map(|w| Lane::Watch(w.text.clone())).take(MAX_LANES);
+        rules.into_iter().map(|(_, r)| Lane::Rule(r)).take(MAX_LANES).chain(watches).collect()
     }
 
     /// `+` and `-` are the lanes' where the keys go to them.
@@ -162,7 +162,7 @@ impl App {
     /// The text before the last edit, then the branch that was left last, then nothing is compared.
     pub(crate) fn then_and_now(&mut self) {
         self.flight.comparison = None;
-        let branch = self.session.courses.len().checked_sub(1);
+        let branch = self.session.branches.len().checked_sub(1);
         let next = match (self.flight.comparing, self.session.beside.is_some(), self.session.then.is_some(), branch) {
             (false, _, true, _) => Some(None),
             (false, _, false, Some(b)) | (true, false, _, Some(b)) => Some(Some(b)),

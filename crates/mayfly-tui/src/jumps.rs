@@ -10,49 +10,49 @@ use mayfly_session::session::{At, Moment};
 use std::time::{Duration, Instant};
 
 /// Jumps that are remembered.
-const MOST: usize = 200;
+const MAX: usize = 200;
 /// At most so often it is looked whether a recovery copy is due, while one plays.
 const RECOVERY: Duration = Duration::from_secs(5);
 
 impl App {
     /// Remembers where one stood, where one stands elsewhere now.
     pub fn remember(&mut self, stood: (String, Moment)) {
-        if (&self.session.course, self.session.moment) != (&stood.0, stood.1) {
+        if (&self.session.branch, self.session.moment) != (&stood.0, stood.1) {
             self.keep_place(stood);
         }
     }
 
     /// Before a jump that is made by something else than a command: a line, the mouse.
     pub fn about_to_jump(&mut self) {
-        self.keep_place((self.session.course.clone(), self.session.moment));
+        self.keep_place((self.session.branch.clone(), self.session.moment));
     }
 
     fn keep_place(&mut self, place: (String, Moment)) {
         if self.jumps.last() != Some(&place) {
             self.jumps.push(place);
-            let extra = self.jumps.len().saturating_sub(MOST);
+            let extra = self.jumps.len().saturating_sub(MAX);
             self.jumps.drain(..extra);
         }
     }
 
     /// The last place that is remembered and is not where one stands.
     pub fn jump_to(&self) -> Option<&(String, Moment)> {
-        let here = (&self.session.course, self.session.moment);
-        let there = |(course, _): &&(String, Moment)| {
-            *course == self.session.course || self.session.courses.iter().any(|c| c.name == *course)
+        let here = (&self.session.branch, self.session.moment);
+        let there = |(branch, _): &&(String, Moment)| {
+            *branch == self.session.branch || self.session.branches.iter().any(|c| c.name == *branch)
         };
-        self.jumps.iter().rev().filter(there).find(|(course, m)| (course, *m) != here)
+        self.jumps.iter().rev().filter(there).find(|(branch, m)| (branch, *m) != here)
     }
 
     pub(crate) fn jump_back(&mut self) {
-        let Some((course, moment)) = self.jump_to().cloned() else { return };
+        let Some((branch, moment)) = self.jump_to().cloned() else { return };
         while let Some(last) = self.jumps.pop() {
-            if last == (course.clone(), moment) {
+            if last == (branch.clone(), moment) {
                 break;
             }
         }
-        if course != self.session.course
-            && let Some(i) = self.session.courses.iter().position(|c| c.name == course)
+        if branch != self.session.branch
+            && let Some(i) = self.session.branches.iter().position(|c| c.name == branch)
         {
             self.session.take_course(i);
             self.leave_comparison();

@@ -1,4 +1,4 @@
-//! Stop marks, pokes, courses and watches as commands give them, and keeping them beside the level.
+//! Stop marks, pokes, branches and watches as commands give them, and keeping them beside the level.
 //!
 //! Invariant: whatever is changed here is written, or said to be lost.
 

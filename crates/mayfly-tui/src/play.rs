@@ -81,7 +81,7 @@ impl App {
 
     /// Branches of the text before are flown with the new one.
     pub fn courses_wait(&self) -> bool {
-        !self.session.left_courses.is_empty()
+        !self.session.waiting_branches.is_empty()
     }
 
     /// Goes on with them, where nothing else is flown; true where anything is to be seen of it.

@@ -74,7 +74,7 @@ impl Command {
                 true => "nothing was evaluated in this tick".into(),
                 false => "nothing is selected: arrows select a rung of the cascade".into(),
             },
-            Self::Courses | Self::OtherCourse => {
+            Self::Branches | Self::OtherBranch => {
                 format!("there is no other branch: {} in the past opens one", key(Self::Poke))
             }
             Self::ThenAndNow => "nothing to compare with: no edit yet and no other branch".into(),

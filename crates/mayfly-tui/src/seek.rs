@@ -15,7 +15,7 @@ use mayfly_session::values::{self, Needs};
 use std::time::Instant;
 
 /// Ticks that a search runs the level on.
-const MOST: u64 = 10_000_000;
+const MAX: u64 = 10_000_000;
 /// Ticks of the flight that are looked through between two looks at the clock.
 const PIECE: u64 = 256;
 
@@ -42,7 +42,7 @@ impl App {
     /// Begins to go there; what is near is reached at once.
     pub fn seek(&mut self, goal: Goal, until: Instant) {
         let next = self.session.moment.tick + 1;
-        let end = self.session.last_tick().saturating_add(MOST);
+        let end = self.session.last_tick().saturating_add(MAX);
         let back = self.session.moment.tick;
         self.play.seeking = Some(Seeking { goal, next, back, runs_on: false, end });
         self.seek_for(until);
@@ -51,7 +51,7 @@ impl App {
     /// Goes on with a search that found nothing in the flight: the level is run on until it is true.
     pub fn seek_on(&mut self, expr: Expr, needs: Needs, text: String, until: Instant) {
         let next = self.session.history.live_tick();
-        let end = self.session.last_tick().saturating_add(MOST);
+        let end = self.session.last_tick().saturating_add(MAX);
         self.about_to_jump();
         let goal = Goal::True(Box::new(expr), needs, text);
         self.play.seeking = Some(Seeking { goal, next, back: 0, runs_on: true, end });

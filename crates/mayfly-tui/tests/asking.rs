@@ -200,7 +200,7 @@ fn two_branches_stand_beside_each_other_as_two_texts_do() {
     // The tick is kept where one goes to the other branch.
     d.says('g', "30");
     d.press("o");
-    assert_eq!((d.app.session.moment.tick, d.app.session.course.as_str()), (30, "the first"));
+    assert_eq!((d.app.session.moment.tick, d.app.session.branch.as_str()), (30, "the first"));
     assert!(d.text().contains("branch \"the first\", 1 of 2"), "{}", d.text());
     // From the list, by Tab.
     d.press("O");

@@ -203,9 +203,9 @@ fn one_comes_back_to_where_one_stood_before_each_jump() {
     d.says('p', "warmth = 3");
     d.press("n");
     d.press("o");
-    assert_eq!(d.app.session.course, "the first");
+    assert_eq!(d.app.session.branch, "the first");
     d.key(KeyCode::Backspace);
-    assert_ne!(d.app.session.course, "the first");
+    assert_ne!(d.app.session.branch, "the first");
     assert_eq!(d.app.session.moment.tick, stood.tick + 1);
     // A click on the timeline is one as well.
     let before = d.app.session.moment;

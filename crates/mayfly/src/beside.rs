@@ -93,7 +93,7 @@ pub const RECOVERY: &str = "flight.unsaved";
 const JOURNAL: &str = "edits.unsaved";
 const LEFT: &str = "edits.left";
 /// Bytes of a journal that are read.
-const MOST_JOURNAL: u64 = 256 << 20;
+const MAX_JOURNAL: u64 = 256 << 20;
 
 /// Puts lines behind the journal of unsaved edits; nothing takes it away. It is not synced: a killed process loses nothing
 /// of it.
@@ -127,7 +127,7 @@ pub fn left_edits(path: &Path) -> Result<Vec<(String, String)>, String> {
     for ending in [JOURNAL, LEFT] {
         let file = path.with_extension(ending);
         let Ok(meta) = std::fs::metadata(&file) else { continue };
-        if !meta.is_file() || meta.len() > MOST_JOURNAL {
+        if !meta.is_file() || meta.len() > MAX_JOURNAL {
             return Err(format!("{} is no journal of edits and was not read", files::shown(&file)));
         }
         let bytes = std::fs::read(&file).map_err(|e| format!("{} was not read: {e}", files::shown(&file)))?;

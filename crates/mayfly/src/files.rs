@@ -11,7 +11,7 @@ use std::io::{IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
 /// Bytes that a level may have.
-const MOST_BYTES: u64 = 64 << 20;
+const MAX_BYTES: u64 = 64 << 20;
 
 /// A level's text.
 ///
@@ -23,7 +23,7 @@ pub fn read(path: &Path) -> Result<String> {
     if !meta.is_file() {
         bail!("{shown} is no file: name a level, such as weir-house.may");
     }
-    if meta.len() > MOST_BYTES {
+    if meta.len() > MAX_BYTES {
         bail!("{shown} has more than 64 MiB: it is no level");
     }
     let bytes = std::fs::read(path).with_context(|| format!("{shown} cannot be read"))?;
@@ -99,7 +99,7 @@ pub fn read_kept(level: &Level, path: &Path) -> Result<Kept> {
 }
 
 /// Bytes that a file beside a level may have.
-const MOST_BESIDE: u64 = 4 << 20;
+const MAX_BESIDE: u64 = 4 << 20;
 
 /// A small file that the application itself keeps; none where it is not there.
 ///
@@ -110,7 +110,7 @@ pub fn read_beside(path: &Path) -> Result<Option<String>, String> {
     if !meta.is_file() {
         return Err(format!("{} is no plain file and was not read", shown(path)));
     }
-    if meta.len() > MOST_BESIDE {
+    if meta.len() > MAX_BESIDE {
         return Err(format!("{} has more than 4 MiB and was not read", shown(path)));
     }
     let text = std::fs::read_to_string(path);

@@ -157,7 +157,7 @@ pub enum Builtin {
     Ray,
 }
 
-/// A draw of chance.
+/// A random draw.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Draw {
     /// A whole number between two, both included.

@@ -32,15 +32,10 @@ pub struct File {
 }
 
 impl File {
-    fn new(name: &str, text: &str, before: &[File]) -> Self {
-        match before.iter().find(|f| f.name == name && *f.text == *text) {
+    fn new(name: &str, text: &str, parse: Arc<Parse>, before: &[File]) -> Self {
+        match before.iter().find(|f| Arc::ptr_eq(&f.parse, &parse) && f.name == name) {
             Some(same) => same.clone(),
-            None => Self {
-                name: name.into(),
-                text: text.into(),
-                lines: LineIndex::new(text),
-                parse: Arc::new(parser::parse(text)),
-            },
+            None => Self { name: name.into(), text: text.into(), lines: LineIndex::new(text), parse },
         }
     }
 
@@ -100,9 +95,14 @@ impl Analysis {
     }
 
     fn read(name: &str, text: &str, load: Load, before: &[File], tell: &mut dyn FnMut(&Checked)) -> Self {
-        let (checked, found) = check::check_whole(name, text, load);
+        let mut trees = |name: &str, text: &str| match before.iter().find(|f| f.name == name && *f.text == *text) {
+            Some(same) => same.parse.clone(),
+            None => Arc::new(parser::parse(text)),
+        };
+        let (checked, found, parses) = check::check_whole(name, text, load, &mut trees);
         tell(&checked);
-        let files: Vec<File> = checked.sources.iter().map(|s| File::new(&s.name, &s.text, before)).collect();
+        let files = checked.sources.iter().zip(parses).map(|(s, p)| File::new(&s.name, &s.text, p, before));
+        let files: Vec<File> = files.collect();
         let mut symbols = Symbols::of(&files);
         let uses = uses::all(&files, &mut symbols, &found);
         Self { files, checked, symbols, uses, found }

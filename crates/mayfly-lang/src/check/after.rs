@@ -1,7 +1,7 @@
 //! What can be said only once a whole level is read: what draws where it may not, in which rule a mistake stands, how
 //! many mistakes are told.
 //!
-//! Invariant: nothing that is looked at again and again draws at random; at most [`MOST_ERRORS`] errors are told.
+//! Invariant: nothing that is looked at again and again draws at random; at most [`MAX_ERRORS`] errors are told.
 
 use super::Checker;
 use crate::diagnostic::{Diagnostic, Severity};
@@ -12,13 +12,13 @@ use mayfly_base::*;
 use rustc_hash::FxHashMap;
 
 /// Errors, and findings, that are told of one level.
-const MOST_ERRORS: usize = 500;
+const MAX_ERRORS: usize = 500;
 
 /// Of very many errors or findings only the first are told, and how many there are.
 pub(super) fn limit(diagnostics: &mut Vec<Diagnostic>) {
     for severity in [Severity::Error, Severity::Finding] {
         let count = diagnostics.iter().filter(|d| d.severity == severity).count();
-        if count <= MOST_ERRORS {
+        if count <= MAX_ERRORS {
             continue;
         }
         let mut told = 0;
@@ -29,12 +29,12 @@ pub(super) fn limit(diagnostics: &mut Vec<Diagnostic>) {
                 return severity == Severity::Finding;
             }
             told += 1;
-            if told <= MOST_ERRORS {
+            if told <= MAX_ERRORS {
                 last = d.span;
             }
-            told <= MOST_ERRORS
+            told <= MAX_ERRORS
         });
-        let (more, help) = (count - MOST_ERRORS, "mend those above first");
+        let (more, help) = (count - MAX_ERRORS, "mend those above first");
         diagnostics.push(match severity {
             Severity::Error => Diagnostic::error("too-many", last, format!("there are {more} more errors"), help),
             Severity::Finding => Diagnostic::finding("too-many", last, format!("there are {more} more findings"), help),

@@ -1,4 +1,4 @@
-//! Functions: the built-in ones, from one table; draws of chance; and questions about all of a kind.
+//! Functions: the built-in ones, from one table; random draws; and questions about all of a kind.
 //!
 //! Invariant: every place that draws has a number and a stream name of its own.
 
@@ -90,7 +90,7 @@ const FUNCTIONS: &[(&str, Builtin, &[Want], Give)] = &[
     ("ray", Builtin::Ray, &[Want::ActorOrPoint, Want::Direction, Want::Number], Give::ActorOrNone),
 ];
 
-/// Draws of chance.
+/// Random draws.
 const DRAWS: &[&str] = &["random", "chance", "pick", "shuffled", "random_point", "roll"];
 
 impl Checker {

@@ -12,7 +12,7 @@ use mayfly_base::code::*;
 use mayfly_base::*;
 
 /// Most that all units of a clock make together, in the smallest one.
-const MOST_UNITS: u64 = 1 << 40;
+const MAX_UNITS: u64 = 1 << 40;
 
 impl Checker {
     /// `clock tide { minute 60; hour 24; day 7 named mon …; speed 1 minute per 500ms; starts hour 5 }`.
@@ -32,7 +32,7 @@ impl Checker {
         if clock.units.is_empty() {
             self.error("empty", span, "this clock has no units", "write the smallest first: `minute 60; hour 24`");
         }
-        let most = clock.units.iter().try_fold(1u64, |n, u| n.checked_mul(u.count)).filter(|n| *n <= MOST_UNITS);
+        let most = clock.units.iter().try_fold(1u64, |n, u| n.checked_mul(u.count)).filter(|n| *n <= MAX_UNITS);
         if most.is_none() {
             self.error("bad-size", span, "this clock counts too far", "give it fewer or smaller units");
             clock.units.truncate(1);

@@ -13,7 +13,7 @@ use rustc_hash::FxHashSet;
 use std::collections::BTreeMap;
 
 /// Rules on one event that are compared with each other at most.
-const MOST_PAIRED: usize = 100;
+const MAX_PAIRED: usize = 100;
 
 /// Two rules on one event, one of which tests what the other denies and writes it: both fire in a row.
 pub(super) fn complementary(level: &Level) -> Vec<Diagnostic> {
@@ -61,8 +61,8 @@ pub(super) fn on_one_event(level: &Level) -> Vec<(usize, usize)> {
     }
     let mut out = vec![];
     for list in by_event.values() {
-        for (n, i) in list.iter().enumerate().take(MOST_PAIRED) {
-            out.extend(list[n + 1..].iter().take(MOST_PAIRED).filter(|j| *j != i).map(|j| (*i, *j)));
+        for (n, i) in list.iter().enumerate().take(MAX_PAIRED) {
+            out.extend(list[n + 1..].iter().take(MAX_PAIRED).filter(|j| *j != i).map(|j| (*i, *j)));
         }
     }
     out.sort_unstable();

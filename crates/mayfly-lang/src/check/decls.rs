@@ -14,9 +14,9 @@ use mayfly_base::*;
 use rustc_hash::FxHashMap;
 
 /// How high the tree of a defined value may be, with all that it follows from.
-const MOST_HEIGHT: u32 = 500;
+const MAX_HEIGHT: u32 = 500;
 /// How many defined values are read from within each other.
-const MOST_IN_A_ROW: u32 = 200;
+const MAX_IN_A_ROW: u32 = 200;
 
 impl Checker {
     /// `level "T" { rate 20; seed 7; edges closed }`.
@@ -278,7 +278,7 @@ impl Checker {
 
     pub fn define_type(&mut self, id: DefineId) -> Ty {
         let (node, done) = self.define_nodes[id.index()].clone();
-        if !done && self.define_depth >= MOST_IN_A_ROW {
+        if !done && self.define_depth >= MAX_IN_A_ROW {
             // What is declared in reverse order is read from within.
             self.too_deep(id);
             return Ty::Broken;
@@ -336,8 +336,8 @@ impl Checker {
         }
         let mut circle = false;
         let high = height(&self.level.defines[id.index()].expr, &self.define_heights, &mut circle);
-        self.define_heights.insert(id, high.min(MOST_HEIGHT));
-        if high > MOST_HEIGHT {
+        self.define_heights.insert(id, high.min(MAX_HEIGHT));
+        if high > MAX_HEIGHT {
             self.too_deep(id);
         }
         circle

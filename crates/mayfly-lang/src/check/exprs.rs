@@ -626,6 +626,6 @@ impl Checker {
 
 /// What stands in the text, cut where it is long.
 fn short(text: &str) -> String {
-    const MOST: usize = 60;
-    if text.chars().count() <= MOST { text.into() } else { text.chars().take(MOST).chain(['…']).collect() }
+    const MAX: usize = 60;
+    if text.chars().count() <= MAX { text.into() } else { text.chars().take(MAX).chain(['…']).collect() }
 }

@@ -1,56 +1,97 @@
 //! Levels of several files: `use` and `private`.
 //!
-//! All files are joined to one text, a used file before the one that uses it, so that whatever reads a
-//! level reads one tree. Spans are given back in the files' own places.
+//! Every file is parsed once. Their trees are linked to one, a used file's declarations before those of the file that uses
+//! it, so that whatever reads a level reads one tree. Spans are given back in the files' own places.
 //!
 //! Invariant: a file is read once; nothing outside the folder of the level's own file is read.
 
 use super::Checker;
 use crate::diagnostic::{Diagnostic, Source};
-use crate::parser;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::parser::Parse;
+use crate::syntax::{Kind as K, Mayfly, Node, NodeExt};
 use mayfly_base::Span;
+use rowan::{GreenNode, GreenToken, Language, NodeOrToken};
 use rustc_hash::FxHashMap;
+use std::sync::Arc;
 
 /// Reads a file by its path inside the level's folder.
 pub type Load<'a> = &'a mut dyn FnMut(&str) -> Result<String, String>;
 
-/// Where a file's text begins in the joined text.
+/// Gives the tree of a file, by its name and text: a new one, or that of the same text before.
+pub type Trees<'a> = &'a mut dyn FnMut(&str, &str) -> Arc<Parse>;
+
+/// Where a file's tree begins in the linked tree.
 #[derive(Clone, Copy, Debug)]
-pub struct Piece {
+pub struct Part {
     pub start: usize,
     pub file: u16,
 }
 
-pub(super) struct Joined {
-    pub text: String,
-    pub pieces: Vec<Piece>,
+/// The files of a level, the level's own first, each with its tree.
+#[derive(Default)]
+pub(crate) struct Project {
     pub sources: Vec<Source>,
+    pub parses: Vec<Arc<Parse>>,
+    /// The files in the order in which they are linked.
+    pub parts: Vec<Part>,
+    /// How long they are together.
+    len: usize,
+    /// What is wrong with the lines that use files, and with the texts of used files.
     pub diagnostics: Vec<Diagnostic>,
 }
 
 /// Files of one level at most.
-const MOST_FILES: usize = 1000;
+const MAX_FILES: usize = 1000;
 
-/// Joins a level's files. Errors of syntax in used files are told here, in their own places.
-pub(super) fn join(name: &str, text: &str, load: Load) -> Joined {
-    let mut j =
-        Joined { text: String::new(), pieces: vec![], sources: vec![Source::new(name, text)], diagnostics: vec![] };
-    let mut open = vec![];
-    let mut known: FxHashMap<String, u16> = FxHashMap::default();
-    if text.contains("use") {
-        let own = name.rsplit(['/', '\\']).next().unwrap_or(name).to_string();
-        add(&mut j, 0, &own, load, &mut open, &mut known);
-    } else {
-        j.pieces.push(Piece { start: 0, file: 0 });
-        j.text.push_str(text);
+impl Project {
+    /// Reads and parses a level's files.
+    pub fn of(name: &str, text: &str, load: Load, trees: Trees) -> Self {
+        let parse = trees(name, text);
+        let mut p = Self { sources: vec![Source::new(name, text)], parses: vec![parse], ..Self::default() };
+        if text.contains("use") {
+            let own = name.rsplit(['/', '\\']).next().unwrap_or(name).to_string();
+            add(&mut p, 0, &own, (load, trees), &mut vec![], &mut FxHashMap::default());
+        } else {
+            p.link(0);
+        }
+        p
     }
-    j
+
+    fn link(&mut self, file: u16) {
+        self.parts.push(Part { start: self.len, file });
+        self.len += self.sources[file as usize].text.len();
+    }
+
+    /// One tree of all files. Between two of them stands a token without text, so that what ends one says nothing of the
+    /// other.
+    pub fn tree(&self) -> Node {
+        if let [parse] = self.parses.as_slice() {
+            return parse.tree();
+        }
+        let end = || NodeOrToken::Token(GreenToken::new(Mayfly::kind_to_raw(K::EOF), ""));
+        let mut all = vec![];
+        for p in &self.parts {
+            all.extend(self.parses[p.file as usize].green().children().map(|c| c.to_owned()));
+            all.push(end());
+        }
+        Node::new_root(GreenNode::new(Mayfly::kind_to_raw(K::ROOT), all))
+    }
+
+    /// True where a word stands anywhere in its texts.
+    pub fn has(&self, word: &str) -> bool {
+        self.sources.iter().any(|s| s.text.contains(word))
+    }
 }
 
-fn add(j: &mut Joined, file: u16, path: &str, load: Load, open: &mut Vec<String>, known: &mut FxHashMap<String, u16>) {
-    let text = j.sources[file as usize].text.clone();
-    let parsed = parser::parse(&text);
+fn add(
+    j: &mut Project,
+    file: u16,
+    path: &str,
+    (load, trees): (Load, Trees),
+    open: &mut Vec<String>,
+    known: &mut FxHashMap<String, u16>,
+) {
+    let parsed = j.parses[file as usize].clone();
     if file > 0 {
         for e in &parsed.errors {
             j.diagnostics.push(e.diagnostic(file));
@@ -85,7 +126,7 @@ fn add(j: &mut Joined, file: u16, path: &str, load: Load, open: &mut Vec<String>
         if known.contains_key(&target) {
             continue;
         }
-        if j.sources.len() >= MOST_FILES {
+        if j.sources.len() >= MAX_FILES {
             wrong("too-many-files", "a level has at most 1000 files".into(), "join some of them");
             return;
         }
@@ -93,9 +134,11 @@ fn add(j: &mut Joined, file: u16, path: &str, load: Load, open: &mut Vec<String>
             Ok(text) => {
                 let id = j.sources.len() as u16;
                 let base = j.sources[0].name.rsplit_once('/').map_or(String::new(), |(d, _)| format!("{d}/"));
-                j.sources.push(Source::new(format!("{base}{target}"), text));
+                let source = Source::new(format!("{base}{target}"), text);
+                j.parses.push(trees(&source.name, &source.text));
+                j.sources.push(source);
                 known.insert(target.clone(), id);
-                add(j, id, &target, load, open, known);
+                add(j, id, &target, (&mut *load, &mut *trees), open, known);
             }
             Err(why) => {
                 wrong("no-file", format!("\"{written}\" cannot be read: {why}"), "correct the name, or add the file");
@@ -103,11 +146,7 @@ fn add(j: &mut Joined, file: u16, path: &str, load: Load, open: &mut Vec<String>
         }
     }
     open.pop();
-    j.pieces.push(Piece { start: j.text.len(), file });
-    j.text.push_str(&text);
-    if file > 0 {
-        j.text.push('\n');
-    }
+    j.link(file);
 }
 
 /// Which of a level's files lies at a path inside its folder, by their names, the level's own first.
@@ -138,11 +177,11 @@ fn inside(from: &str, written: &str) -> Option<String> {
 }
 
 impl Checker {
-    /// The place of a stretch of the joined text in its own file.
+    /// The place of a stretch of the linked tree in its own file.
     pub fn span_at(&self, start: usize, end: usize) -> Span {
-        let at = self.pieces.partition_point(|p| p.start <= start);
-        match at.checked_sub(1).map(|i| self.pieces[i]) {
-            Some(p) if self.pieces.len() > 1 => {
+        let at = self.project.parts.partition_point(|p| p.start <= start);
+        match at.checked_sub(1).map(|i| self.project.parts[i]) {
+            Some(p) if self.project.parts.len() > 1 => {
                 self.names.at(p.file);
                 Span::new(p.file, start - p.start, end.max(p.start) - p.start)
             }
@@ -154,7 +193,7 @@ impl Checker {
     /// A private name that another file uses is an error that shows what its `///` says.
     pub fn refuse_private(&mut self, root: &Node) {
         let mut private: FxHashMap<String, Vec<(Span, String)>> = FxHashMap::default();
-        if !self.text.contains("private") {
+        if !self.project.has("private") {
             return;
         }
         for n in root.children().filter(|n| n.has_word("private")) {

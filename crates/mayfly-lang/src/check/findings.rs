@@ -6,9 +6,9 @@
 //! raises it and one that does not.
 
 use super::Checker;
+use super::files::Project;
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
-use crate::lexer::Lexeme;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::visit;
 use mayfly_base::code::*;
@@ -86,7 +86,7 @@ impl Checker {
             super::complementary::complementary(&self.level),
             rounded(&self.level),
             super::unguarded::unguarded(&self.level),
-            super::suspects::all(&self.level, &self.used, &names, &words(&self.text, &self.tokens)),
+            super::suspects::all(&self.level, &self.used, &names, &words(&self.project)),
         ];
         self.diagnostics.extend(found.into_iter().flatten());
     }
@@ -200,10 +200,11 @@ fn given(level: &Level) -> FxHashSet<(KindId, FieldId)> {
     out
 }
 
-/// How often each name stands in the text, inside texts too.
-fn words<'t>(text: &'t str, tokens: &[Lexeme]) -> FxHashMap<&'t str, u32> {
+/// How often each name stands in the files, inside texts too.
+fn words(project: &Project) -> FxHashMap<&str, u32> {
     let mut out: FxHashMap<&str, u32> = FxHashMap::default();
-    for t in tokens {
+    let files = project.sources.iter().zip(&project.parses);
+    for (text, t) in files.flat_map(|(s, p)| p.tokens.iter().map(|t| (s.text.as_str(), t))) {
         let token = &text[t.start..t.end];
         match t.kind {
             K::IDENT => *out.entry(token).or_default() += 1,

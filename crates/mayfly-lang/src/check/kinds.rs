@@ -13,7 +13,7 @@ use mayfly_base::code::*;
 use mayfly_base::*;
 
 /// How many kinds may be like each other in a row.
-const MOST_LIKE: usize = 64;
+const MAX_LIKE: usize = 64;
 
 impl Checker {
     /// The kind that a declaration declares.
@@ -42,12 +42,12 @@ impl Checker {
             let Some(part) = n.part("like") else { continue };
             let (name, span) = (part.word(), self.span(&part));
             match self.names.get(&name).map(|(d, _)| *d) {
-                Some(Def::Kind(base)) if self.depth_of(base) >= MOST_LIKE => {
+                Some(Def::Kind(base)) if self.depth_of(base) >= MAX_LIKE => {
                     let kind = self.level.kinds[id.index()].name.clone();
                     self.error(
                         "too-deep",
                         span,
-                        format!("`{kind}` is the end of more than {MOST_LIKE} kinds that are like each other"),
+                        format!("`{kind}` is the end of more than {MAX_LIKE} kinds that are like each other"),
                         "let some of them be like one that stands earlier in the row",
                     );
                 }
@@ -78,7 +78,7 @@ impl Checker {
     /// How many kinds a kind is like, one by way of the other.
     fn depth_of(&self, id: KindId) -> usize {
         let (mut depth, mut at) = (0, self.level.kinds[id.index()].like);
-        while let Some(base) = at.filter(|_| depth <= MOST_LIKE) {
+        while let Some(base) = at.filter(|_| depth <= MAX_LIKE) {
             depth += 1;
             at = self.level.kinds[base.index()].like;
         }

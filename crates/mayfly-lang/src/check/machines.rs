@@ -37,7 +37,7 @@ pub(crate) enum PartStub {
 impl Checker {
     /// Every machine and its states, by name.
     pub fn collect_machines(&mut self, root: &Node) {
-        if self.text.contains("go") && self.text.contains("machine") {
+        if self.project.has("go") && self.project.has("machine") {
             for s in root.descendants().filter(|d| d.kind() == K::STMT && d.word() == "go") {
                 self.gone_to.extend(s.part("to").map(|e| Self::text_of(&e)));
             }
@@ -444,7 +444,7 @@ pub(super) fn waits(b: &Block) -> bool {
         | StmtKind::WaitWalk
         | StmtKind::WaitFor { .. } => true,
         StmtKind::Seq(b) => waits(b),
-        StmtKind::Lot(_, arms) => arms.iter().any(|(_, b)| waits(b)),
+        StmtKind::WeightedChoice(_, arms) => arms.iter().any(|(_, b)| waits(b)),
         StmtKind::If(arms, other) => arms.iter().any(|(_, b)| waits(b)) || other.as_ref().is_some_and(waits),
         StmtKind::Repeat(_, _, b) | StmtKind::While(_, b) | StmtKind::For { body: b, .. } => waits(b),
         _ => false,

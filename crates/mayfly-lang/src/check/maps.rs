@@ -11,7 +11,7 @@ use crate::syntax::{Kind as K, Node, NodeExt, Token};
 use mayfly_base::*;
 
 /// Cells of one map at most.
-const MOST_CELLS: usize = 4_000_000;
+const MAX_CELLS: usize = 4_000_000;
 
 impl Checker {
     pub fn collect_tiles(&mut self, n: &Node) {
@@ -103,7 +103,7 @@ impl Checker {
         let (rows, _) = rows_of(text);
         let width = rows.iter().map(|r| text[r.clone()].chars().count()).max().unwrap_or(0);
         let height = rows.len();
-        if width * height > MOST_CELLS || width == 0 {
+        if width * height > MAX_CELLS || width == 0 {
             let span = self.token_span(token);
             let (m, h) = if width == 0 {
                 ("the map is empty", "write its rows between the quotes")

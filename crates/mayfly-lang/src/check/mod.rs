@@ -40,16 +40,16 @@ mod walks;
 
 use crate::diagnostic::{Diagnostic, Fix, Severity, Source};
 use crate::level::*;
-use crate::lexer::Lexeme;
-use crate::parser;
+use crate::parser::{self, Parse};
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::{Ty, TypeNames};
 pub(crate) use calls::{functions, is_built_in};
-pub use files::{Load, file_at};
+pub use files::{Load, Trees, file_at};
 use mayfly_base::code::*;
 use mayfly_base::*;
 use names::Def;
 use rustc_hash::{FxHashMap, FxHashSet};
+use std::sync::Arc;
 
 /// What became of a text.
 #[derive(Clone, Debug)]
@@ -76,7 +76,7 @@ pub fn check(name: &str, text: &str) -> Checked {
 /// Checks a level and the files that it uses. `load` reads a file by its path inside the folder of the
 /// level's own file, `/` between its parts; its error says why it cannot be read.
 pub fn check_with(name: &str, text: &str, load: files::Load) -> Checked {
-    read(name, text, load, None).0
+    read(name, text, load, &mut |_, text| Arc::new(parser::parse(text)), None).0
 }
 
 /// What was found out beside the level, for whoever looks into its text.
@@ -88,48 +88,51 @@ pub struct Found {
     pub draft: Level,
 }
 
-/// As [`check_with`], with what was found out on the way.
-pub fn check_whole(name: &str, text: &str, load: files::Load) -> (Checked, Found) {
-    read(name, text, load, Some(FxHashMap::default()))
+/// As [`check_with`], with what was found out on the way, and the trees of the files. `trees` parses a text, or gives the
+/// tree that it has already.
+pub fn check_whole(
+    name: &str,
+    text: &str,
+    load: files::Load,
+    trees: files::Trees,
+) -> (Checked, Found, Vec<Arc<Parse>>) {
+    read(name, text, load, trees, Some(FxHashMap::default()))
 }
 
-fn read(name: &str, text: &str, load: files::Load, types: Option<FxHashMap<Span, Ty>>) -> (Checked, Found) {
-    let joined = files::join(name, text, load);
+fn read(
+    name: &str,
+    text: &str,
+    load: files::Load,
+    trees: files::Trees,
+    types: Option<FxHashMap<Span, Ty>>,
+) -> (Checked, Found, Vec<Arc<Parse>>) {
+    let mut project = files::Project::of(name, text, load, trees);
     let mut c = Checker::new();
     c.types = types;
-    c.diagnostics = joined.diagnostics;
-    let broken = c.diagnostics.iter().any(|d| d.code == "syntax") && joined.sources.len() > 1;
-    c.pieces = joined.pieces;
-    // Where one of several files is broken, what the others miss would be told as their mistakes.
-    if !broken {
-        let parsed = parser::parse(&joined.text);
-        let mut told: FxHashSet<(u16, u32)> = c.diagnostics.iter().map(|d| (d.span.file, d.span.start)).collect();
-        for e in &parsed.errors {
-            let span = c.span_at(e.start, e.end);
-            if told.insert((span.file, span.start)) {
-                let d = Diagnostic::error("syntax", span, e.message.clone(), e.help.clone());
-                let fix =
-                    e.fix.as_ref().map(|(r, text)| Box::new(Fix::replace(c.span_at(r.start, r.end), text.clone())));
-                c.diagnostics.push(Diagnostic { fix, ..d });
-            }
+    c.diagnostics = std::mem::take(&mut project.diagnostics);
+    let broken = c.diagnostics.iter().any(|d| d.code == "syntax");
+    c.project = Arc::new(project);
+    let project = c.project.clone();
+    let mut told: FxHashSet<(u16, u32)> = c.diagnostics.iter().map(|d| (d.span.file, d.span.start)).collect();
+    for e in &project.parses[0].errors {
+        if told.insert((0, e.start as u32)) {
+            c.diagnostics.push(e.diagnostic(0));
         }
-        let tree = parsed.tree();
-        c.tokens = parsed.tokens;
-        c.text.clone_from(&joined.text);
+    }
+    let tree = project.tree();
+    if !broken {
         c.run(&tree);
         c.name_rules(&tree);
     } else if c.types.is_some() {
-        // Whoever lays on the map sees all the same what could be read.
+        // Where a used file is broken, what the others miss would be told as their mistakes. Whoever lays on the map
+        // sees all the same what could be read.
         let told = std::mem::take(&mut c.diagnostics);
-        let parsed = parser::parse(&joined.text);
-        let tree = parsed.tree();
-        c.tokens = parsed.tokens;
-        c.text.clone_from(&joined.text);
         c.run(&tree);
         c.diagnostics = told;
     }
-    let Checker { mut diagnostics, level, types, .. } = c;
-    crate::diagnostic::once_each(&mut diagnostics, &joined.sources);
+    let (mut diagnostics, level, types) = (c.diagnostics, c.level, c.types);
+    drop(c.project);
+    crate::diagnostic::once_each(&mut diagnostics, &project.sources);
     diagnostics.sort_by_key(|d| (d.span.file, d.span.start, d.severity));
     diagnostics.dedup_by(|a, b| {
         a.span.file == b.span.file && a.span.start == b.span.start && a.severity == b.severity && a.code == b.code
@@ -139,7 +142,8 @@ fn read(name: &str, text: &str, load: files::Load, types: Option<FxHashMap<Span,
     diagnostics.iter_mut().for_each(Diagnostic::shorten_names);
     let found =
         Found { draft: types.as_ref().map_or_else(Level::empty, |_| level.clone()), types: types.unwrap_or_default() };
-    (Checked { sources: joined.sources, diagnostics, level: ok.then_some(level) }, found)
+    let files::Project { sources, parses, .. } = Arc::into_inner(project).expect("the checker held it, and is gone");
+    (Checked { sources, diagnostics, level: ok.then_some(level) }, found, parses)
 }
 
 /// True of the names of the built-in colours.
@@ -155,7 +159,7 @@ pub(crate) struct Frame {
     pub visible: Vec<(String, Slot, Span)>,
     /// The kind whose `self` it is.
     pub me: Option<KindId>,
-    /// The declaration's name, for streams of chance.
+    /// The declaration's name, for random streams.
     pub title: String,
     pub draws: usize,
     pub loops: usize,
@@ -213,8 +217,8 @@ pub(crate) struct Checker {
     pub define_nodes: Vec<(Node, bool)>,
     pub table_nodes: Vec<(Node, bool)>,
     pub routine_nodes: Vec<Node>,
-    /// Where each file's text begins in the joined text, and which file it is.
-    pub pieces: Vec<files::Piece>,
+    /// The files of the level.
+    pub project: Arc<files::Project>,
     /// The area whose points stand bare, in the declaration under way.
     pub here: AreaId,
     /// Which watched expressions there are, by their text and whom they are watched for.
@@ -243,10 +247,6 @@ pub(crate) struct Checker {
     pub by_hand: bool,
     /// What is used where, for findings.
     pub used: findings::Used,
-    /// The joined text, for a quick look whether a word stands in it at all.
-    pub text: String,
-    /// Its tokens.
-    pub tokens: Vec<Lexeme>,
     /// The type of each expression by its place, where that is asked for.
     pub types: Option<FxHashMap<Span, Ty>>,
 }
@@ -283,7 +283,7 @@ impl Checker {
             define_nodes: vec![],
             table_nodes: vec![],
             routine_nodes: vec![],
-            pieces: vec![],
+            project: Arc::default(),
             here: AreaId::MAIN,
             broken_actors: FxHashSet::default(),
             watch_keys: FxHashMap::default(),
@@ -301,8 +301,6 @@ impl Checker {
             candidate: None,
             by_hand: false,
             used: findings::Used::default(),
-            text: String::new(),
-            tokens: Vec::new(),
             types: None,
         }
     }

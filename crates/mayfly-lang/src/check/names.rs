@@ -116,7 +116,7 @@ impl Checker {
             self.names.insert(e.name.clone(), (Def::Enum(EnumId::at(i)), Span::default()));
             self.know_enum(EnumId::at(i));
         }
-        if self.text.contains("private") {
+        if self.project.has("private") {
             for n in root.children().filter(|n| n.has_word("private")) {
                 if let Some((_, span)) = self.declared(&n) {
                     self.names.keep_private(span);

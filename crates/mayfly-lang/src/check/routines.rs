@@ -1,6 +1,6 @@
 //! Routines: shared logic with parameters, locals and an optional result.
 //!
-//! One that only reckons (it writes nothing but its own locals) can be asked in any expression. One that
+//! One that only computes (it writes nothing but its own locals) can be asked in any expression. One that
 //! does something is carried out before the statement in which it stands, so it may stand only where it
 //! is certain to be asked.
 //!

@@ -11,11 +11,11 @@ use mayfly_base::value::MAX_PLACE;
 use mayfly_base::*;
 
 /// Cells of one zone at most.
-const MOST_CELLS: i64 = 4_000_000;
+const MAX_CELLS: i64 = 4_000_000;
 /// The largest radius of a disc.
 const MAX_RADIUS: f64 = 10_000.0;
 /// Shapes of which one zone may be made.
-const MOST_PARTS: usize = 1000;
+const MAX_PARTS: usize = 1000;
 
 impl Checker {
     pub fn fill_zones(&mut self, root: &Node) {
@@ -159,7 +159,7 @@ impl Checker {
             K::SHAPE_RECT => {
                 let [at, w, h] = exprs.as_slice() else { return None };
                 let (at, w, h) = (self.point(at)?, self.whole(w)?, self.whole(h)?);
-                if w * h > MOST_CELLS {
+                if w * h > MAX_CELLS {
                     self.error(
                         "too-large",
                         span,
@@ -223,7 +223,7 @@ impl Checker {
                             [a, b] => (*a, *b),
                             _ => return None,
                         };
-                        if a > b || b - a > MOST_CELLS || cells.len() as i64 > MOST_CELLS {
+                        if a > b || b - a > MAX_CELLS || cells.len() as i64 > MAX_CELLS {
                             let span = self.span(&range);
                             self.error(
                                 "bad-size",
@@ -298,12 +298,12 @@ impl Checker {
                 let [a, b] = parts.as_slice() else { return None };
                 let (a, b) = (self.shape(a, own), self.shape(b, own));
                 let (a, b) = (Box::new(a?), Box::new(b?));
-                if a.parts() + b.parts() > MOST_PARTS {
+                if a.parts() + b.parts() > MAX_PARTS {
                     self.error(
                         "too-large",
                         span,
                         format!(
-                            "this zone is made of more than {MOST_PARTS} shapes, those of the zones it names included"
+                            "this zone is made of more than {MAX_PARTS} shapes, those of the zones it names included"
                         ),
                         "write its cells: `cells { 4: 3..8 }`, or take fewer zones together",
                     );

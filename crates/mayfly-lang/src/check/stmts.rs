@@ -101,7 +101,7 @@ impl Checker {
                         "write `lot { 6 => { } 1 => { } }`",
                     );
                 }
-                Some(StmtKind::Lot(id, arms))
+                Some(StmtKind::WeightedChoice(id, arms))
             }
             K::EXPR_STMT => self.call_statement(exprs.first()?, f),
             K::STMT => self.worded(n, &n.word(), f),

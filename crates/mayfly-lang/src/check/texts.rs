@@ -11,9 +11,9 @@ use mayfly_base::code::*;
 use mayfly_base::*;
 
 /// Texts inside the braces of each other.
-const MOST_TEXTS: u32 = 8;
+const MAX_TEXTS: u32 = 8;
 /// Decimals with which a number can be shown.
-const MOST_DECIMALS: usize = 6;
+const MAX_DECIMALS: usize = 6;
 
 impl Checker {
     pub fn number_of(text: &str) -> f64 {
@@ -184,7 +184,7 @@ impl Checker {
                 if !d.trim().is_empty() && d.trim().chars().all(|c| c.is_ascii_digit()) && !e.trim().is_empty() =>
             {
                 let decimals = d.trim().parse().unwrap_or(usize::MAX);
-                if decimals > MOST_DECIMALS {
+                if decimals > MAX_DECIMALS {
                     let from = at + e.len() + 1;
                     let span = self.span_at(from + self.base, from + d.len() + self.base);
                     self.error(
@@ -194,16 +194,16 @@ impl Checker {
                         "write `{x:6}`, or fewer",
                     );
                 }
-                (e, Some(decimals.min(MOST_DECIMALS)))
+                (e, Some(decimals.min(MAX_DECIMALS)))
             }
             _ => (inside, None),
         };
-        if self.text_depth >= MOST_TEXTS {
+        if self.text_depth >= MAX_TEXTS {
             let span = self.span_at(at + self.base, at + inside.len() + self.base);
             self.error(
                 "too-deep",
                 span,
-                format!("more than {MOST_TEXTS} texts stand inside each other here"),
+                format!("more than {MAX_TEXTS} texts stand inside each other here"),
                 "put an inner one into a `define` or a `let`, and name that in the braces",
             );
             return Piece::Words(String::new());

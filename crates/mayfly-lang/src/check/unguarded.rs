@@ -61,7 +61,7 @@ fn guarded<'l>(level: &Level, r: &Rule, block: &'l Block, sure: &[&'l Expr], out
                 }
                 other.iter().for_each(|b| guarded(level, r, b, &sure, out));
             }
-            StmtKind::Lot(_, arms) => arms.iter().for_each(|(_, b)| guarded(level, r, b, &sure, out)),
+            StmtKind::WeightedChoice(_, arms) => arms.iter().for_each(|(_, b)| guarded(level, r, b, &sure, out)),
             StmtKind::While(test, b) => {
                 let mut inner = sure.clone();
                 sure_by(test, &mut inner);

@@ -164,7 +164,7 @@ impl Change {
             return Self::default();
         }
         // A long stretch is one change: what differs in it is then a matter of taste.
-        if a.len().saturating_add(b.len()) > MOST_COMPARED {
+        if a.len().saturating_add(b.len()) > MAX_COMPARED {
             return Self::one(piece(head, a, b));
         }
         let (lines_a, lines_b) =
@@ -196,7 +196,7 @@ impl Change {
 }
 
 /// Bytes that are compared line by line at most.
-const MOST_COMPARED: usize = 400_000;
+const MAX_COMPARED: usize = 400_000;
 
 /// What makes one stretch of another, as small as it can be.
 fn piece(at: usize, old: &str, new: &str) -> TextEdit {

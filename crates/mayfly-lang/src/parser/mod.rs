@@ -57,6 +57,11 @@ pub struct Parse {
 }
 
 impl Parse {
+    /// The bare tree, to be shared by others.
+    pub(crate) fn green(&self) -> &GreenNode {
+        &self.green
+    }
+
     /// The tree's root.
     pub fn tree(&self) -> Node {
         Node::new_root(self.green.clone())
@@ -504,13 +509,13 @@ impl<'t> Parser<'t> {
 
 /// The first line of a token, cut where it is longer than a name has to be.
 pub(crate) fn short(text: &str) -> String {
-    const MOST: usize = 40;
+    const MAX: usize = 40;
     let line = text.lines().next().unwrap_or("");
     // A mark with no letter before it would stand on what is written here.
     if let Some(c) = line.chars().next().filter(|c| lexer::is_mark(*c)) {
         return format!("\\u{{{:x}}}", u32::from(c));
     }
-    if line.chars().count() <= MOST { line.into() } else { line.chars().take(MOST).chain(['…']).collect() }
+    if line.chars().count() <= MAX { line.into() } else { line.chars().take(MAX).chain(['…']).collect() }
 }
 
 /// Every reserved word, with what it means; none of them can be declared.

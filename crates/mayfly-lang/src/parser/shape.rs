@@ -5,14 +5,14 @@ use super::expr::{postfix, tight};
 use crate::syntax::Kind::*;
 
 /// Shapes in one row; each more would stand one deeper in the tree.
-const MOST_TERMS: u32 = 1000;
+const MAX_TERMS: u32 = 1000;
 
 /// Shapes, added and taken away from left to right.
 pub(super) fn shape(p: &mut Parser) {
     let start = p.checkpoint();
     shape_term(p);
     for more in 0.. {
-        if more == MOST_TERMS {
+        if more == MAX_TERMS {
             p.error_here("a zone is made of 1000 shapes at most", "write its cells: `cells { 4: 3..8 }`");
             p.skip_line();
             return;

@@ -4,7 +4,7 @@
 //! Invariant: every word that stands in a sound level is among what is proposed at its place (held over every word of every
 //! example).
 
-use super::context::{Block, Context, Held, Want, context};
+use super::context::{Block, Context, ValueSort, Want, context};
 use super::words;
 use crate::analysis::{Analysis, Symbol, SymbolId, SymbolKind};
 use crate::types::Ty;
@@ -56,16 +56,16 @@ fn begun_before(a: &Analysis, file: u16, text: &str, at: usize) -> usize {
 }
 
 /// True where a value of that type is such a thing.
-fn holds(ty: &Ty, held: Held) -> bool {
+fn holds(ty: &Ty, held: ValueSort) -> bool {
     match held {
-        Held::Actor => matches!(ty, Ty::Actor(_)),
-        Held::Zone => matches!(ty, Ty::Zone(_)),
-        Held::Message => matches!(ty, Ty::Message(_)),
-        Held::Timer => *ty == Ty::Timer,
-        Held::Kind => *ty == Ty::Kind,
-        Held::Path => *ty == Ty::Path,
-        Held::Tile => *ty == Ty::Tile,
-        Held::Tag => *ty == Ty::Tag,
+        ValueSort::Actor => matches!(ty, Ty::Actor(_)),
+        ValueSort::Zone => matches!(ty, Ty::Zone(_)),
+        ValueSort::Message => matches!(ty, Ty::Message(_)),
+        ValueSort::Timer => *ty == Ty::Timer,
+        ValueSort::Kind => *ty == Ty::Kind,
+        ValueSort::Path => *ty == Ty::Path,
+        ValueSort::Tile => *ty == Ty::Tile,
+        ValueSort::Tag => *ty == Ty::Tag,
     }
 }
 

@@ -35,7 +35,7 @@ pub enum Want {
     Words(Place),
     Names(&'static [SymbolKind]),
     /// Variables and computed values of the level that hold such a thing.
-    Holding(Held),
+    Holding(ValueSort),
     /// What a local, a parameter or an event has bound.
     Locals,
     /// After a dot: the names before it.
@@ -54,7 +54,7 @@ pub enum Want {
 
 /// What a variable may hold.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Held {
+pub enum ValueSort {
     Actor,
     Zone,
     Message,
@@ -362,7 +362,7 @@ fn expression(w: &Words, end: usize) -> Vec<Want> {
             return vec![
                 Want::Locals,
                 Want::Names(ZONES),
-                Want::Holding(Held::Zone),
+                Want::Holding(ValueSort::Zone),
                 Want::Words(Place::Value),
                 Want::Names(VALUES),
             ];
@@ -374,7 +374,7 @@ fn expression(w: &Words, end: usize) -> Vec<Want> {
                 Want::Plain(DIRECTIONS),
                 Want::Locals,
                 Want::Names(WHO),
-                Want::Holding(Held::Actor),
+                Want::Holding(ValueSort::Actor),
                 Want::Names(VALUES),
             ];
         }
@@ -382,7 +382,7 @@ fn expression(w: &Words, end: usize) -> Vec<Want> {
             return vec![
                 Want::Locals,
                 Want::Names(WHO),
-                Want::Holding(Held::Actor),
+                Want::Holding(ValueSort::Actor),
                 Want::Plain(&["self"]),
                 Want::Names(VALUES),
             ];
@@ -502,15 +502,15 @@ fn in_event(block: &Block, w: &Words, from: usize, end: usize) -> Vec<Want> {
             Want::Words(Place::Value),
         ];
     }
-    let who = || vec![Want::Locals, Want::Names(WHO), Want::Holding(Held::Actor), Want::Plain(&["any", "self"])];
+    let who = || vec![Want::Locals, Want::Names(WHO), Want::Holding(ValueSort::Actor), Want::Plain(&["any", "self"])];
     let last = w.text(end - 1);
     match last {
-        "hears" => vec![Want::Names(&[S::Message]), Want::Holding(Held::Message)],
+        "hears" => vec![Want::Names(&[S::Message]), Want::Holding(ValueSort::Message)],
         "enters" | "leaves" => {
             let mut wants = vec![
                 Want::States(Some(chain(w, end - 1))),
                 Want::Names(ZONES),
-                Want::Holding(Held::Zone),
+                Want::Holding(ValueSort::Zone),
                 Want::Locals,
             ];
             wants.push(Want::Names(&[S::Actor]));
@@ -519,7 +519,7 @@ fn in_event(block: &Block, w: &Words, from: usize, end: usize) -> Vec<Want> {
         }
         "in" => vec![
             Want::Names(ZONES),
-            Want::Holding(Held::Zone),
+            Want::Holding(ValueSort::Zone),
             Want::Locals,
             Want::Names(&[S::Actor]),
             Want::Plain(&["self"]),
@@ -563,20 +563,20 @@ fn in_event(block: &Block, w: &Words, from: usize, end: usize) -> Vec<Want> {
 fn action(w: &Words, head: &str, first: usize, end: usize) -> Option<Vec<Want>> {
     let last = w.text(end - 1);
     let right_after = end == first + 1;
-    let who = || vec![Want::Locals, Want::Names(ACTORS), Want::Holding(Held::Actor), Want::Plain(&["self"])];
+    let who = || vec![Want::Locals, Want::Names(ACTORS), Want::Holding(ValueSort::Actor), Want::Plain(&["self"])];
     match (head, last) {
-        ("send", "send") => Some(vec![Want::Names(&[S::Message]), Want::Holding(Held::Message), Want::Locals]),
+        ("send", "send") => Some(vec![Want::Names(&[S::Message]), Want::Holding(ValueSort::Message), Want::Locals]),
         ("start" | "stop" | "pause" | "resume", _) if right_after => {
-            Some(vec![Want::Names(&[S::Timer, S::Clock]), Want::Holding(Held::Timer), Want::Locals])
+            Some(vec![Want::Names(&[S::Timer, S::Clock]), Want::Holding(ValueSort::Timer), Want::Locals])
         }
-        ("spawn", "spawn") => Some(vec![Want::Names(&[S::Kind]), Want::Holding(Held::Kind), Want::Locals]),
-        ("walk", "along") => Some(vec![Want::Names(&[S::Path]), Want::Holding(Held::Path), Want::Locals]),
+        ("spawn", "spawn") => Some(vec![Want::Names(&[S::Kind]), Want::Holding(ValueSort::Kind), Want::Locals]),
+        ("walk", "along") => Some(vec![Want::Names(&[S::Path]), Want::Holding(ValueSort::Path), Want::Locals]),
         ("walk", "away") => Some(vec![Want::Plain(&["from"])]),
         ("walk", "from") => Some([who(), vec![Want::Plain(&["nearest"])]].concat()),
         ("walk", _) if !right_after && is_operand(w, end - 1) => {
             Some(vec![Want::Plain(&["to", "along", "after", "away", "at", "straight", "for", "from", "and wait"])])
         }
-        ("lay", "lay") => Some(vec![Want::Names(&[S::Tile]), Want::Holding(Held::Tile), Want::Locals]),
+        ("lay", "lay") => Some(vec![Want::Names(&[S::Tile]), Want::Holding(ValueSort::Tile), Want::Locals]),
         ("go", "go") => Some([who(), vec![Want::Names(&[S::Machine, S::Zone])]].concat()),
         ("go", "to") => Some(vec![Want::States(Some(chain(w, end - 1)))]),
         ("advance" | "set", _) if right_after => Some(vec![Want::Names(&[S::Clock])]),
@@ -595,7 +595,7 @@ fn action(w: &Words, head: &str, first: usize, end: usize) -> Option<Vec<Want>> 
         ("enable" | "disable", _) if right_after => {
             Some([who(), vec![Want::Plain(&["rule"]), Want::Names(&[S::Zone])]].concat())
         }
-        ("tag" | "untag", "as") => Some(vec![Want::Names(&[S::Tag]), Want::Holding(Held::Tag), Want::Locals]),
+        ("tag" | "untag", "as") => Some(vec![Want::Names(&[S::Tag]), Want::Holding(ValueSort::Tag), Want::Locals]),
         ("again", _) => None,
         ("wait", "wait") => Some([vec![Want::Plain(&["until", "for"])], values()].concat()),
         ("let" | "for", _) if right_after => Some(vec![]),

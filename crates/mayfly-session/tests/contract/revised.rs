@@ -172,7 +172,7 @@ rule "go" { when after 2 ticks; then { x = 1 } }
 
 #[test]
 fn what_replaces_an_order_or_a_ramp_is_said_and_so_is_a_checkpoint() {
-    use mayfly_engine::{EndWhy, Rec};
+    use mayfly_engine::{EndWhy, TraceEvent};
     let mut f = flown(
         r#"
 kind goat { }
@@ -184,12 +184,15 @@ rule "away" { when after 1 ticks; then { walk g to (4, 0); x = 3 } }
         &[],
         3,
     );
-    let tape = f.history.tape(&f.engine, 1);
-    let ends = |r: &Rec| {
-        matches!(r, Rec::OrderEnds { why: EndWhy::Replaced, .. } | Rec::RampEnds { why: EndWhy::Written, .. })
+    let trace = f.history.trace(&f.engine, 1);
+    let ends = |r: &TraceEvent| {
+        matches!(
+            r,
+            TraceEvent::OrderEnds { why: EndWhy::Replaced, .. } | TraceEvent::RampEnds { why: EndWhy::Written, .. }
+        )
     };
-    assert_eq!(tape.records.iter().filter(|r| ends(r)).count(), 2, "{:?}", tape.records);
-    assert!(tape.records.iter().any(|r| matches!(r, Rec::Remembered { .. })));
+    assert_eq!(trace.records.iter().filter(|r| ends(r)).count(), 2, "{:?}", trace.records);
+    assert!(trace.records.iter().any(|r| matches!(r, TraceEvent::Remembered { .. })));
 }
 
 #[test]
@@ -403,7 +406,7 @@ rule "r" { when start; then { log random(1, 6); disable rule "z" } }
         (
             "a forced draw",
             Box::new(|w| {
-                w.chance.borrow_mut().fixed.insert(DrawId(0), vec![Value::Number(2.0)]);
+                w.random.borrow_mut().fixed.insert(DrawId(0), vec![Value::Number(2.0)]);
             }),
         ),
         ("a ramp's goal", Box::new(|w| w.ramps[0].to = Value::Number(3.0))),
@@ -462,7 +465,7 @@ rule "r" { when start; then { log random(1, 6); disable rule "z" } }
         ("sight", Box::new(|w| w.sight_changed = !w.sight_changed)),
         ("a place", Box::new(move |w| w.actors[a].at.x += 0.5)),
         ("where it was", Box::new(move |w| w.actors[a].before.x += 0.5)),
-        ("a stir", Box::new(move |w| w.actors[a].stirred = !w.actors[a].stirred)),
+        ("a stir", Box::new(move |w| w.actors[a].dirty = !w.actors[a].dirty)),
         ("an actor's variable", Box::new(move |w| w.actors[a].fields[0] = Value::Number(9.0))),
         (
             "a press",

@@ -61,10 +61,10 @@ pub enum Command {
     PageDown,
     ZoomIn,
     ZoomOut,
-    OtherCourse,
+    OtherBranch,
     StartOver,
-    Courses,
-    NameCourse,
+    Branches,
+    NameBranch,
     ThenAndNow,
     Lanes,
     Pin,
@@ -178,7 +178,7 @@ impl Command {
                 | C::AlongBack
                 | C::FirstCause
                 | C::FirstEffect
-                | C::OtherCourse
+                | C::OtherBranch
                 | C::NextFault
         )
     }
@@ -237,8 +237,8 @@ impl Command {
             Self::ZoomOut if app.flight.focus == Pane::Map => app.scales(false).is_some(),
             Self::ZoomOut if app.zooms_lanes() => true,
             Self::FirstCause | Self::FirstEffect => app.selected_rung().is_some(),
-            Self::Courses => !s.courses.is_empty(),
-            Self::ThenAndNow => s.then.is_some() || !s.courses.is_empty(),
+            Self::Branches => !s.branches.is_empty(),
+            Self::ThenAndNow => s.then.is_some() || !s.branches.is_empty(),
             Self::Machine => !s.now.world.machines.is_empty(),
             Self::NextMachine => s.now.world.machines.len() > usize::from(app.flight.drawer == Drawer::Machine),
             Self::Pin => app.selected_lane().is_some(),
@@ -247,7 +247,7 @@ impl Command {
             Self::Why if app.view != View::Flight => app.selected_name().is_some(),
             Self::Why if app.flight.focus == Pane::Watches && !s.watches.is_empty() => app.selected_watch().is_some(),
             Self::Why => app.selected_rung().is_some(),
-            Self::OtherCourse => !s.courses.is_empty(),
+            Self::OtherBranch => !s.branches.is_empty(),
             Self::Problems => !s.problems.is_empty() || !s.findings.is_empty() || !s.index.faults.is_empty(),
             Self::Stops => !s.stops.all.is_empty() || !s.unfit_stops.is_empty(),
             Self::ZoomOut => app.zoom > 0,

@@ -142,7 +142,7 @@ pub const TABLE: &[Row] = &[
         Group::Level,
     ),
     row(
-        Command::OtherCourse,
+        Command::OtherBranch,
         "last branch",
         "to the branch that was left last; the present one is kept",
         &["o"],
@@ -151,7 +151,7 @@ pub const TABLE: &[Row] = &[
         Group::Level,
     ),
     row(
-        Command::Courses,
+        Command::Branches,
         "branches",
         "every branch of this flight; Enter goes on with one",
         &["O"],
@@ -159,7 +159,7 @@ pub const TABLE: &[Row] = &[
         "",
         Group::Level,
     ),
-    row(Command::NameCourse, "name this branch", "a name to find it again by", &["F3"], 0, "", Group::Level),
+    row(Command::NameBranch, "name this branch", "a name to find it again by", &["F3"], 0, "", Group::Level),
     row(
         Command::ThenAndNow,
         "then and now",

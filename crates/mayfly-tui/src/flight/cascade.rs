@@ -6,8 +6,8 @@ use crate::app::App;
 use crate::pen::{Hit, Pen};
 use crate::theme::Role;
 use mayfly_session::cascade::{Cascade, Done, Group, Line, Mark, Origin, Rung};
+use mayfly_session::loop_turn::LoopTurn;
 use mayfly_session::session::At;
-use mayfly_session::turns::TurnHere;
 use ratatui::layout::Rect;
 use unicode_width::UnicodeWidthStr;
 
@@ -118,7 +118,7 @@ fn lines_of(app: &App, c: &Cascade) -> usize {
 
 /// The rows of a cascade. `until`: the record at which the moment stands; what comes after it is yet to be, and without
 /// one nothing of it is of this tick.
-fn rows<'a>(app: &App, c: &'a Cascade, unfold: bool, turn: Option<&'a TurnHere>, until: Option<u32>) -> Vec<Row<'a>> {
+fn rows<'a>(app: &App, c: &'a Cascade, unfold: bool, turn: Option<&'a LoopTurn>, until: Option<u32>) -> Vec<Row<'a>> {
     let past = |at: u32| until.is_some_and(|u| at <= u);
     let mut out = vec![];
     let mut round = 0;

@@ -19,7 +19,7 @@ pub struct Entry {
 }
 
 /// Lines that are made at most.
-const MOST: usize = 2_000;
+const MAX: usize = 2_000;
 
 /// What stands in the log at the moment, the latest first.
 pub fn entries(app: &App) -> Vec<Entry> {
@@ -47,7 +47,7 @@ pub fn entries(app: &App) -> Vec<Entry> {
     });
     let mut all: Vec<Entry> = told.chain(faults).collect();
     all.sort_by_key(|e| e.moment);
-    let extra = all.len().saturating_sub(MOST);
+    let extra = all.len().saturating_sub(MAX);
     let mut out: Vec<Entry> = vec![];
     for e in all.into_iter().skip(extra) {
         match out.last_mut().filter(|l| l.word == e.word && l.text == e.text) {

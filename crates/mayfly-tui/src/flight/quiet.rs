@@ -26,7 +26,7 @@ pub struct LastTick {
 }
 
 /// Firings below the last tick at most.
-const MOST_LISTED: usize = 12;
+const MAX_LISTED: usize = 12;
 
 impl App {
     /// True where the moment's tick has nothing to show in the cascade.
@@ -50,7 +50,7 @@ impl App {
         let Some(tick) = s.moment.tick.checked_sub(1).and_then(|t| s.last_evaluated(t)) else {
             return self.flight.last_tick.take().is_some();
         };
-        let of = (s.course.clone(), Arc::as_ptr(&s.engine) as usize);
+        let of = (s.branch.clone(), Arc::as_ptr(&s.engine) as usize);
         if self.flight.last_tick.as_ref().is_some_and(|l| l.tick == tick && l.of == of) {
             return false;
         }
@@ -73,7 +73,7 @@ impl App {
 
     /// What stands where the moment's tick is quiet: nothing that is of later or of another branch.
     pub fn last_before(&self) -> Option<&LastTick> {
-        self.flight.last_tick.as_ref().filter(|l| l.tick < self.session.moment.tick && l.of.0 == self.session.course)
+        self.flight.last_tick.as_ref().filter(|l| l.tick < self.session.moment.tick && l.of.0 == self.session.branch)
     }
 
     /// How long before the moment a tick was: `0.60s ago`.
@@ -104,7 +104,7 @@ pub fn heading(app: &App, pen: &mut Pen, area: Rect, last: &LastTick) {
 
 /// The last firings up to a tick, the latest first; gives how many it had to list.
 pub fn firings(app: &App, pen: &mut Pen, area: Rect, until: u64, most: Option<usize>) -> usize {
-    let room = (area.height as usize).min(most.unwrap_or(MOST_LISTED));
+    let room = (area.height as usize).min(most.unwrap_or(MAX_LISTED));
     let fired = app.session.last_firings(until, room);
     let rate = u64::from(app.session.level.rate.0);
     for (i, (tick, rule)) in fired.iter().enumerate() {

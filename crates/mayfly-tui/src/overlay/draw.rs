@@ -11,7 +11,7 @@ use ratatui::layout::Rect;
 use unicode_width::UnicodeWidthStr;
 
 /// Proposals that are seen at once.
-const MOST_OFFERS: usize = 8;
+const MAX_OFFERS: usize = 8;
 
 /// Draws what is open.
 pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
@@ -21,7 +21,7 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let wrapped = top.wrapped(width.saturating_sub(4) as usize);
     let rows = match &top.kind {
         Kind::List { .. } => top.found().len().max(1) + 2,
-        Kind::Line { offers, error, .. } => 1 + offers.all.len().min(MOST_OFFERS) + usize::from(!error.is_empty()),
+        Kind::Line { offers, error, .. } => 1 + offers.all.len().min(MAX_OFFERS) + usize::from(!error.is_empty()),
         Kind::Page { finds, .. } => wrapped.len().max(1) + if *finds { 2 } else { 0 },
     } as u16;
     let height = (rows + 3).min(area.height.saturating_sub(6)).max(4);
@@ -107,7 +107,7 @@ impl Overlay {
 /// What fits the word under way: name, one line about it, value.
 /// Gives how many more there are.
 fn propositions(pen: &mut Pen, area: Rect, offers: &Offers) -> usize {
-    let height = (area.height as usize).min(MOST_OFFERS);
+    let height = (area.height as usize).min(MAX_OFFERS);
     let from = offers.at.unwrap_or(0).saturating_sub(height.saturating_sub(1));
     let names = offers.all.iter().map(|o| o.text.width()).max().unwrap_or(0).min(28) as u16;
     for (i, o) in offers.all.iter().enumerate().skip(from).take(height) {

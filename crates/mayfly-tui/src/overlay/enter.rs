@@ -9,7 +9,7 @@ use mayfly_session::values::Needs;
 use std::time::{Duration, Instant};
 
 /// How far ahead one can go at once.
-const MOST_AHEAD: u64 = 10_000_000;
+const MAX_AHEAD: u64 = 10_000_000;
 
 /// What is found so soon is shown in the next frame; what takes longer goes on between frames.
 const AT_ONCE: Duration = Duration::from_millis(80);
@@ -42,8 +42,8 @@ pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> 
         LineFor::Watch => return watch(app, typed).map_err(|e| compared(typed).unwrap_or(e)),
         LineFor::Poke => return app.poke(typed).map_err(|e| one_at_a_time(typed).unwrap_or(e)),
         LineFor::Stop => return app.toggle_stop(typed).map_err(|e| compared(typed).unwrap_or(e)),
-        LineFor::NameCourse => {
-            app.session.course = typed.into();
+        LineFor::NameBranch => {
+            app.session.branch = typed.into();
             app.say(format!("this branch is {typed}"));
             return Ok(());
         }
@@ -87,7 +87,7 @@ pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> 
     let tick = tick.map(|t| t.saturating_add(on));
     let near = Instant::now() + AT_ONCE;
     if let Some(tick) = tick {
-        if tick > app.session.last_tick() + MOST_AHEAD {
+        if tick > app.session.last_tick() + MAX_AHEAD {
             return Err("that lies more than 10,000,000 ticks ahead".into());
         }
         app.about_to_jump();

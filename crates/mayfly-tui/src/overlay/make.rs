@@ -1,4 +1,4 @@
-//! What overlays hold: lists of commands, rules, marks, courses and things, lines to type into, pages.
+//! What overlays hold: lists of commands, rules, marks, branches and things, lines to type into, pages.
 //!
 //! What their keys do is in [`crate::overlay`].
 //!
@@ -126,11 +126,11 @@ impl Overlay {
         Self {
             title: "Name this branch",
             hint: "O lists the branches",
-            typed: app.session.course.clone(),
+            typed: app.session.branch.clone(),
             proposed: true,
             cursor: None,
             sorted: None,
-            kind: Kind::line(LineFor::NameCourse),
+            kind: Kind::line(LineFor::NameBranch),
         }
     }
 
@@ -147,18 +147,18 @@ impl Overlay {
         }
     }
 
-    pub fn courses(app: &App) -> Self {
-        let entry = |(i, c): (usize, &mayfly_session::courses::Course)| Entry {
+    pub fn branches(app: &App) -> Self {
+        let entry = |(i, c): (usize, &mayfly_session::branches::Branch)| Entry {
             text: c.name.clone(),
             note: format!("to tick {}", c.history.live_tick().saturating_sub(1)),
-            choice: Choice::Course(i),
+            choice: Choice::Branch(i),
         };
         let mut entries = vec![Entry {
-            text: format!("{}  (here)", app.session.course),
+            text: format!("{}  (here)", app.session.branch),
             note: format!("to tick {}", app.session.last_tick()),
             choice: Choice::None,
         }];
-        entries.extend(app.session.courses.iter().enumerate().rev().map(entry));
+        entries.extend(app.session.branches.iter().enumerate().rev().map(entry));
         Self::list("Branches", "Enter goes on with one; Tab compares it; F3 names the present one", entries)
     }
 

@@ -30,7 +30,7 @@ pub enum Choice {
     WhyNot(RuleId),
     Watch(String),
     Stop(usize),
-    Course(usize),
+    Branch(usize),
     About(Thing),
     Tick(u64),
     /// Of the text on disk, and of the one that is flown.
@@ -101,7 +101,7 @@ pub enum LineFor {
     Watch,
     Poke,
     Stop,
-    NameCourse,
+    NameBranch,
     Filter,
     FindText,
     ReplaceText,
@@ -128,7 +128,7 @@ pub struct Overlay {
 }
 
 /// What may stand in a line, in bytes.
-const MOST_TYPED: usize = 400;
+const MAX_TYPED: usize = 400;
 
 /// Text that was pasted: into the line that is being written. True where it was taken.
 pub fn paste(app: &mut App, text: &str) -> bool {
@@ -145,7 +145,7 @@ pub fn paste(app: &mut App, text: &str) -> bool {
     }
     // A line holds neither tabs nor lines.
     let plain = text.trim_end().chars().map(|c| if c.is_control() { ' ' } else { c });
-    let room = MOST_TYPED.saturating_sub(top.typed.len());
+    let room = MAX_TYPED.saturating_sub(top.typed.len());
     let mut taken: String = String::new();
     for c in plain {
         if taken.len() + c.len_utf8() > room {
@@ -176,7 +176,7 @@ pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
     let found = top.found().len();
     // In the list of branches Tab puts one beside the present one.
     if let (Kind::List { at, .. }, KeyCode::Tab) = (&top.kind, key.code)
-        && let Some(Choice::Course(i)) = top.found().get(*at).map(|e| e.choice.clone())
+        && let Some(Choice::Branch(i)) = top.found().get(*at).map(|e| e.choice.clone())
     {
         app.compare_branch(i);
         return Effect::None;
@@ -370,7 +370,7 @@ impl Overlay {
         let is_letter = matches!(key.code, KeyCode::Char(_)) && !with(KeyModifiers::CONTROL);
         let edits = match key.code {
             KeyCode::Char(c) if with(KeyModifiers::CONTROL) => "abdefhkw".contains(c),
-            KeyCode::Char(_) => self.typed.len() < MOST_TYPED && !with(KeyModifiers::ALT),
+            KeyCode::Char(_) => self.typed.len() < MAX_TYPED && !with(KeyModifiers::ALT),
             KeyCode::Backspace | KeyCode::Delete | KeyCode::Left | KeyCode::Right | KeyCode::Home | KeyCode::End => {
                 true
             }
@@ -443,13 +443,13 @@ fn choose(app: &mut App, choice: Choice) -> Effect {
         Choice::Forget => app.forget_recovered(),
         Choice::SeekOn(text) => enter::seek_on(app, &text),
         Choice::WhyNot(r) => app.ask_about(Asked::WhyNot(r)),
-        Choice::Course(i) => {
+        Choice::Branch(i) => {
             app.play.running = false;
             app.about_to_jump();
             if app.session.take_course(i) {
                 app.leave_comparison();
                 app.follow();
-                let (name, last) = (app.session.course.clone(), app.session.last_tick());
+                let (name, last) = (app.session.branch.clone(), app.session.last_tick());
                 app.say(format!("{name}, to tick {last}"));
             }
         }

@@ -10,7 +10,7 @@ use mayfly_lang::edit::Change;
 use mayfly_session::documents::Group;
 
 /// Lines that differ and are shown at most.
-const MOST_LINES: usize = 400;
+const MAX_LINES: usize = 400;
 
 fn entry(text: impl Into<String>, note: impl Into<String>, choice: Choice) -> Entry {
     Entry { text: text.into(), note: note.into(), choice }
@@ -40,7 +40,7 @@ fn differing(name: &str, left: (&str, &str), right: (&str, &str)) -> Vec<Entry> 
         };
         shown(left.0, own, &mut out);
         shown(right.0, &other, &mut out);
-        if out.len() > MOST_LINES {
+        if out.len() > MAX_LINES {
             out.push(entry("  … and more lines", "", Choice::None));
             break;
         }

@@ -24,7 +24,7 @@ pub struct Renaming {
 }
 
 /// Places that are listed at most.
-const MOST_PLACES: usize = 1000;
+const MAX_PLACES: usize = 1000;
 
 impl App {
     /// A place of the texts as one entry of a list: its line, and where it stands.
@@ -63,7 +63,7 @@ impl App {
         let Some(file) = self.work.file_in(&a, self.script.file) else { return };
         let all = look::uses(&a, file, self.script.caret);
         let writes = |r: &Role| matches!(r, Role::Writes | Role::Sends | Role::Steers);
-        let shown = all.iter().filter(|(_, r)| !writers || writes(r)).take(MOST_PLACES);
+        let shown = all.iter().filter(|(_, r)| !writers || writes(r)).take(MAX_PLACES);
         let entries: Vec<Entry> = shown
             .filter_map(|(u, r)| {
                 let file = self.work.file_of(&a, u.at.file)?;
@@ -114,7 +114,7 @@ impl App {
             let Some(f) = self.work.docs.file(*file) else { continue };
             let Ok((after, _)) = c.apply(f.text()) else { continue };
             let lines = mayfly_lang::analysis::LineIndex::new(&after);
-            for e in c.edits().iter().take(MOST_PLACES) {
+            for e in c.edits().iter().take(MAX_PLACES) {
                 let mut entry = self.place_entry(*file, e.range.start, "");
                 let line = f.lines.line(e.range.start);
                 entry.text = format!("  {}", after[lines.range(line)].trim());

@@ -7,7 +7,7 @@
 use crate::app::App;
 use crate::theme::Role;
 use mayfly_base::*;
-use mayfly_engine::Rec;
+use mayfly_engine::TraceEvent;
 use mayfly_lang::edit::Change;
 use mayfly_session::cascade::{Cascade, Done, Mark, Rung};
 use mayfly_session::cascade_text::line_text;
@@ -42,7 +42,7 @@ pub struct Kept {
 }
 
 /// Pieces that are said at a line's end.
-const MOST_VALUES: usize = 6;
+const MAX_VALUES: usize = 6;
 
 impl App {
     /// Finds what stands beside the lines, where the moment or the texts changed.
@@ -128,7 +128,7 @@ impl App {
         let fine = !self.theme.ascii;
         let mut put = |l: usize, text: String, role: Role| {
             let values = &mut out.entry(l).or_default().values;
-            if values.len() < MOST_VALUES && values.last().is_none_or(|v| v.0 != text) {
+            if values.len() < MAX_VALUES && values.last().is_none_or(|v| v.0 != text) {
                 values.push((text, role));
             }
         };
@@ -155,7 +155,7 @@ impl App {
                 put(l, format!("{sign} {}", values.join("  ")), if held { Role::True } else { Role::Held });
             }
             for done in rung.lines.iter().filter(|d| d.at <= upto) {
-                let pc = s.now.records.get(done.at as usize).and_then(Rec::pc);
+                let pc = s.now.records.get(done.at as usize).and_then(TraceEvent::pc);
                 let span = pc.and_then(|pc| p.spans.get(pc as usize)).copied().filter(|s| own(*s));
                 let Some(l) = span.and_then(|s| line(s.start)) else { continue };
                 match &done.what {
@@ -181,7 +181,7 @@ impl App {
     fn line_of_moment(&self, own: &dyn Fn(Span) -> bool, line: &dyn Fn(u32) -> Option<usize>) -> Option<usize> {
         let s = &self.session;
         let At::Record(at) = s.moment.at else { return None };
-        let pc = s.now.records.get(at as usize).and_then(Rec::pc);
+        let pc = s.now.records.get(at as usize).and_then(TraceEvent::pc);
         let span = pc.and_then(|pc| s.engine.program.spans.get(pc as usize)).copied();
         let of_rung = || {
             let rung: &Rung = s.rung_here().and_then(|n| s.now.cascade.rung(n))?;

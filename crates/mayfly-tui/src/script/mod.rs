@@ -74,7 +74,7 @@ struct About {
 }
 
 /// Jumps that are remembered.
-const MOST_BACK: usize = 200;
+const MAX_BACK: usize = 200;
 /// Lines above and below the caret that are seen, where there are any.
 const AROUND: usize = 3;
 
@@ -130,7 +130,7 @@ impl App {
         let here = (self.script.file, self.script.caret);
         if here != (file, at) && self.script.back.last() != Some(&here) {
             self.script.back.push(here);
-            let extra = self.script.back.len().saturating_sub(MOST_BACK);
+            let extra = self.script.back.len().saturating_sub(MAX_BACK);
             self.script.back.drain(..extra);
         }
         (self.script.file, self.script.caret, self.script.anchor, self.script.goal) = (file, at, None, None);

@@ -18,7 +18,7 @@ use ratatui::layout::Rect;
 use std::sync::Arc;
 
 /// Proposals that are kept.
-const MOST: usize = 200;
+const MAX: usize = 200;
 
 impl App {
     /// Finds what the pane says, where the caret, the texts or the moment changed.
@@ -41,7 +41,7 @@ impl App {
         let word = self.script_text()[range.clone()].to_string();
         // What stands there in full is no proposal any more.
         all.retain(|p| p.text != word || word.is_empty());
-        all.truncate(MOST);
+        all.truncate(MAX);
         self.script.next = Next { of: Some(key), all, range, at: 0 };
     }
 

@@ -168,8 +168,8 @@ fn fly(d: &Draw, s: &mut Session) -> Result<()> {
         (true, None, _) => u64::from(s.level.rate.0) * 60,
         (false, _, at) => at.unwrap_or(1),
     };
-    if wanted > flight::MOST_TICKS {
-        bail!("{wanted} ticks are too many: a run has {} at most", flight::MOST_TICKS);
+    if wanted > flight::MAX_TICKS {
+        bail!("{wanted} ticks are too many: a run has {} at most", flight::MAX_TICKS);
     }
     while s.last_tick() < wanted && !s.has_ended() {
         let until = Instant::now() + Duration::from_millis(100);

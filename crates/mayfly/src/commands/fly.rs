@@ -7,7 +7,7 @@ use mayfly_engine::World;
 use mayfly_engine::renew::Kept;
 use mayfly_lang::diagnostic::{Source, safe, safe_json};
 use mayfly_session::cascade::{self, Cascade};
-use mayfly_session::explain::ExplainTape;
+use mayfly_session::explain::ExplainedTrace;
 use mayfly_session::flight::{self, Flight};
 use mayfly_session::headless::{self, Facts, Flown, Order, Ran};
 use mayfly_session::script::Script;
@@ -105,8 +105,8 @@ pub fn run(f: &Fly) -> Result<ExitCode> {
         (None, None, Some(flight)) => flight.ticks(),
         (None, None, None) => u64::from(level.rate.0) * 60,
     };
-    if ticks > flight::MOST_TICKS {
-        bail!("{ticks} ticks are too many: a run has {} at most", flight::MOST_TICKS);
+    if ticks > flight::MAX_TICKS {
+        bail!("{ticks} ticks are too many: a run has {} at most", flight::MAX_TICKS);
     }
     if let Some(path) = &f.record {
         files::may_write(path)?;
@@ -221,7 +221,7 @@ fn each_tick(
         files::say_error(&format!("--from {from}: the run ends after {}", mayfly_session::words::ticks(end)));
     }
     for tick in f.from.unwrap_or(0)..f.to.map_or(end, |to| end.min(to.saturating_add(1))) {
-        let mut explained = ExplainTape::new(&flown.engine, sources);
+        let mut explained = ExplainedTrace::new(&flown.engine, sources);
         let world = flown.history.again(&flown.engine, tick, &mut explained);
         let c = cascade::read(&flown.engine.program, &world, tick, &explained);
         if !c.groups.is_empty() {

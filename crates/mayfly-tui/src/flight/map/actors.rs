@@ -9,7 +9,7 @@ use crate::app::App;
 use crate::pen::{Hit, Pen};
 use crate::theme::Role;
 use mayfly_base::*;
-use mayfly_engine::Rec;
+use mayfly_engine::TraceEvent;
 use mayfly_engine::space;
 use mayfly_engine::world::Actor;
 use mayfly_session::cascade::Mark;
@@ -96,7 +96,7 @@ pub fn draw(app: &App, pen: &mut Pen, view: &View) {
         .records
         .iter()
         .filter_map(|r| match r {
-            Rec::Spawned { actor, .. } => Some(*actor),
+            TraceEvent::Spawned { actor, .. } => Some(*actor),
             _ => None,
         })
         .collect();
@@ -152,7 +152,7 @@ fn went(app: &App, pen: &mut Pen, view: &View) {
     let s = &app.session;
     let taken = places(app, view);
     for r in &s.now.records {
-        let Rec::Removed { actor, .. } = r else { continue };
+        let TraceEvent::Removed { actor, .. } = r else { continue };
         let Some(a) = s.now.before.actor(*actor).filter(|a| a.at.area == view.area) else { continue };
         if s.now.world.actor(*actor).is_some() {
             continue;

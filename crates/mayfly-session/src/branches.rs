@@ -1,33 +1,33 @@
-//! Courses of a flight: a key or a poke in the past begins another branch from there; the one before is
+//! Branches of a flight: a key or a poke in the past begins another branch from there; the one before is
 //! kept, has a name, and can be returned to.
 //!
-//! Invariant: exactly one course is flown; the others stand still as they were left.
+//! Invariant: exactly one branch is flown; the others stand still as they were left.
 
 use crate::flight::Flight;
 use crate::index::{Index, Indexing};
 use crate::session::{At, Moment, Session};
 use mayfly_engine::history::History;
-use mayfly_engine::{Held, Input};
+use mayfly_engine::{Input, TickOutcome};
 use mayfly_lang::level::Level;
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
-/// Courses that are kept beside the one that is flown.
-const MOST: usize = 12;
+/// Branches that are kept beside the one that is flown.
+const MAX: usize = 12;
 
-/// A course that is kept.
+/// A branch that is kept.
 #[derive(Clone, Debug)]
-pub struct Course {
+pub struct Branch {
     pub name: String,
-    /// The first tick that differs from the course it was begun from.
+    /// The first tick that differs from the branch it was begun from.
     pub from: u64,
     pub history: History,
     pub index: Index,
 }
 
-/// A course of an earlier text that is to be flown with the present one.
+/// A branch of an earlier text that is to be flown with the present one.
 #[derive(Clone, Debug)]
-pub struct LeftCourse {
+pub struct WaitingBranch {
     name: String,
     from: u64,
     /// Its inputs in words, for the case that the text changes once more before it was flown.
@@ -39,30 +39,30 @@ pub struct LeftCourse {
 }
 
 impl Session {
-    /// Takes the courses of the session of an earlier text over, to be flown with this text; gives what no longer exists.
-    pub(crate) fn take_courses_of(&mut self, old: &Self) -> Vec<String> {
+    /// Takes the branches of the session of an earlier text over, to be flown with this text; gives what no longer exists.
+    pub(crate) fn take_branches_of(&mut self, old: &Self) -> Vec<String> {
         let mut lost = vec![];
-        self.course.clone_from(&old.course);
-        self.course_from = old.course_from;
+        self.branch.clone_from(&old.branch);
+        self.branch_from = old.branch_from;
         // Those that were still waiting for a text before go on waiting.
-        let waiting = old.left_courses.iter().map(|c| (&c.name, c.from, c.flight.clone(), c.ticks));
+        let waiting = old.waiting_branches.iter().map(|c| (&c.name, c.from, c.flight.clone(), c.ticks));
         let words = |h: &History| crate::flight::in_words(&old.level, &old.engine, h);
-        let flown = old.courses.iter().map(|c| (&c.name, c.from, words(&c.history), c.history.live_tick()));
+        let flown = old.branches.iter().map(|c| (&c.name, c.from, words(&c.history), c.history.live_tick()));
         for (name, from, flight, ticks) in waiting.chain(flown) {
             let engine = Arc::make_mut(&mut self.engine);
             let (inputs, gone) = flight.resolve(&self.level, &mut engine.program);
             lost.extend(gone);
             let history = History::new(&self.engine, flight.seed, self.kept.clone());
             let (name, index) = (name.clone(), Index::default());
-            self.left_courses.push(LeftCourse { name, from, flight, inputs, ticks, history, index });
+            self.waiting_branches.push(WaitingBranch { name, from, flight, inputs, ticks, history, index });
         }
         lost
     }
 
-    /// Flies what is left of the courses of an earlier text, until `go_on` says no; true where there was any.
+    /// Flies what is left of the branches of an earlier text, until `go_on` says no; true where there was any.
     pub fn fly_left_courses(&mut self, mut go_on: impl FnMut() -> bool) -> bool {
-        let any = !self.left_courses.is_empty();
-        while let Some(c) = self.left_courses.first_mut() {
+        let any = !self.waiting_branches.is_empty();
+        while let Some(c) = self.waiting_branches.first_mut() {
             while c.history.live_tick() < c.ticks {
                 if !go_on() {
                     return any;
@@ -70,12 +70,12 @@ impl Session {
                 let inputs = c.inputs.remove(&c.history.live_tick()).unwrap_or_default();
                 let names = Some((&*self.names, &self.engine.program));
                 let mut recorder = Indexing { index: &mut c.index, count: 0, stops: None, names };
-                if c.history.advance(&self.engine, inputs, &mut recorder) == Held::Ended {
+                if c.history.advance(&self.engine, inputs, &mut recorder) == TickOutcome::Ended {
                     break;
                 }
             }
-            let c = self.left_courses.remove(0);
-            self.courses.push(Course { name: c.name, from: c.from, history: c.history, index: c.index });
+            let c = self.waiting_branches.remove(0);
+            self.branches.push(Branch { name: c.name, from: c.from, history: c.history, index: c.index });
         }
         any
     }
@@ -99,17 +99,17 @@ impl Session {
         branched
     }
 
-    /// The present course is kept as it is; what goes on is another, of that name.
+    /// The present branch is kept as it is; what goes on is another, of that name.
     fn keep_course(&mut self, name: String, from: u64) {
-        let old = Course {
-            name: std::mem::replace(&mut self.course, name),
-            from: std::mem::replace(&mut self.course_from, from),
+        let old = Branch {
+            name: std::mem::replace(&mut self.branch, name),
+            from: std::mem::replace(&mut self.branch_from, from),
             history: self.history.clone(),
             index: self.index.clone(),
         };
-        self.courses.push(old);
-        if self.courses.len() > MOST {
-            self.courses.remove(0);
+        self.branches.push(old);
+        if self.branches.len() > MAX {
+            self.branches.remove(0);
         }
     }
 
@@ -135,19 +135,19 @@ impl Session {
         self.run_tick();
     }
 
-    /// Goes on with the kept course of that place in the list, and keeps the present one.
+    /// Goes on with the kept branch of that place in the list, and keeps the present one.
     pub fn take_course(&mut self, i: usize) -> bool {
-        if i >= self.courses.len() {
+        if i >= self.branches.len() {
             return false;
         }
-        let other = self.courses.remove(i);
-        let present = Course {
-            name: std::mem::replace(&mut self.course, other.name),
-            from: std::mem::replace(&mut self.course_from, other.from),
+        let other = self.branches.remove(i);
+        let present = Branch {
+            name: std::mem::replace(&mut self.branch, other.name),
+            from: std::mem::replace(&mut self.branch_from, other.from),
             history: std::mem::replace(&mut self.history, other.history),
             index: std::mem::replace(&mut self.index, other.index),
         };
-        self.courses.push(present);
+        self.branches.push(present);
         self.queued.clear();
         self.stops.cut(0);
         self.resample_watches();
@@ -156,13 +156,13 @@ impl Session {
         true
     }
 
-    /// Goes back to the course that was left last.
+    /// Goes back to the branch that was left last.
     pub fn swap_course(&mut self) -> bool {
-        self.courses.len().checked_sub(1).is_some_and(|i| self.take_course(i))
+        self.branches.len().checked_sub(1).is_some_and(|i| self.take_course(i))
     }
 }
 
-/// What began a course, in words.
+/// What began a branch, in words.
 fn said(level: &Level, program: &mayfly_engine::program::Program, input: &Input) -> String {
     let key = |i: &mayfly_base::InputId| level.inputs[i.index()].name.clone();
     match input {

@@ -21,12 +21,12 @@ use std::collections::VecDeque;
 /// An event that waits to be taken up.
 #[derive(Clone, Debug)]
 pub struct Queued {
-    pub what: Happening,
+    pub what: EventInstance,
     pub cause: Cause,
 }
 
 /// The working state of one tick.
-pub struct Turn<'a, R: Recorder> {
+pub struct TickContext<'a, R: Recorder> {
     pub program: &'a Program,
     pub world: &'a mut World,
     pub recorder: &'a mut R,
@@ -56,7 +56,7 @@ pub struct Turn<'a, R: Recorder> {
     /// The rule that is evaluated or carried out: routines draw in its streams.
     pub rule: Cell<Option<RuleId>>,
     /// Whoever sensing has to look at, where motion has found that out already.
-    pub stirring: Option<Vec<ActorId>>,
+    pub dirty_actors: Option<Vec<ActorId>>,
     /// The order to walk that was given last, and the ramp that was begun last.
     pub last_order: Option<(ActorId, u64)>,
     pub last_ramp: Option<u64>,
@@ -82,7 +82,7 @@ pub struct Turn<'a, R: Recorder> {
     pub changed_by: Cause,
 }
 
-impl<'a, R: Recorder> Turn<'a, R> {
+impl<'a, R: Recorder> TickContext<'a, R> {
     pub fn new(program: &'a Program, world: &'a mut World, recorder: &'a mut R) -> Self {
         let changes = world.changes.count;
         Self {
@@ -104,7 +104,7 @@ impl<'a, R: Recorder> Turn<'a, R> {
             nested: 0,
             passed: vec![],
             rule: Cell::new(None),
-            stirring: None,
+            dirty_actors: None,
             last_order: None,
             last_ramp: None,
             known: RefCell::default(),
@@ -133,7 +133,7 @@ impl<'a, R: Recorder> Turn<'a, R> {
     }
 
     /// Records; gives the record as a cause of what follows.
-    pub fn note(&mut self, rec: impl FnOnce() -> Rec) -> Cause {
+    pub fn note(&mut self, rec: impl FnOnce() -> TraceEvent) -> Cause {
         let at = self.recorder.take(self.world, rec);
         self.records = self.records.saturating_add(1);
         self.last_cause = Cause { tick: self.world.tick, at };
@@ -141,10 +141,10 @@ impl<'a, R: Recorder> Turn<'a, R> {
     }
 
     /// Records something that opens a round if it is the first of it.
-    pub fn note_in_round(&mut self, rec: impl FnOnce() -> Rec) -> Cause {
+    pub fn note_in_round(&mut self, rec: impl FnOnce() -> TraceEvent) -> Cause {
         if !std::mem::replace(&mut self.opened, true) {
             let round = self.round;
-            self.note(|| Rec::Round(round));
+            self.note(|| TraceEvent::Round(round));
         }
         self.note(rec)
     }
@@ -179,7 +179,7 @@ impl<'a, R: Recorder> Turn<'a, R> {
         }
         let drawn = self.drawn.take();
         for d in drawn {
-            self.note(|| Rec::Drew { draw: d.draw, value: d.value, odds: d.odds, ahead });
+            self.note(|| TraceEvent::Drew { draw: d.draw, value: d.value, odds: d.odds, ahead });
         }
     }
 
@@ -238,7 +238,7 @@ impl<'a, R: Recorder> Turn<'a, R> {
             }
             Target::Local(_) => Value::None,
         };
-        let cause = self.note(|| Rec::Wrote { target, old, new, pc, kept_in });
+        let cause = self.note(|| TraceEvent::Wrote { target, old, new, pc, kept_in });
         match target {
             Target::Var(v) => self.var_stale(v, cause),
             Target::Field(a, f) => self.field_stale(a, f, cause),
@@ -251,7 +251,7 @@ impl<'a, R: Recorder> Turn<'a, R> {
     /// Counts the bytes that all variables hold.
     ///
     /// # Errors
-    /// More than [`MOST_VALUES`].
+    /// More than [`MAX_VALUES`].
     fn count_bytes(&mut self, target: Target, new: &Value, span: Span) -> Result<(), Fault> {
         let long = |v: &Value| matches!(v, Value::Text(_) | Value::List(_) | Value::Set(_) | Value::Tally(_));
         let old = match target {
@@ -264,7 +264,7 @@ impl<'a, R: Recorder> Turn<'a, R> {
         }
         let (was, is) = (old.weight(), new.weight());
         let bytes = (self.world.bytes + is).saturating_sub(was);
-        if bytes > MOST_VALUES && is > was {
+        if bytes > MAX_VALUES && is > was {
             return Err(Fault::new(FaultKind::Limit, "more than 256 MiB of values", span));
         }
         self.world.bytes = bytes;
@@ -283,7 +283,7 @@ impl<'a, R: Recorder> Turn<'a, R> {
         let hides = attr == Attr::Opaque || self.world.actors[id.index()].opaque;
         self.world.sight_changed |= hides;
         let a = &mut self.world.actors[id.index()];
-        a.stirred = true;
+        a.dirty = true;
         match (attr, new) {
             (Attr::At, Value::Point(p)) => (a.at, a.jumped) = (*p, true),
             (Attr::X, Value::Number(n)) => (a.at.x, a.jumped) = (*n, true),
@@ -335,9 +335,9 @@ impl<'a, R: Recorder> Turn<'a, R> {
     /// Refuses a value for which there is no room beside all others.
     ///
     /// # Errors
-    /// More than [`MOST_VALUES`].
+    /// More than [`MAX_VALUES`].
     pub fn fits_values(&self, new: &Value, span: Span) -> Result<(), Fault> {
-        if self.world.bytes + new.weight() <= MOST_VALUES {
+        if self.world.bytes + new.weight() <= MAX_VALUES {
             return Ok(());
         }
         Err(Fault::new(FaultKind::Limit, "more than 256 MiB of values", span))
@@ -364,7 +364,7 @@ impl<'a, R: Recorder> Turn<'a, R> {
             return;
         }
         a.enabled = on;
-        a.stirred = true;
+        a.dirty = true;
         self.world.sight_changed |= a.opaque;
         self.stopper_changed(id);
         self.world.list_solids();
@@ -396,11 +396,11 @@ impl<'a, R: Recorder> Turn<'a, R> {
     /// Says that something was faulty; the level goes on.
     pub fn fault(&mut self, rule: Option<RuleId>, fault: Fault) -> Cause {
         self.note_draws();
-        self.note(|| Rec::Faulted { rule, fault: Box::new(fault) })
+        self.note(|| TraceEvent::Faulted { rule, fault: Box::new(fault) })
     }
 
     /// Puts an event into the next round.
-    pub fn cause(&mut self, what: Happening, cause: Cause) {
+    pub fn cause(&mut self, what: EventInstance, cause: Cause) {
         self.next.push(Queued { what, cause });
     }
 
