@@ -6,7 +6,7 @@
 use mayfly_base::random::Stream;
 use mayfly_engine::renew::Kept;
 use mayfly_engine::world::Destination;
-use mayfly_engine::{Engine, Rec, Tape};
+use mayfly_engine::{Engine, TraceEvent, Trace};
 use mayfly_lang::check;
 use std::fmt::Write;
 
@@ -65,10 +65,10 @@ impl Reedbed {
         let mut goals = vec![vec![]; self.places.len()];
         let (mut w, _) = engine.start(engine.program.seed, &Kept::default());
         for _ in 0..ticks {
-            let mut tape = Tape::default();
-            engine.tick(&mut w, &[], &[], &mut tape);
-            for r in tape.records {
-                if let Rec::Ordered { actor, goal: Destination::To(p), .. } = r {
+            let mut trace = Trace::default();
+            engine.tick(&mut w, &[], &[], &mut trace);
+            for r in trace.records {
+                if let TraceEvent::Ordered { actor, goal: Destination::To(p), .. } = r {
                     goals[actor.index()].push(p.cell());
                 }
             }

@@ -31,7 +31,16 @@ pub fn format(text: &str) -> Result<Change, Unreadable> {
     let mut layout = Layout::default();
     let mut edits = vec![];
     let mut gap: Vec<&Token> = vec![];
+    // A text with expressions in it stays as it is, up to its end.
+    let mut text_end = 0;
     for t in &tokens {
+        if usize::from(t.text_range().start()) < text_end {
+            layout.last = Some(t.clone());
+            continue;
+        }
+        if t.kind() == K::TEXT_PART {
+            text_end = t.parent().map_or(0, |p| p.text_range().end().into());
+        }
         if matches!(t.kind(), K::SPACE | K::NEWLINE) {
             gap.push(t);
             continue;

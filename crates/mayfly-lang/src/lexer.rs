@@ -4,6 +4,7 @@
 //! what is wrong with it.
 
 use crate::syntax::Kind::{self, *};
+use std::ops::Range;
 
 /// A token: its kind and where it ends (it begins where the one before ended).
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -178,15 +179,39 @@ fn char_len(s: &str) -> (Kind, usize) {
 /// The length of a text that begins with a quote: to its closing quote, or to the line's end. Quotes
 /// inside braces belong to the expression there.
 fn text_len(s: &str) -> usize {
+    walk_text(s, &mut |_, _| {})
+}
+
+/// The bytes between the outermost braces of a text that is closed, in order: where its expressions stand.
+pub(crate) fn braced(text: &str) -> Vec<Range<usize>> {
+    let mut open = None;
+    let mut out = vec![];
+    walk_text(text, &mut |at, opens| match (opens, open.take()) {
+        (true, _) => open = Some(at),
+        (false, Some(from)) => out.push(from..at),
+        (false, None) => {}
+    });
+    out
+}
+
+/// Goes through a text that begins with `"`; gives its length, and tells `see` the byte behind each outermost brace that
+/// opens, and that of each that closes.
+fn walk_text(s: &str, see: &mut dyn FnMut(usize, bool)) -> usize {
     let mut depths: Vec<usize> = vec![0];
     let mut chars = s.char_indices().skip(1).peekable();
     while let Some((i, c)) = chars.next() {
+        let outer = depths.len() == 1;
         let depth = depths.last_mut().expect("the outer text is never popped");
         let in_text = *depth == 0;
         match c {
             '\n' => return i,
             '\\' if in_text && chars.peek().is_some_and(|(_, c)| *c != '\n') => {
                 chars.next();
+                // The braces of `\u{e9}` hold a character's number.
+                let number = s[i + 1..].strip_prefix("u{").and_then(|r| r.find(['}', '"', '\n']).map(|n| &r[..=n]));
+                if number.is_some_and(|n| n.ends_with('}')) {
+                    chars.by_ref().find(|(_, c)| *c == '}');
+                }
             }
             '"' if in_text => {
                 depths.pop();
@@ -198,8 +223,18 @@ fn text_len(s: &str) -> usize {
             '{' if in_text && chars.peek().is_some_and(|(_, c)| *c == '{') => {
                 chars.next();
             }
-            '{' => *depth += 1,
-            '}' if !in_text => *depth -= 1,
+            '{' => {
+                *depth += 1;
+                if outer && *depth == 1 {
+                    see(i + 1, true);
+                }
+            }
+            '}' if !in_text => {
+                *depth -= 1;
+                if outer && *depth == 0 {
+                    see(i, false);
+                }
+            }
             _ => {}
         }
     }
@@ -244,6 +279,7 @@ mod tests {
     #[test]
     fn what_is_not_closed_ends_with_its_line() {
         let t = "\"open\nnext";
+        assert_eq!(braced(r#""\u{e9} {a} {b} \u{ {c}""#), [9..10, 13..14]);
         assert_eq!(kinds(t)[0], (TEXT, "\"open"));
         assert!(!is_closed(TEXT, "\"open") && is_closed(TEXT, "\"shut\"") && !is_closed(TEXT, "\"x\\\""));
         assert!(is_closed(TEXT, "\"\""));

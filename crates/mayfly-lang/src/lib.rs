@@ -7,6 +7,7 @@
 //! Invariant: no text, however broken, panics or hangs; every text has a tree whose text it is.
 
 pub mod analysis;
+pub mod ast;
 pub mod check;
 pub mod diagnostic;
 pub mod edit;

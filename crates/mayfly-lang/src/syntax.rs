@@ -7,13 +7,13 @@
 
 /// Declares every kind once: the enum, and the list of all in the order of their numbers.
 macro_rules! kinds {
-    ($($kind:ident,)*) => {
+    ($($(#[$doc:meta])* $kind:ident,)*) => {
         /// A token's or node's kind. Tokens come first.
         #[allow(non_camel_case_types)]
         #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
         #[repr(u16)]
         pub enum Kind {
-            $($kind,)*
+            $($(#[$doc])* $kind,)*
         }
 
         /// Every kind in order of its number.
@@ -34,6 +34,10 @@ kinds! {
     PERCENT,
     DURATION,
     TEXT,
+    /// What stands before, between and behind the expressions of a text, quotes included.
+    TEXT_PART,
+    /// With how many decimals a number is shown in a text: `:2`.
+    DECIMALS,
     RAW_TEXT,
     CHAR,
     L_BRACE,
@@ -152,6 +156,8 @@ kinds! {
     LOT_STMT,
     LOT_ARM,
     PART,
+    /// An expression in a text, with its braces.
+    INTERPOLATION,
     // Expressions.
     NAME_EXPR,
     LITERAL,
@@ -239,10 +245,6 @@ pub trait NodeExt {
     fn word(&self) -> String;
     /// True where an own token has that text.
     fn has_word(&self, word: &str) -> bool;
-    /// The expression of the `PART` that begins with `word`.
-    fn part(&self, word: &str) -> Option<Node>;
-    /// The `PART` that begins with `word`, whole.
-    fn part_node(&self, word: &str) -> Option<Node>;
     /// First and last byte, trivia at both ends left out.
     fn bytes(&self) -> std::ops::Range<usize>;
 }
@@ -281,14 +283,6 @@ impl NodeExt for Node {
 
     fn has_word(&self, word: &str) -> bool {
         self.children_with_tokens().filter_map(|e| e.into_token()).any(|t| t.text() == word)
-    }
-
-    fn part(&self, word: &str) -> Option<Node> {
-        self.part_node(word).and_then(|p| p.exprs().into_iter().next())
-    }
-
-    fn part_node(&self, word: &str) -> Option<Node> {
-        self.children().find(|n| n.kind() == Kind::PART && n.word() == word)
     }
 
     fn bytes(&self) -> std::ops::Range<usize> {

@@ -6,6 +6,7 @@
 //! place the first is the symbol, and the other counts as a use of it.
 
 use super::File;
+use crate::ast::{self, AstNode};
 use crate::syntax::{Kind as K, Node, NodeExt};
 use mayfly_base::Span;
 use rustc_hash::FxHashMap;
@@ -119,7 +120,7 @@ impl Symbols {
         for kinds in [true, false] {
             for (n, f) in files.iter().enumerate() {
                 for node in f.tree().children().filter(|c| (c.kind() == K::KIND_DECL) == kinds) {
-                    let of = node.part("for").filter(|_| node.kind() == K::MACHINE_DECL);
+                    let of = ast::MachineDecl::cast(&node).and_then(|m| m.of());
                     let of = of.and_then(|k| s.global(n as u16, &k.word()));
                     s.declaration(n as u16, &node, of);
                 }

@@ -8,10 +8,9 @@
 
 use super::File;
 use super::symbols::{SymbolId, SymbolKind as S, Symbols, span, token_span};
+use crate::ast::{self, AstNode};
 use crate::check::Found;
-use crate::check::texts::braced_expressions;
 use crate::level::Level;
-use crate::parser;
 use crate::syntax::{Kind as K, Node, NodeExt, Token};
 use crate::types::Ty;
 use mayfly_base::*;
@@ -37,8 +36,7 @@ pub(super) fn all(files: &[File], symbols: &mut Symbols, found: &Found) -> Vec<U
     let mut uses: Vec<Use> =
         declared.iter().map(|(at, symbol)| Use { at: *at, symbol: *symbol, declares: true }).collect();
     for (n, f) in files.iter().enumerate() {
-        let mut reader =
-            Reader { file: n as u16, shift: 0, symbols, found, declared: &declared, uses: vec![], owner: None };
+        let mut reader = Reader { file: n as u16, symbols, found, declared: &declared, uses: vec![] };
         reader.walk(&f.tree());
         uses.append(&mut reader.uses);
     }
@@ -51,7 +49,7 @@ pub(super) fn all(files: &[File], symbols: &mut Symbols, found: &Found) -> Vec<U
 fn derive(files: &[File], symbols: &mut Symbols) {
     for (n, f) in files.iter().enumerate() {
         for k in f.tree().children().filter(|c| c.kind() == K::KIND_DECL) {
-            let base = k.part("like").and_then(|b| symbols.global(n as u16, &b.word()));
+            let base = ast::KindDecl::cast(&k).and_then(|k| k.like()).and_then(|b| symbols.global(n as u16, &b.word()));
             if let (Some(id), Some(base)) = (symbols.owner(n as u16, &k), base) {
                 symbols.like.insert(id, base);
             }
@@ -98,14 +96,10 @@ fn locals(file: u16, root: &Node, symbols: &mut Symbols) {
 
 struct Reader<'a> {
     file: u16,
-    /// Where the tree that is read begins in the file: of an expression in a text's braces.
-    shift: usize,
     symbols: &'a Symbols,
     found: &'a Found,
     declared: &'a FxHashMap<Span, SymbolId>,
     uses: Vec<Use>,
-    /// The owner of locals in which an expression in a text stands.
-    owner: Option<Node>,
 }
 
 impl Reader<'_> {
@@ -118,21 +112,10 @@ impl Reader<'_> {
         }
     }
 
-    fn at(&self, s: Span) -> Span {
-        Span::new(self.file, s.start as usize + self.shift, s.end as usize + self.shift)
-    }
-
     fn note(&mut self, at: Span, symbol: Option<SymbolId>) {
-        let at = self.at(at);
         if let Some(symbol) = symbol.filter(|_| !self.declared.contains_key(&at)) {
             self.uses.push(Use { at, symbol, declares: false });
         }
-    }
-
-    /// The owner of locals, and the symbol of what holds a node: of an expression in a text that of the text.
-    fn ancestors<'n>(&self, n: &Node) -> impl Iterator<Item = Node> + use<'n> {
-        let outer: Vec<Node> = self.owner.iter().flat_map(|o| o.ancestors()).collect();
-        n.ancestors().chain(outer)
     }
 
     fn node(&mut self, n: &Node) {
@@ -167,8 +150,6 @@ impl Reader<'_> {
                     let title = t.text().trim_matches('"');
                     let symbol = self.symbols.only(title, |s| s.kind == S::Rule);
                     self.note(at, symbol);
-                } else if parent.is_some_and(|p| p.kind() == K::TEXT_EXPR) {
-                    self.braces(t);
                 }
             }
             K::IDENT => {
@@ -187,20 +168,6 @@ impl Reader<'_> {
             }
             _ => {}
         }
-    }
-
-    /// The expressions in a text's braces are read as any other.
-    fn braces(&mut self, t: &Token) {
-        let (shift, owner) = (self.shift, self.owner.clone());
-        let start = usize::from(t.text_range().start());
-        if self.owner.is_none() {
-            self.owner = t.parent();
-        }
-        for (at, text) in braced_expressions(t.text()) {
-            self.shift = shift + start + at;
-            self.walk(&parser::parse_expression(text).tree());
-        }
-        (self.shift, self.owner) = (shift, owner);
     }
 
     /// A unit of a clock: in the clock itself, in `advance`, `set` and `passes`.
@@ -241,11 +208,11 @@ impl Reader<'_> {
         if let Some(found) = parent.as_ref().and_then(|p| self.placed(n, p, word)) {
             return Some(found);
         }
-        let owner = self.ancestors(n).find(owns_locals);
+        let owner = n.ancestors().find(owns_locals);
         if let Some(local) = owner.and_then(|o| self.symbols.local_of(self.file, word, &o)) {
             return Some(local);
         }
-        match self.found.types.get(&self.at(span(self.file, n))) {
+        match self.found.types.get(&span(self.file, n)) {
             Some(Ty::Enum(e)) => {
                 if let Some(value) = self.enum_value(*e, word) {
                     return Some(value);
@@ -336,7 +303,7 @@ impl Reader<'_> {
 
     /// A state of the machine in which a node stands.
     fn state_round(&self, n: &Node, word: &str) -> Option<SymbolId> {
-        let machine = self.ancestors(n).find(|a| a.kind() == K::MACHINE_DECL)?;
+        let machine = n.ancestors().find(|a| a.kind() == K::MACHINE_DECL)?;
         self.state_in(self.symbols.owner(self.file, &machine)?, word)
     }
 
@@ -349,9 +316,11 @@ impl Reader<'_> {
 
     /// The kind in whose declaration, or for whose machine, a node stands.
     fn kind_round(&self, n: &Node) -> Option<SymbolId> {
-        self.ancestors(n).find_map(|a| match a.kind() {
+        n.ancestors().find_map(|a| match a.kind() {
             K::KIND_DECL => self.symbols.owner(self.file, &a),
-            K::MACHINE_DECL => a.part("for").and_then(|k| self.symbols.global(self.file, &k.word())),
+            K::MACHINE_DECL => {
+                ast::MachineDecl::cast(&a).and_then(|m| m.of()).and_then(|k| self.symbols.global(self.file, &k.word()))
+            }
             _ => None,
         })
     }
@@ -387,7 +356,7 @@ impl Reader<'_> {
     fn holder(&self, base: &Node) -> Option<SymbolId> {
         let named = |name: &str| self.symbols.global(self.file, name);
         let level = self.level();
-        match self.found.types.get(&self.at(span(self.file, base))).map(Ty::inner) {
+        match self.found.types.get(&span(self.file, base)).map(Ty::inner) {
             Some(Ty::Actor(Some(k)) | Ty::Zone(Some(k))) => return named(&level.kinds.get(k.index())?.name),
             Some(Ty::Record(r)) => return named(&level.records.get(*r as usize)?.name),
             _ => {}
@@ -421,7 +390,7 @@ impl Reader<'_> {
 
     /// The kind of whom a local names, where an event says it: `lamp as first`.
     fn bound(&self, at: &Node, local: SymbolId) -> Option<SymbolId> {
-        let owner = self.ancestors(at).find(owns_locals)?;
+        let owner = at.ancestors().find(owns_locals)?;
         let name = &self.symbols.get(local).name;
         let mut who = owner.descendants().filter(|d| matches!(d.kind(), K::WHO | K::STMT));
         let who = who.find(|d| d.child(K::NAME).is_some_and(|n| n.word() == *name) && d.has_word("as"))?;

@@ -5,6 +5,7 @@
 
 use super::names::Def;
 use super::{Checker, Frame};
+use crate::ast::{self, AstNode};
 use crate::level::*;
 use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
@@ -40,7 +41,7 @@ impl Checker {
             _ => None,
         };
         let kind = known.unwrap_or(KindId(0));
-        for p in n.part_node("at").map(|p| p.exprs()).unwrap_or_default() {
+        for p in ast::PlaceDecl::cast(n).map(|p| p.points()).unwrap_or_default() {
             let name = match &named {
                 Some((name, _)) => name.clone(),
                 None => {
@@ -96,7 +97,7 @@ impl Checker {
                 None
             }
         };
-        let points = n.part_node("at").map(|p| p.exprs()).unwrap_or_default();
+        let points = ast::PlaceDecl::cast(n).map(|p| p.points()).unwrap_or_default();
         if let (Some((name, span)), true) = (&named, points.len() > 1) {
             self.error(
                 "two-places",
@@ -106,9 +107,11 @@ impl Checker {
             );
         }
         let mut f = Frame { me: kind, title: kind_name.clone(), ..Frame::default() };
-        let facing = n.part("facing").map_or(2, |e| match self.constant(&e, &Ty::Enum(EnumId::DIRECTION)) {
-            Some(Value::Enum(_, d)) => d,
-            _ => 2,
+        let facing = ast::PlaceDecl::cast(n).and_then(|p| p.facing()).map_or(2, |e| {
+            match self.constant(&e, &Ty::Enum(EnumId::DIRECTION)) {
+                Some(Value::Enum(_, d)) => d,
+                _ => 2,
+            }
         });
         let overrides = n.child(K::BODY).map(|b| self.overrides(&b, kind, &mut f)).unwrap_or_default();
         for p in points {

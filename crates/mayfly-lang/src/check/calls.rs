@@ -4,6 +4,7 @@
 
 use super::names::Def;
 use super::{Checker, Frame};
+use crate::ast::{self, AstNode};
 use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
@@ -425,7 +426,10 @@ impl Checker {
         if let Some(other) = self.candidate.take().filter(|c| *c != called && f.find(c).is_none()) {
             f.visible.push((other, slot, at));
         }
-        let value_part = if word == "nearest" { n.part("to") } else { n.part(":") };
+        let form = ast::OverExpr::cast(n);
+        let part = |find: fn(&ast::OverExpr) -> Option<Node>| form.as_ref().and_then(find);
+        let value_part = part(if word == "nearest" { ast::OverExpr::to } else { ast::OverExpr::value });
+        let test_part = part(ast::OverExpr::test).or_else(|| ast::AllExpr::cast(n).and_then(|a| a.test()));
         let value = match (&value_part, word.as_str()) {
             (Some(v), "nearest") => {
                 // The one that is asked for is not a candidate itself.
@@ -434,8 +438,8 @@ impl Checker {
                 f.visible.extend(hidden);
                 Some(e)
             }
-            (Some(v), "sum") => Some(match n.part("where") {
-                Some(test) => self.knowing(&test, f, |c, f| c.expect(v, &Ty::Number, f)),
+            (Some(v), "sum") => Some(match &test_part {
+                Some(test) => self.knowing(test, f, |c, f| c.expect(v, &Ty::Number, f)),
                 None => self.expect(v, &Ty::Number, f),
             }),
             (None, "nearest" | "sum") => {
@@ -446,7 +450,7 @@ impl Checker {
             }
             _ => None,
         };
-        let test = match (n.part("where"), value_part) {
+        let test = match (test_part, value_part) {
             (Some(t), _) => Some(self.expect(&t, &Ty::Flag, f)),
             (None, Some(t)) if matches!(word.as_str(), "some" | "every" | "count") => {
                 Some(self.expect(&t, &Ty::Flag, f))

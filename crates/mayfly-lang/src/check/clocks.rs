@@ -4,6 +4,7 @@
 
 use super::names::Def;
 use super::{Checker, Frame};
+use crate::ast::{self, AstNode};
 use crate::level::*;
 use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
@@ -102,7 +103,7 @@ impl Checker {
         let (words, span) = (item.words(), self.span(item));
         let form = "write `speed 1 minute per 500ms`";
         let n = words.get(1).and_then(|w| w.replace('_', "").parse::<f64>().ok()).filter(|n| *n > 0.0 && *n < 1e9);
-        let per = item.part("per").and_then(|e| self.constant(&e, &Ty::Duration));
+        let per = ast::ClockItem::cast(item).and_then(|i| i.per()).and_then(|e| self.constant(&e, &Ty::Duration));
         let (Some(n), Some(unit), Some(Value::Duration(d))) = (n, words.get(2), per) else {
             self.error("bad-setting", span, "the speed says how many of a unit pass in how long", form);
             return;

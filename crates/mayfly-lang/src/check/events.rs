@@ -5,6 +5,7 @@
 
 use super::names::Def;
 use super::{Checker, Frame, Watching};
+use crate::ast::{self, AstNode};
 use crate::level::*;
 use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
@@ -60,6 +61,7 @@ impl Checker {
         if n.kind() == K::EVENT_EXPR {
             return self.watched_event(n, f, bound);
         }
+        let form = ast::Event::cast(n)?;
         let verb = n.child(K::VERB).map(|v| v.words().join(" ")).unwrap_or_default();
         let whos = n.all(K::WHO);
         match verb.as_str() {
@@ -68,7 +70,7 @@ impl Checker {
             "every" => {
                 let e = n.exprs().first().cloned()?;
                 let period = self.period(&e);
-                let first = n.part("from").map_or(period, |e| self.period(&e));
+                let first = form.from().map_or(period, |e| self.period(&e));
                 return Some(Event::Every { first, period });
             }
             "after" => {
@@ -79,7 +81,7 @@ impl Checker {
             _ => {}
         }
         let subject = whos.first()?.clone();
-        let every = |c: &mut Self| n.part("every").map_or(1, |e| c.period(&e));
+        let every = |c: &mut Self| form.every().map_or(1, |e| c.period(&e));
         match verb.as_str() {
             "ends" => {
                 let e = subject.exprs().first().cloned()?;
@@ -121,7 +123,7 @@ impl Checker {
             }
             "arrives" => {
                 let who = self.who(&subject, f, bound);
-                let at = n.part("at").map(|e| self.expect(&e, &Ty::Point, f));
+                let at = form.at().map(|e| self.expect(&e, &Ty::Point, f));
                 Some(Event::Arrives { who, at })
             }
             "is stuck" => Some(Event::Stuck(self.who(&subject, f, bound))),
@@ -160,12 +162,12 @@ impl Checker {
                     "parts from" => PairVerb::Parts,
                     "touching" => PairVerb::Touching(every(self)),
                     word => {
-                        let within = n.part("within").or_else(|| n.part("beyond"))?;
+                        let within = form.within().or_else(|| form.beyond())?;
                         let within = match self.constant(&within, &Ty::Number) {
                             Some(Value::Number(d)) => d,
                             _ => return None,
                         };
-                        let until = match n.part("until").map(|u| self.constant(&u, &Ty::Number)) {
+                        let until = match form.until().map(|u| self.constant(&u, &Ty::Number)) {
                             Some(Some(Value::Number(u))) => u.max(within),
                             _ => within,
                         };
@@ -200,11 +202,9 @@ impl Checker {
         let who = self.who(subject, f, bound);
         let (name, at) = self.declared(n)?;
         let input = self.input_named(&name, at)?;
-        let with = |c: &mut Self, word: &str, f: &mut Frame, bound: &mut Bound| {
-            n.part_node(word).and_then(|p| p.child(K::WHO)).map(|w| c.who(&w, f, bound))
-        };
-        let near = with(self, "near", f, bound);
-        let within = n.part("within").map(|e| self.expect(&e, &Ty::Number, f));
+        let form = ast::Event::cast(n)?;
+        let near = form.near().map(|w| self.who(&w, f, bound));
+        let within = form.within().map(|e| self.expect(&e, &Ty::Number, f));
         if near.is_some() != within.is_some() {
             let span = self.span(n);
             self.error(
@@ -214,9 +214,9 @@ impl Checker {
                 "write `presses wind near lamp within 2`",
             );
         }
-        let facing = with(self, "facing", f, bound);
-        let zone = n.part_node("in").and_then(|p| p.child(K::WHO)).and_then(|w| self.which_zone(&w, f, bound));
-        let held = (verb == "pressing").then(|| n.part("every").map_or(1, |e| self.period(&e)));
+        let facing = form.facing().map(|w| self.who(&w, f, bound));
+        let zone = form.zone().and_then(|w| self.which_zone(&w, f, bound));
+        let held = (verb == "pressing").then(|| form.every().map_or(1, |e| self.period(&e)));
         Some(Event::Press(Box::new(Press { who, input, near: near.map(|w| (w, within)), facing, zone, held })))
     }
 

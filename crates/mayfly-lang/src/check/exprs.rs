@@ -5,6 +5,7 @@
 
 use super::names::Def;
 use super::{Checker, Frame};
+use crate::ast::{self, AstNode};
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::arith;
@@ -192,7 +193,7 @@ impl Checker {
                 let exprs = n.exprs();
                 let [m, state] = exprs.as_slice() else { return self.broken(span) };
                 let Some((machine, of)) = self.machine_of(m, f) else { return self.broken(span) };
-                let d = n.part("for").map(|d| self.expect(&d, &Ty::Duration, f));
+                let d = ast::BeenExpr::cast(n).and_then(|e| e.lasts()).map(|d| self.expect(&d, &Ty::Duration, f));
                 return self.in_state(machine, of, state, d, span);
             }
             K::IF_EXPR => {

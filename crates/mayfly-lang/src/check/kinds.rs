@@ -4,6 +4,7 @@
 
 use super::names::Def;
 use super::{Checker, Frame};
+use crate::ast::{self, AstNode};
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
 use crate::near::nearest;
@@ -39,7 +40,7 @@ impl Checker {
             })
             .collect();
         for (id, n) in &nodes {
-            let Some(part) = n.part("like") else { continue };
+            let Some(part) = ast::KindDecl::cast(n).and_then(|k| k.like()) else { continue };
             let (name, span) = (part.word(), self.span(&part));
             match self.names.get(&name).map(|(d, _)| *d) {
                 Some(Def::Kind(base)) if self.depth_of(base) >= MAX_LIKE => {

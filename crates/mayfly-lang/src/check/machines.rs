@@ -8,6 +8,7 @@
 
 use super::names::Def;
 use super::{Checker, Frame};
+use crate::ast::{self, AstNode};
 use crate::level::*;
 use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
@@ -39,13 +40,13 @@ impl Checker {
     pub fn collect_machines(&mut self, root: &Node) {
         if self.project.has("go") && self.project.has("machine") {
             for s in root.descendants().filter(|d| d.kind() == K::STMT && d.word() == "go") {
-                self.gone_to.extend(s.part("to").map(|e| Self::text_of(&e)));
+                self.gone_to.extend(ast::Go::cast(&s).and_then(|g| g.to()).map(|e| Self::text_of(&e)));
             }
         }
         for n in root.children() {
             match n.kind() {
                 K::MACHINE_DECL => {
-                    let of = match n.part("for") {
+                    let of = match ast::MachineDecl::cast(&n).and_then(|m| m.of()) {
                         None => None,
                         Some(e) => {
                             let (name, span) = (Self::text_of(&e), self.span(&e));
@@ -182,7 +183,7 @@ impl Checker {
             self.level.states[id.index()].start = start;
         }
         let first = own.first()?.1;
-        let Some(p) = n.part_node("start") else {
+        let Some(p) = ast::start_of(n) else {
             let span = self.declared(n).map_or_else(|| self.span(n), |(_, s)| s);
             self.error("no-start", span, "in which state it begins is missing", format!("write `start {}`", own[0].0));
             return Some(first);
@@ -333,7 +334,7 @@ impl Checker {
                 let (name, span) = self.declared(&row)?;
                 let state = self.state_named(machine, &name, span)?;
                 let weight = row.exprs().first().cloned().map(|e| self.expect(&e, &Ty::Number, f))?;
-                let test = row.part("if").map(|e| self.expect(&e, &Ty::Flag, f));
+                let test = ast::OneOfRow::cast(&row).and_then(|r| r.test()).map(|e| self.expect(&e, &Ty::Flag, f));
                 rows.push((state, weight, test));
             }
             return Some(Goal::OneOf(id, rows));
@@ -384,15 +385,13 @@ impl Checker {
             PartStub::Transition(machine, from) => {
                 let (mut whens, bound) =
                     if p.node.all(K::WHEN).is_empty() { (vec![], 0) } else { self.whens(&p.node, &mut f, title_span) };
-                if let Some(e) = p.node.part("after") {
+                if let Some(e) = ast::Transition::cast(&p.node).and_then(|t| t.after()) {
                     let span = self.span(&e);
                     whens.push(When { event: Event::After(self.period(&e)), span });
                 }
                 let mut clauses = vec![];
-                for part in p.node.all(K::PART).into_iter().filter(|x| x.word() == "if") {
-                    if let Some(test) = part.exprs().first() {
-                        self.clause(test, None, &mut clauses, &mut f);
-                    }
+                for test in ast::Transition::cast(&p.node).map(|t| t.tests()).unwrap_or_default() {
+                    self.clause(&test, None, &mut clauses, &mut f);
                 }
                 let Some(to) = self.goal(&p.node, machine, &mut f) else { return };
                 let then = p

@@ -34,7 +34,7 @@ mod stmts;
 mod subjects;
 mod suspects;
 mod tables;
-pub(crate) mod texts;
+mod texts;
 mod unguarded;
 mod walks;
 
@@ -209,8 +209,6 @@ pub(crate) struct Checker {
     pub level: Level,
     pub names: scope::Scope,
     pub consts: Vec<names::Const>,
-    /// Added to every place, while the expression inside a text is read.
-    pub base: usize,
     /// The nodes of what is typed on demand.
     pub var_nodes: Vec<(Node, bool)>,
     pub field_nodes: Vec<Vec<(Option<Node>, bool)>>,
@@ -239,8 +237,6 @@ pub(crate) struct Checker {
     pub define_heights: FxHashMap<DefineId, u32>,
     pub define_depth: u32,
     pub may_circle: bool,
-    /// How many texts stand inside each other where one is read.
-    pub text_depth: u32,
     /// Another name for the candidate of `all`, while a `for` is read over it.
     pub candidate: Option<String>,
     /// What is read was typed by hand: it may name who is there only at its moment.
@@ -277,7 +273,6 @@ impl Checker {
             level,
             names: scope::Scope::default(),
             consts: vec![],
-            base: 0,
             var_nodes: vec![],
             field_nodes: vec![],
             define_nodes: vec![],
@@ -297,7 +292,6 @@ impl Checker {
             define_heights: FxHashMap::default(),
             define_depth: 0,
             may_circle: false,
-            text_depth: 0,
             candidate: None,
             by_hand: false,
             used: findings::Used::default(),
@@ -336,12 +330,12 @@ impl Checker {
 
     pub fn span(&self, n: &Node) -> Span {
         let b = n.bytes();
-        self.span_at(b.start + self.base, b.end + self.base)
+        self.span_at(b.start, b.end)
     }
 
     pub fn token_span(&self, t: &crate::syntax::Token) -> Span {
         let r = t.text_range();
-        self.span_at(usize::from(r.start()) + self.base, usize::from(r.end()) + self.base)
+        self.span_at(usize::from(r.start()), usize::from(r.end()))
     }
 
     pub fn error(&mut self, code: &'static str, span: Span, message: impl Into<String>, help: impl Into<String>) {

@@ -3,6 +3,7 @@
 //! Invariant: one name means one thing in the whole level; members of a kind are names of that kind.
 
 use super::Checker;
+use crate::ast::{self, AstNode};
 use crate::diagnostic::{Diagnostic, Fix};
 use crate::level::*;
 use crate::near::nearest;
@@ -220,7 +221,7 @@ impl Checker {
                     if let Some((name, span)) = self.declared(&n) {
                         self.take(&name, span, Def::Actor(ActorId::at(actors)));
                     }
-                    actors += n.part_node("at").map_or(0, |p| p.exprs().len());
+                    actors += ast::PlaceDecl::cast(&n).map_or(0, |p| p.points().len());
                 }
                 K::ZONE_DECL => {
                     if let Some((name, span)) = self.declared(&n) {
@@ -281,7 +282,7 @@ impl Checker {
 
     /// `kind NAME of zone`.
     fn is_of_zones(&mut self, n: &Node) -> bool {
-        let Some(of) = n.part("of") else { return false };
+        let Some(of) = ast::KindDecl::cast(n).and_then(|k| k.of()) else { return false };
         if of.word() != "zone" {
             let span = self.span(&of);
             self.error("no-kind", span, "only zones can have kinds `of` them", "write `kind NAME of zone { }`");

@@ -4,6 +4,7 @@
 
 use super::names::Def;
 use super::{Checker, Frame};
+use crate::ast::{self, AstNode};
 use crate::level::*;
 use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
@@ -32,8 +33,9 @@ impl Checker {
             );
             return None;
         }
-        let to = self.expect(&n.part("to")?, &ty, f);
-        let over = match (n.part("over"), n.part("at")) {
+        let form = ast::Ramp::cast(n)?;
+        let to = self.expect(&form.to()?, &ty, f);
+        let over = match (form.over(), form.speed()) {
             (Some(d), None) => RampTime::Over(self.expect(&d, &Ty::Duration, f)),
             (None, Some(s)) if !slide => RampTime::At(self.expect(&s, &Ty::Number, f)),
             _ => {
@@ -46,9 +48,9 @@ impl Checker {
                 return None;
             }
         };
-        let action = Action::Ramp { place, to, over, smooth: n.has_word("smooth"), slide };
+        let action = Action::Ramp { place, to, over, smooth: form.smooth(), slide };
         let act = Stmt { kind: StmtKind::Do(action), span };
-        if n.part_node("and").is_none() {
+        if !form.and_wait() {
             return Some(act.kind);
         }
         Some(StmtKind::Seq(vec![act, Stmt { kind: StmtKind::WaitRamp, span }]))
@@ -114,7 +116,8 @@ impl Checker {
     }
 
     fn send_to(&mut self, n: &Node, f: &mut Frame) -> (Option<SendTo>, Option<Expr>) {
-        let to = n.part("to").map(|e| {
+        let form = ast::Send::cast(n);
+        let to = form.as_ref().and_then(ast::Send::to).map(|e| {
             if e.kind() == K::ALL_EXPR {
                 let (e, _) = self.over(&e, f);
                 match e.kind {
@@ -125,7 +128,7 @@ impl Checker {
                 SendTo::One(self.expect(&e, &Ty::Actor(None), f))
             }
         });
-        let after = n.part("after").map(|e| self.expect(&e, &Ty::Duration, f));
+        let after = form.and_then(|s| s.after()).map(|e| self.expect(&e, &Ty::Duration, f));
         (to, after)
     }
 
@@ -136,7 +139,7 @@ impl Checker {
             || kind_node.kind() != K::NAME_EXPR;
         if is_held {
             let kind = self.expect(kind_node, &Ty::Kind, f);
-            let at = n.part("at").map(|e| self.actor_or_point(&e, f))?;
+            let at = ast::Spawn::cast(n)?.at().map(|e| self.actor_or_point(&e, f))?;
             if let Some(b) = n.child(K::BODY) {
                 let span = self.span(&b);
                 self.error(
@@ -165,7 +168,7 @@ impl Checker {
             }
         };
         let kind_span = at;
-        let at = n.part("at").map(|e| self.actor_or_point(&e, f))?;
+        let at = ast::Spawn::cast(n)?.at().map(|e| self.actor_or_point(&e, f))?;
         let overrides = n.child(K::BODY).map(|b| self.overrides(&b, Some(kind), f)).unwrap_or_default();
         let bind = if n.child(K::NAME).is_some() { self.local(n, Ty::Actor(Some(kind)), f) } else { None };
         let kind = Expr { kind: ExprKind::Const(Value::Kind(kind)), span: kind_span };

@@ -4,6 +4,7 @@
 
 use super::Checker;
 use super::names::Def;
+use crate::ast;
 use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
@@ -13,7 +14,7 @@ use mayfly_base::*;
 impl Checker {
     /// The area that a declaration's `in` names; the main one without it.
     pub fn area_of(&mut self, n: &Node) -> AreaId {
-        let Some(e) = n.part("in") else { return AreaId::MAIN };
+        let Some(e) = ast::area_of(n) else { return AreaId::MAIN };
         let (name, span) = (Self::text_of(&e), self.span(&e));
         self.area_named(&name, span).unwrap_or(AreaId::MAIN)
     }

@@ -4,8 +4,9 @@
 
 use super::names::Def;
 use super::{Checker, Frame};
+use crate::ast::{self, AstNode};
 use crate::near::nearest;
-use crate::syntax::{Node, NodeExt};
+use crate::syntax::Node;
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -155,7 +156,7 @@ impl Checker {
             }
             "near" => {
                 let (a, b) = (self.actor_or_point(left, f), self.actor_or_point(right, f));
-                let Some(d) = n.part("within") else { return self.broken(span) };
+                let Some(d) = ast::BinaryExpr::cast(n).and_then(|e| e.within()) else { return self.broken(span) };
                 let d = self.expect(&d, &Ty::Number, f);
                 flag(ExprKind::Near(Box::new(a), Box::new(b), Box::new(d)))
             }

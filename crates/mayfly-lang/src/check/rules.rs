@@ -4,6 +4,7 @@
 
 use super::events::Bound;
 use super::{Checker, Frame};
+use crate::ast::{self, AstNode};
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
 use crate::syntax::{Kind as K, Node, NodeExt};
@@ -217,7 +218,7 @@ impl Checker {
         let span = self.span(l);
         let words = l.words();
         let value = l.exprs().first().cloned();
-        let per = match l.part("per") {
+        let per = match ast::Limiter::cast(l).and_then(|l| l.per()) {
             None => Per::Rule,
             Some(e) => {
                 let name = Self::text_of(&e);

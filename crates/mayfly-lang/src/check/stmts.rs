@@ -4,6 +4,7 @@
 
 use super::names::Def;
 use super::{Checker, Frame};
+use crate::ast::{self, AstNode};
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
 use crate::near::nearest;
@@ -172,7 +173,7 @@ impl Checker {
         let seen = f.visible.len();
         let slot = self.local(n, ty, f)?;
         let (list, at) = (f.hidden("list"), f.hidden("turn"));
-        let test = n.part("where").map(|t| self.expect(&t, &Ty::Flag, f));
+        let test = ast::For::cast(n).and_then(|s| s.test()).map(|t| self.expect(&t, &Ty::Flag, f));
         f.loops += 1;
         let body = n.child(K::BLOCK).map(|b| self.block(&b, f)).unwrap_or_default();
         f.loops -= 1;
@@ -391,8 +392,9 @@ impl Checker {
             "send" => self.send(n, &first?, f)?,
             "tell" => {
                 let text = self.expect(&first?, &Ty::Text, f);
-                let to = n.part("to").map(|e| self.expect(&e, &actor, f));
-                let from = n.part("from").map(|e| self.expect(&e, &actor, f));
+                let form = ast::Tell::cast(n)?;
+                let to = form.to().map(|e| self.expect(&e, &actor, f));
+                let from = form.from().map(|e| self.expect(&e, &actor, f));
                 Action::Tell { text, to, from }
             }
             "cue" => Action::Cue(self.expect(&first?, &Ty::Text, f)),
@@ -403,24 +405,26 @@ impl Checker {
             }
             "prompt" => {
                 let text = self.expect(&first?, &Ty::Text, f);
-                let on = n.part("on").map(|e| self.expect(&e, &actor, f));
-                let sustain = n.part("while").map(|e| self.doubtful(f, |c, f| c.expect(&e, &Ty::Flag, f)));
-                let lasts = n.part("for").map(|e| self.expect(&e, &Ty::Duration, f));
+                let form = ast::Prompt::cast(n)?;
+                let on = form.on().map(|e| self.expect(&e, &actor, f));
+                let sustain = form.sustain().map(|e| self.doubtful(f, |c, f| c.expect(&e, &Ty::Flag, f)));
+                let lasts = form.lasts().map(|e| self.expect(&e, &Ty::Duration, f));
                 Action::Prompt { text, on, sustain, lasts }
             }
             "board" => {
                 let text = self.expect(&first?, &Ty::Text, f);
-                let sustain = n.part("while").map(|e| self.doubtful(f, |c, f| c.expect(&e, &Ty::Flag, f)));
+                let form = ast::Board::cast(n)?;
+                let sustain = form.sustain().map(|e| self.doubtful(f, |c, f| c.expect(&e, &Ty::Flag, f)));
                 Action::Board { text, sustain }
             }
             "tag" | "untag" => {
                 let who = self.expect(&first?, &actor, f);
-                let tag = self.expect(&n.part("as")?, &Ty::Tag, f);
+                let tag = self.expect(&ast::Tag::cast(n)?.tag()?, &Ty::Tag, f);
                 Action::Tag { who, tag, on: word == "tag" }
             }
             "push" => {
                 let who = self.expect(&first?, &actor, f);
-                Action::Shove { who, by: self.expect(&n.part("by")?, &Ty::Point, f) }
+                Action::Shove { who, by: self.expect(&ast::Push::cast(n)?.by()?, &Ty::Point, f) }
             }
             "freeze" | "unfreeze" => Action::Freeze { who: self.expect(&first?, &actor, f), on: word == "freeze" },
             "checkpoint" => Action::Checkpoint(self.expect(&first?, &actor, f)),
@@ -432,7 +436,7 @@ impl Checker {
             "halt" => Action::Halt(self.expect(&first?, &actor, f)),
             "move" => {
                 let who = self.expect(&first?, &actor, f);
-                let Some(to) = n.part("to") else {
+                let Some(to) = ast::Move::cast(n)?.to() else {
                     self.error("no-goal", span, "where it is moved is missing", "write `move keeper to (3, 4)`");
                     return None;
                 };
@@ -440,7 +444,7 @@ impl Checker {
             }
             "face" => {
                 let who = self.expect(&first?, &actor, f);
-                match n.part("to") {
+                match ast::Face::cast(n)?.to() {
                     Some(to) => Action::Face { who, to: self.actor_or_point(&to, f), toward: true },
                     None => {
                         let to = exprs.get(1)?;
@@ -505,7 +509,9 @@ impl Checker {
                 }
                 let timer = self.expect(&node, &Ty::Timer, f);
                 let order = match word {
-                    "start" => TimerOrder::Start(n.part("for").map(|e| self.expect(&e, &Ty::Duration, f))),
+                    "start" => {
+                        TimerOrder::Start(ast::StartTimer::cast(n)?.lasts().map(|e| self.expect(&e, &Ty::Duration, f)))
+                    }
                     "stop" => TimerOrder::Stop,
                     "pause" => TimerOrder::Pause,
                     _ => TimerOrder::Resume,
@@ -514,7 +520,7 @@ impl Checker {
             }
             "go" => {
                 let (machine, of) = self.machine_of(&first?, f)?;
-                let to = n.part("to")?;
+                let to = ast::Go::cast(n)?.to()?;
                 let (name, at) = (Self::text_of(&to), self.span(&to));
                 Action::Go { machine, of, state: self.state_named(machine, &name, at)? }
             }
@@ -558,7 +564,7 @@ impl Checker {
             "advance" | "set" => self.clock_order(n, word, f)?,
             "lay" => {
                 let tile = self.expect(&first?, &Ty::Tile, f);
-                Action::Lay { tile, at: self.expect(&n.part("at")?, &Ty::Point, f) }
+                Action::Lay { tile, at: self.expect(&ast::Lay::cast(n)?.at()?, &Ty::Point, f) }
             }
             "reset" => {
                 let node = first?;
@@ -574,12 +580,13 @@ impl Checker {
             "restart" => Action::Restart,
             "save" => Action::Save,
             "wait" => {
-                if n.part_node("for").is_some_and(|p| !p.has_word("most")) {
+                let form = ast::Wait::cast(n)?;
+                if form.for_part().is_some_and(|p| !p.has_word("most")) {
                     return self.wait_for(n, f);
                 }
-                if let Some(test) = n.part("until") {
+                if let Some(test) = form.until() {
                     let test = self.doubtful(f, |c, f| c.expect(&test, &Ty::Flag, f));
-                    let at_most = n.part("for").map(|e| self.expect(&e, &Ty::Duration, f));
+                    let at_most = form.at_most().map(|e| self.expect(&e, &Ty::Duration, f));
                     return Some(StmtKind::WaitUntil { test, at_most });
                 }
                 return Some(StmtKind::Wait(self.expect(&first?, &Ty::Duration, f)));

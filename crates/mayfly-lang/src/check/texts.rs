@@ -4,14 +4,14 @@
 //! place in the file.
 
 use super::{Checker, Frame};
-use crate::parser;
+use crate::lexer;
+use crate::parser::MAX_TEXTS;
 use crate::syntax::{Kind as K, Node, NodeExt, Token};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
+use rowan::NodeOrToken;
 
-/// Texts inside the braces of each other.
-const MAX_TEXTS: u32 = 8;
 /// Decimals with which a number can be shown.
 const MAX_DECIMALS: usize = 6;
 
@@ -58,16 +58,12 @@ impl Checker {
 
     /// A text without expressions, such as a title.
     pub fn plain_text(&mut self, t: &Token) -> String {
-        let mut f = Frame::default();
-        match self.text_pieces(t, &mut f).as_slice() {
-            [] => String::new(),
-            [Piece::Words(w)] => w.clone(),
-            _ => {
-                let span = self.token_span(t);
-                self.error("plain-text", span, "a title holds no expressions", "write `{{` for a brace");
-                String::new()
-            }
+        if t.kind() == K::TEXT && !lexer::braced(t.text()).is_empty() {
+            let span = self.token_span(t);
+            self.error("plain-text", span, "a title holds no expressions", "write `{{` for a brace");
+            return String::new();
         }
+        self.words_of(t)
     }
 
     pub fn text_expr(&mut self, n: &Node, f: &mut Frame) -> (Expr, Ty) {
@@ -77,8 +73,35 @@ impl Checker {
             let body = body.strip_suffix("\"\"\"").unwrap_or(body);
             return (Expr { kind: ExprKind::Const(Value::text(body)), span }, Ty::Text);
         }
-        let Some(t) = n.tok(K::TEXT) else { return self.broken(span) };
-        let pieces = self.text_pieces(&t, f);
+        let mut pieces = vec![];
+        let mut words = String::new();
+        for e in n.children_with_tokens() {
+            match e {
+                NodeOrToken::Token(t) if matches!(t.kind(), K::TEXT | K::TEXT_PART) => {
+                    if t.kind() == K::TEXT && !lexer::braced(t.text()).is_empty() {
+                        let span = self.token_span(&t);
+                        self.error(
+                            "too-deep",
+                            span,
+                            format!("more than {MAX_TEXTS} texts stand inside each other here"),
+                            "put an inner one into a `define` or a `let`, and name that in the braces",
+                        );
+                        return self.broken(span);
+                    }
+                    words.push_str(&self.words_of(&t));
+                }
+                NodeOrToken::Node(n) if n.kind() == K::INTERPOLATION => {
+                    if !words.is_empty() {
+                        pieces.push(Piece::Words(std::mem::take(&mut words)));
+                    }
+                    pieces.push(self.interpolation(&n, f));
+                }
+                _ => {}
+            }
+        }
+        if !words.is_empty() {
+            pieces.push(Piece::Words(words));
+        }
         let kind = match pieces.as_slice() {
             [] => ExprKind::Const(Value::text("")),
             [Piece::Words(w)] => ExprKind::Const(Value::text(w)),
@@ -87,52 +110,65 @@ impl Checker {
         (Expr { kind, span }, Ty::Text)
     }
 
-    fn text_pieces(&mut self, t: &Token, f: &mut Frame) -> Vec<Piece> {
+    /// An expression in braces, and its decimals where they are asked for.
+    fn interpolation(&mut self, n: &Node, f: &mut Frame) -> Piece {
+        let decimals = n.tok(K::DECIMALS).map(|t| {
+            let decimals = t.text().trim_start_matches(':').trim().parse().unwrap_or(usize::MAX);
+            if decimals > MAX_DECIMALS {
+                let span = self.token_span(&t);
+                let span = Span::new(span.file, span.start as usize + 1, span.end as usize);
+                let help = "write `{x:6}`, or fewer";
+                self.error("bad-decimals", span, "a number is shown with at most 6 decimals", help);
+            }
+            decimals.min(MAX_DECIMALS)
+        });
+        match n.exprs().first() {
+            Some(e) => Piece::Value(self.expr(e, None, f).0, decimals),
+            None => Piece::Words(String::new()),
+        }
+    }
+
+    /// What a token of a text says: its quotes are left out, escapes and doubled braces stand for their characters.
+    fn words_of(&mut self, t: &Token) -> String {
         let whole = t.text();
         let start = usize::from(t.text_range().start());
-        let inner_end = if whole.len() >= 2 && whole.ends_with('"') { whole.len() - 1 } else { whole.len() };
-        let mut pieces = vec![];
+        let i = usize::from(t.prev_sibling_or_token().is_none_or(|e| e.kind() != K::INTERPOLATION));
+        let is_last = t.next_sibling_or_token().is_none_or(|e| e.kind() != K::INTERPOLATION);
+        let end = if is_last && whole.len() > i && whole.ends_with('"') { whole.len() - 1 } else { whole.len() };
         let mut words = String::new();
-        let mut i = 1;
-        while i < inner_end {
+        let mut i = i;
+        while i < end {
             let Some(c) = whole[i..].chars().next() else { break };
             match c {
                 '\\' => {
-                    let (text, len) = self.escape(&whole[i..inner_end], start + i);
+                    let (text, len) = self.escape(&whole[i..end], start + i);
                     words.push_str(&text);
                     i += len;
                 }
-                '{' if whole[i + 1..].starts_with('{') => {
-                    words.push('{');
-                    i += 2;
-                }
-                '}' => {
-                    words.push('}');
-                    let double = whole[i + 1..inner_end].starts_with('}');
+                c @ ('{' | '}') => {
+                    words.push(c);
+                    let double = whole[i + 1..end].starts_with(c);
                     if !double {
-                        let at = self.span_at(start + i + self.base, start + i + 1 + self.base);
-                        self.error("lone-brace", at, "this `}` closes nothing", "write `}}` for a brace in a text");
+                        let at = self.span_at(start + i, start + i + 1);
+                        match c {
+                            '}' => self.error(
+                                "lone-brace",
+                                at,
+                                "this `}` closes nothing",
+                                "write `}}` for a brace in a text",
+                            ),
+                            _ => self.error(
+                                "lone-brace",
+                                at,
+                                "this `{` is not closed",
+                                "close it with `}`, or write `{{` for a brace in a text",
+                            ),
+                        }
+                        if c == '{' {
+                            break;
+                        }
                     }
                     i += if double { 2 } else { 1 };
-                }
-                '{' => {
-                    let Some(end) = closing_brace(&whole[i..inner_end]) else {
-                        let at = self.span_at(start + i + self.base, start + i + 1 + self.base);
-                        self.error(
-                            "lone-brace",
-                            at,
-                            "this `{` is not closed",
-                            "close it with `}`, or write `{{` for a brace in a text",
-                        );
-                        break;
-                    };
-                    if !words.is_empty() {
-                        pieces.push(Piece::Words(std::mem::take(&mut words)));
-                    }
-                    let inside = &whole[i + 1..i + end];
-                    let piece = self.braced(inside, start + i + 1, f);
-                    pieces.push(piece);
-                    i += end + 1;
                 }
                 c => {
                     words.push(c);
@@ -140,10 +176,7 @@ impl Checker {
                 }
             }
         }
-        if !words.is_empty() {
-            pieces.push(Piece::Words(words));
-        }
-        pieces
+        words
     }
 
     fn escape(&mut self, s: &str, at: usize) -> (String, usize) {
@@ -168,7 +201,7 @@ impl Checker {
     }
 
     fn bad_escape(&mut self, s: &str, at: usize) {
-        let span = self.span_at(at + self.base, at + s.len() + self.base);
+        let span = self.span_at(at, at + s.len());
         self.error(
             "bad-escape",
             span,
@@ -176,100 +209,4 @@ impl Checker {
             "there are \\n, \\t, \\\", \\\\ and \\u{…} with a character's number in hexadecimal",
         );
     }
-
-    /// What stands between braces: an expression, and its decimals where they are asked for.
-    fn braced(&mut self, inside: &str, at: usize, f: &mut Frame) -> Piece {
-        let (text, decimals) = match inside.rsplit_once(':') {
-            Some((e, d))
-                if !d.trim().is_empty() && d.trim().chars().all(|c| c.is_ascii_digit()) && !e.trim().is_empty() =>
-            {
-                let decimals = d.trim().parse().unwrap_or(usize::MAX);
-                if decimals > MAX_DECIMALS {
-                    let from = at + e.len() + 1;
-                    let span = self.span_at(from + self.base, from + d.len() + self.base);
-                    self.error(
-                        "bad-decimals",
-                        span,
-                        "a number is shown with at most 6 decimals",
-                        "write `{x:6}`, or fewer",
-                    );
-                }
-                (e, Some(decimals.min(MAX_DECIMALS)))
-            }
-            _ => (inside, None),
-        };
-        if self.text_depth >= MAX_TEXTS {
-            let span = self.span_at(at + self.base, at + inside.len() + self.base);
-            self.error(
-                "too-deep",
-                span,
-                format!("more than {MAX_TEXTS} texts stand inside each other here"),
-                "put an inner one into a `define` or a `let`, and name that in the braces",
-            );
-            return Piece::Words(String::new());
-        }
-        let base = self.base;
-        self.base += at;
-        self.text_depth += 1;
-        let parsed = parser::parse_expression(text);
-        for e in &parsed.errors {
-            let span = self.span_at(e.start + self.base, e.end + self.base);
-            self.error("syntax", span, format!("in this text's braces: {}", e.message), e.help.clone());
-        }
-        let piece = match parsed.tree().exprs().first() {
-            Some(e) if parsed.errors.is_empty() => {
-                let (e, _) = self.expr(e, None, f);
-                Piece::Value(e, decimals)
-            }
-            _ => Piece::Words(String::new()),
-        };
-        self.base = base;
-        self.text_depth -= 1;
-        piece
-    }
-}
-
-/// The expressions in the braces of a text token, each with the byte of the token at which it begins.
-pub fn braced_expressions(token: &str) -> Vec<(usize, &str)> {
-    let mut out = vec![];
-    let mut i = 1;
-    while let Some(c) = token.get(i..).and_then(|s| s.chars().next()) {
-        match c {
-            '\\' => i += 1 + token[i + 1..].chars().next().map_or(0, char::len_utf8),
-            '{' if token[i + 1..].starts_with('{') => i += 2,
-            '{' => {
-                let Some(end) = closing_brace(&token[i..]) else { break };
-                let inside = &token[i + 1..i + end];
-                let decimals = |d: &str| !d.trim().is_empty() && d.trim().chars().all(|c| c.is_ascii_digit());
-                let shown = inside.rsplit_once(':').filter(|(e, d)| decimals(d) && !e.trim().is_empty());
-                out.push((i + 1, shown.map_or(inside, |(e, _)| e)));
-                i += end + 1;
-            }
-            c => i += c.len_utf8(),
-        }
-    }
-    out
-}
-
-/// Where the brace that opens `s` is closed; braces in texts inside do not count.
-fn closing_brace(s: &str) -> Option<usize> {
-    let (mut depth, mut in_text) = (0usize, false);
-    let mut chars = s.char_indices();
-    while let Some((i, c)) = chars.next() {
-        match c {
-            '"' => in_text = !in_text,
-            '\\' if in_text => {
-                chars.next();
-            }
-            '{' if !in_text => depth += 1,
-            '}' if !in_text => {
-                depth -= 1;
-                if depth == 0 {
-                    return Some(i);
-                }
-            }
-            _ => {}
-        }
-    }
-    None
 }

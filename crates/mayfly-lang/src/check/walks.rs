@@ -7,6 +7,7 @@
 
 use super::events::Bound;
 use super::{Checker, Frame};
+use crate::ast::{self, AstNode};
 use crate::level::*;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
@@ -17,18 +18,19 @@ impl Checker {
     /// `walk WHO to P`, `along PATH`, `after WHO`, `away from WHO`.
     pub fn walk(&mut self, n: &Node, first: &Node, f: &mut Frame) -> Option<StmtKind> {
         let span = self.span(n);
+        let form = ast::Walk::cast(n)?;
         let who = self.expect(first, &Ty::Actor(None), f);
         let mut goals = vec![];
-        if let Some(e) = n.part("to") {
+        if let Some(e) = form.to() {
             goals.push(WalkGoal::To(self.actor_or_point(&e, f)));
         }
-        if let Some(e) = n.part("along") {
+        if let Some(e) = form.along() {
             goals.push(WalkGoal::Along(self.expect(&e, &Ty::Path, f)));
         }
-        if let Some(e) = n.part("after") {
+        if let Some(e) = form.after() {
             goals.push(WalkGoal::After(self.expect(&e, &Ty::Actor(None), f)));
         }
-        if let Some(e) = n.part("away") {
+        if let Some(e) = form.away() {
             goals.push(WalkGoal::AwayFrom(self.actor_or_point(&e, f)));
         }
         if goals.len() != 1 {
@@ -42,9 +44,9 @@ impl Checker {
             return None;
         }
         let goal = goals.remove(0);
-        let speed = n.part("at").map(|e| self.expect(&e, &Ty::Number, f));
-        let lasts = n.part("for").map(|e| self.expect(&e, &Ty::Duration, f));
-        let nearest = n.part_node("from").is_some();
+        let speed = form.speed().map(|e| self.expect(&e, &Ty::Number, f));
+        let lasts = form.lasts().map(|e| self.expect(&e, &Ty::Duration, f));
+        let nearest = form.from_nearest();
         if nearest && !matches!(goal, WalkGoal::Along(_)) {
             self.error(
                 "no-path",
@@ -53,9 +55,9 @@ impl Checker {
                 "write `walk heron along rounds from nearest`, or take `from nearest` out",
             );
         }
-        let walk = Walk { who, goal, speed, straight: n.has_word("straight"), lasts, nearest };
+        let walk = Walk { who, goal, speed, straight: form.straight(), lasts, nearest };
         let act = Stmt { kind: StmtKind::Do(Action::Walk(Box::new(walk))), span };
-        if n.part_node("and").is_none() {
+        if !form.and_wait() {
             return Some(act.kind);
         }
         Some(StmtKind::Seq(vec![act, Stmt { kind: StmtKind::WaitWalk, span }]))

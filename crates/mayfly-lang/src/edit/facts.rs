@@ -7,6 +7,7 @@
 use super::maps::literal;
 use super::{Change, EditError, TextEdit};
 use crate::analysis::{Analysis, SymbolId, SymbolKind};
+use crate::ast::{self, AstNode};
 use crate::services::rename::is_name;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use mayfly_base::code::WhoSet;
@@ -36,7 +37,7 @@ pub(super) fn placed(a: &Analysis, actor: &str) -> Result<(u16, Node, Node), Edi
         n.kind() == K::PLACE_DECL && b.start <= span.start as usize && span.end as usize <= b.end
     });
     let decl = decl.ok_or_else(missing)?;
-    let points = decl.part_node("at").map(|p| p.exprs()).unwrap_or_default();
+    let points = ast::PlaceDecl::cast(&decl).map(|p| p.points()).unwrap_or_default();
     // Of a named one the place of its name is known, of others that of their point.
     let own = points.iter().find(|p| p.bytes() == span.range()).or(points.first()).cloned();
     own.map(|p| (span.file, decl, p)).ok_or_else(missing)
@@ -70,17 +71,17 @@ pub fn set_facing(a: &Analysis, actor: &str, direction: &str) -> Result<FileChan
         return Err(EditError::Refused { why: format!("`{direction}` is no direction: north, east, south or west") });
     }
     let (file, decl) = alone(a, actor)?;
-    if let Some(old) = decl.part("facing") {
+    if let Some(old) = ast::PlaceDecl::cast(&decl).and_then(|p| p.facing()) {
         return Ok(one(file, TextEdit { range: old.bytes(), text: direction.into() }));
     }
-    let at = decl.part_node("at").map_or(decl.bytes().end, |p| p.bytes().end);
+    let at = ast::PlaceDecl::cast(&decl).and_then(|p| p.at()).map_or(decl.bytes().end, |p| p.bytes().end);
     Ok(one(file, TextEdit::insert(at, format!(" facing {direction}"))))
 }
 
 /// The declaration that places one actor and no other.
 fn alone(a: &Analysis, actor: &str) -> Result<(u16, Node), EditError> {
     let (file, decl, _) = placed(a, actor)?;
-    if decl.part_node("at").map_or(0, |p| p.exprs().len()) > 1 {
+    if ast::PlaceDecl::cast(&decl).map_or(0, |p| p.points().len()) > 1 {
         let why = format!("`{actor}` is placed together with others: give it a `place` of its own first");
         return Err(EditError::Refused { why });
     }

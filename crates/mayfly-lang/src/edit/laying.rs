@@ -8,6 +8,7 @@ use super::facts::{FileChange, lines_of, node, one, placed, put_last, show_point
 use super::maps::literal;
 use super::{Change, EditError, TextEdit};
 use crate::analysis::{Analysis, SymbolId};
+use crate::ast::{self, AstNode};
 use crate::syntax::{Kind as K, Node, NodeExt};
 use mayfly_base::value;
 use std::ops::Range;
@@ -234,7 +235,7 @@ pub fn remove_actors(a: &Analysis, actors: &[&str]) -> Result<Vec<FileChange>, E
     }
     let mut out = vec![];
     for (file, decl, gone) in decls {
-        let all = decl.part_node("at").map(|p| p.exprs()).unwrap_or_default();
+        let all = ast::PlaceDecl::cast(&decl).map(|p| p.points()).unwrap_or_default();
         let goes = |p: &Node| gone.contains(p);
         let first_kept = all.iter().position(|p| !goes(p));
         let Some(first_kept) = first_kept else {
@@ -338,12 +339,11 @@ pub fn place_one(a: &Analysis, kind: &str, point: &str) -> Result<FileChange, Ed
             d.kind() == K::PLACE_DECL
                 && d.child(K::NAME).is_none()
                 && d.child(K::BODY).is_none()
-                && d.part("facing").is_none()
-                && d.part("in").is_none()
+                && ast::PlaceDecl::cast(d).is_some_and(|p| p.facing().is_none() && p.area().is_none())
                 && d.exprs().first().is_some_and(|k| k.word() == kind)
         };
         let last = f.tree().children().filter(bare).last();
-        if let Some(at) = last.and_then(|d| d.part_node("at")).and_then(|p| p.exprs().pop()) {
+        if let Some(at) = last.and_then(|d| ast::PlaceDecl::cast(&d)).and_then(|p| p.points().pop()) {
             return Ok(one(n as u16, TextEdit::insert(at.bytes().end, format!(", {point}"))));
         }
     }

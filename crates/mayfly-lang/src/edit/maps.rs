@@ -5,6 +5,7 @@
 
 use super::{Change, EditError, TextEdit};
 use crate::analysis::Analysis;
+use crate::ast;
 use crate::lexer;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use mayfly_base::{Span, value};
@@ -334,7 +335,7 @@ fn is_place(n: &Node) -> bool {
 /// The area whose ground a place is of.
 fn area_of(a: &Analysis, file: u16, n: &Node) -> String {
     let own = n.ancestors().find_map(|x| match x.kind() {
-        K::PLACE_DECL | K::ZONE_DECL | K::PATH_DECL => Some(x.part("in").map(|e| e.word())),
+        K::PLACE_DECL | K::ZONE_DECL | K::PATH_DECL => Some(ast::area_of(&x).map(|e| e.word())),
         _ => None,
     });
     own.flatten().filter(|name| a.symbols.global(file, name).is_some()).unwrap_or_else(|| "main".to_string())

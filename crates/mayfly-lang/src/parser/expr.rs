@@ -1,6 +1,6 @@
 //! The grammar of expressions: climbing by precedence (language.md §5), tightest last in the table.
 
-use super::{HEIGHT, Parser, habits};
+use super::{HEIGHT, Parser, habits, text};
 use crate::syntax::Kind::{self, *};
 
 /// True for words that can never be an operand.
@@ -328,7 +328,7 @@ fn primary(p: &mut Parser) -> Option<usize> {
             p.finish();
         }
         NUMBER | PERCENT => literal(p, LITERAL),
-        TEXT => literal(p, TEXT_EXPR),
+        TEXT => text::text(p),
         RAW_TEXT => literal(p, TEXT_EXPR),
         CHAR => {
             p.error_here("a single quote holds a tile's character only", "write texts in double quotes");

@@ -15,6 +15,7 @@ pub(crate) mod habits;
 mod rule;
 mod shape;
 mod stmt;
+mod text;
 
 use crate::diagnostic::{Diagnostic, Fix};
 use crate::lexer::{self, Lexeme};
@@ -23,6 +24,7 @@ use crate::syntax::{Mayfly, Node};
 use mayfly_base::Span;
 use rowan::{Checkpoint, GreenNode, GreenNodeBuilder, Language};
 use std::cell::Cell;
+pub(crate) use text::MAX_TEXTS;
 
 /// Something wrong with the text itself.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -80,7 +82,9 @@ pub fn parse(text: &str) -> Parse {
 
 /// Parses one expression (inside the braces of a text, a watch, a stop mark).
 pub fn parse_expression(text: &str) -> Parse {
-    whole(text, expr::expr)
+    whole(text, |p| {
+        expr::expr(p);
+    })
 }
 
 /// Parses one action (a poke).
@@ -93,15 +97,7 @@ pub fn parse_action(text: &str) -> Parse {
 fn whole(text: &str, what: impl FnOnce(&mut Parser)) -> Parse {
     let mut p = Parser::new(text);
     p.builder.start_node(Mayfly::kind_to_raw(ROOT));
-    p.begin_statement();
-    what(&mut p);
-    if !p.at(EOF) {
-        p.error_here("there is more text than one thing", "take away what follows");
-        while !p.at(EOF) {
-            p.bump();
-        }
-    }
-    p.rest();
+    p.only(what);
     p.builder.finish_node();
     p.done()
 }
@@ -131,6 +127,8 @@ pub(crate) struct Parser<'t> {
     depth: usize,
     /// The first token of the statement that is read: it may stand at a line's beginning.
     statement_at: Option<usize>,
+    /// Texts round the expression that is read.
+    texts: usize,
     builder: GreenNodeBuilder<'static>,
     errors: Vec<SyntaxError>,
 }
@@ -165,9 +163,23 @@ impl<'t> Parser<'t> {
             parens: 0,
             depth: 0,
             statement_at: None,
+            texts: 0,
             builder: GreenNodeBuilder::new(),
             errors: vec![],
         }
+    }
+
+    /// Reads one thing, which is all there is.
+    fn only(&mut self, what: impl FnOnce(&mut Parser)) {
+        self.begin_statement();
+        what(self);
+        if !self.at(EOF) {
+            self.error_here("there is more text than one thing", "take away what follows");
+            while !self.at(EOF) {
+                self.bump();
+            }
+        }
+        self.rest();
     }
 
     /// Marks the next token as the first of a statement.
@@ -262,9 +274,14 @@ impl<'t> Parser<'t> {
                 });
             }
             self.builder.token(Mayfly::kind_to_raw(t.kind), text);
-            self.pos += 1;
-            self.looks.set(0);
+            self.taken();
         }
+    }
+
+    /// The next token is in the tree.
+    fn taken(&mut self) {
+        self.pos += 1;
+        self.looks.set(0);
     }
 
     /// Puts what is left into the tree, where reading was given up.

@@ -57,8 +57,8 @@ pub fn words(a: &Analysis, file: u16) -> Vec<(Range<usize>, Word)> {
             K::SPACE | K::NEWLINE => continue,
             K::COMMENT => Word::Comment,
             K::DOC => Word::Doc,
-            K::TEXT | K::RAW_TEXT | K::CHAR => Word::Text,
-            K::NUMBER | K::PERCENT | K::DURATION => Word::Number,
+            K::TEXT | K::TEXT_PART | K::RAW_TEXT | K::CHAR => Word::Text,
+            K::NUMBER | K::PERCENT | K::DURATION | K::DECIMALS => Word::Number,
             K::IDENT | K::ACTOR_REF => of_name(&t),
             _ => Word::Sign,
         };
