@@ -4,7 +4,8 @@
 
 use crate::{TURNS, median, say, timed};
 use mayfly_session::reload::Reloaded;
-use mayfly_session::session::{At, Moment, Session};
+use mayfly_session::moment::{At, Moment};
+use mayfly_session::session::Session;
 use mayfly_lang::check;
 use mayfly_tui::app::App;
 use mayfly_tui::screen;

@@ -3,7 +3,8 @@
 //! Invariant: a result is a finite number or a [`ArithError`]; nothing here panics.
 
 use crate::ids::EnumId;
-use crate::value::{NEAR, Point, Value};
+use crate::number::NEAR;
+use crate::value::{Point, Value};
 use std::cmp::Ordering;
 
 /// An operator between two values.

@@ -6,25 +6,12 @@
 //! Invariant: [`Items::weight`] is the sum of its items' weights, kept with every change, so that it is
 //! never counted again.
 
-use crate::value::Value;
 use imbl::Vector;
 use std::ops::Deref;
 
 /// The weight of an item, in bytes, with its own place in the list.
 pub trait Weight: Clone {
     fn weight_of(&self) -> usize;
-}
-
-impl Weight for Value {
-    fn weight_of(&self) -> usize {
-        size_of::<Self>() + self.weight()
-    }
-}
-
-impl Weight for (Value, f64) {
-    fn weight_of(&self) -> usize {
-        size_of::<Self>() + self.0.weight()
-    }
 }
 
 /// Items in order. Reading is a [`Vector`]'s.
@@ -94,6 +81,7 @@ impl<T: Weight> Items<T> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::value::Value;
     use proptest::prelude::*;
 
     proptest! {

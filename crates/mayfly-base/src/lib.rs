@@ -11,6 +11,7 @@ pub mod arith;
 pub mod code;
 pub mod ids;
 pub mod items;
+pub mod number;
 pub mod random;
 pub mod span;
 pub mod time;

@@ -51,7 +51,7 @@ pub fn show(micros: Micros, decimals: Option<usize>) -> String {
     let s = (us % 60_000_000) as f64 / 1e6;
     let seconds = match decimals {
         Some(d) => format!("{s:.d$}"),
-        None => crate::value::show_number(s),
+        None => crate::number::show_number(s),
     };
     match (h, m) {
         (0, 0) => format!("{sign}{seconds}s"),

@@ -362,9 +362,9 @@ impl Reader<'_, '_> {
                 let (number, unit) = plain.split_at(unit_at);
                 let number: f64 = number.parse().ok().filter(|n: &f64| n.is_finite() && *n >= 0.0)?;
                 let text = match unit {
-                    "s" => format!("{}s", value::show_number(number)),
-                    "ms" => format!("{}ms", value::show_number(number.round())),
-                    "min" | "m" => format!("{}m", value::show_number(number)),
+                    "s" => format!("{}s", number::show_number(number)),
+                    "ms" => format!("{}ms", number::show_number(number.round())),
+                    "min" | "m" => format!("{}m", number::show_number(number)),
                     _ => return None,
                 };
                 Some((s.attribute("event")?.to_string(), text))

@@ -5,7 +5,8 @@ use mayfly_draw::scene::{Anchor, Item, Scene, text_width};
 use mayfly_draw::svg::{Look, write};
 use mayfly_draw::{cascade, chart, lanes, links, machine, plan, sarif, vcd};
 use mayfly_lang::check;
-use mayfly_session::session::{At, Moment, Session};
+use mayfly_session::moment::{At, Moment};
+use mayfly_session::session::Session;
 
 const LEVEL: &str = r##"
 level "Landing <&> \"quay\"" { rate 20; seed 7 }

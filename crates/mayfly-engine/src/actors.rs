@@ -7,10 +7,8 @@
 //! Invariant: every id is answered: by who stands, by a tombstone, or by somebody who is gone; the standing ones are
 //! in order of their ids.
 
-use crate::program::Program;
-use crate::renew;
-use crate::world::{Actor, World};
-use mayfly_base::{ActorId, KindId, Point, RuleId, Value};
+use crate::actor::Actor;
+use mayfly_base::{ActorId, KindId, Point};
 use std::collections::BTreeMap;
 use std::ops::{Index, IndexMut};
 use std::sync::{Arc, LazyLock};
@@ -184,30 +182,6 @@ impl Actors {
             at
         });
         &mut page[at].1
-    }
-}
-
-impl World {
-    /// Buries who was removed in this tick, with all that only they could have used.
-    pub fn clear_removed(&mut self, program: &Program) {
-        let placed = renew::placed(program);
-        let mut freed = 0;
-        let dead = self.actors.clear_removed(placed, |id, a| {
-            a.first = None;
-            (a.step, a.pressed, a.ground, a.bump) = (None, None, None, None);
-            a.walk.take();
-            // What is kept between runs is read from a placed one even then.
-            if id.index() >= placed {
-                freed += a.fields.iter().map(Value::weight).sum::<usize>();
-                a.fields = vec![];
-            }
-        });
-        self.bytes = self.bytes.saturating_sub(freed);
-        let is_dead = |a: &Option<ActorId>| a.is_some_and(|a| dead.binary_search(&a).is_ok());
-        let kept = |rule: RuleId, n: u8| program.rules[rule.index()].limits.keep == Some(n.into());
-        self.uses.retain(|(rule, n, me, per), _| kept(*rule, *n) || !is_dead(me) && !is_dead(per));
-        self.rests.retain(|(_, _, me, per), _| !is_dead(me) && !is_dead(per));
-        self.random.get_mut().streams.retain(|(_, me, _), _| !is_dead(me));
     }
 }
 

@@ -12,7 +12,7 @@ use crate::record::*;
 use crate::tick_context::{Queued, TickContext};
 use crate::world::*;
 use mayfly_base::code::*;
-use mayfly_base::value::NEAR;
+use mayfly_base::number::NEAR;
 use mayfly_base::*;
 
 /// Boundaries that one advance may pass.
@@ -126,7 +126,7 @@ impl<R: Recorder> TickContext<'_, R> {
                 _ => return Err(Fault::new(FaultKind::None, "none is no value of a clock", e.span)),
             };
             if (n - n.round()).abs() > NEAR || !(-NEAR..=1e12).contains(&n) {
-                let text = format!("a clock goes by whole units, not by {}", value::show_number(n));
+                let text = format!("a clock goes by whole units, not by {}", number::show_number(n));
                 return Err(Fault::new(FaultKind::NotANumber, text, e.span));
             }
             out.push((*unit, n.round()));
@@ -209,7 +209,7 @@ impl<R: Recorder> TickContext<'_, R> {
     /// A factor on the declared speed: 0 or more.
     pub fn clock_speed(&mut self, id: ClockId, speed: f64, span: Span) -> Result<(), Fault> {
         if !(0.0..=MAX_SPEED).contains(&speed) {
-            let text = format!("a clock cannot run {} times as fast", value::show_number(speed));
+            let text = format!("a clock cannot run {} times as fast", number::show_number(speed));
             return Err(Fault::new(FaultKind::NotANumber, text, span));
         }
         self.world.clocks[id.index()].speed = speed;

@@ -4,7 +4,7 @@
 //! Invariant: in every list, higher priority stands first, then the earlier rule, then its earlier
 //! `when`.
 
-use crate::program::{Kind, Rule, Zone};
+use crate::tables::{Kind, Rule, Zone};
 use mayfly_base::code::*;
 use mayfly_base::*;
 use rustc_hash::FxHashMap;
@@ -59,6 +59,18 @@ pub struct Timed {
     /// 0: once.
     pub period: u64,
     pub awaits: Vec<Await>,
+}
+
+impl Timed {
+    /// The first tick from `from` on in which it is due, counted from `since`; none where it never is again.
+    pub fn next_due(&self, since: u64, from: u64) -> Option<u64> {
+        let age = from.saturating_sub(since);
+        match self.period {
+            _ if age <= self.first => Some((since + self.first).max(from)),
+            0 => None,
+            period => Some(since + self.first + (age - self.first).div_ceil(period) * period),
+        }
+    }
 }
 
 #[derive(Clone, Debug, Default)]
@@ -139,6 +151,11 @@ impl Dispatch {
         all.sort_by_key(|a| (std::cmp::Reverse(Ordered(rules[a.rule.index()].limits.priority)), a.rule, a.when));
         self.everything = Some(all);
         self.always = (0..watches).map(WatchId::at).collect();
+    }
+
+    /// True where a rule awaits that a nearness lasts.
+    pub fn lasts_near(&self, range: RangeId) -> bool {
+        !self.list(Key::Near(range)).is_empty()
     }
 
     /// True where no index is used.

@@ -43,7 +43,7 @@ impl Scope<'_> {
         });
         let at = at.unwrap_or(last);
         if let Some(draws) = self.draws {
-            let odds = format!("{} of {}", value::show_number(weights[at]), value::show_number(sum));
+            let odds = format!("{} of {}", number::show_number(weights[at]), number::show_number(sum));
             draws.borrow_mut().push(Drawn { draw: id, value: name(at), odds });
         }
         Ok(Some(at))
@@ -129,17 +129,17 @@ impl Scope<'_> {
                 let (lo, hi) = (a.ceil(), b.floor());
                 if lo > hi || hi - lo > 9e15 {
                     let text =
-                        format!("no whole number lies from {} to {}", value::show_number(*a), value::show_number(*b));
+                        format!("no whole number lies from {} to {}", number::show_number(*a), number::show_number(*b));
                     return Err(Fault::new(FaultKind::NotANumber, text, span));
                 }
                 let n = lo + stream.below((hi - lo) as u64 + 1) as f64;
                 (
                     Value::Number(n),
-                    format!("1 of {} from {} to {}", hi - lo + 1.0, value::show_number(lo), value::show_number(hi)),
+                    format!("1 of {} from {} to {}", hi - lo + 1.0, number::show_number(lo), number::show_number(hi)),
                 )
             }
             (Draw::Chance, [Value::Number(p)]) => {
-                (Value::Flag(stream.unit() < *p), format!("{}% true", value::show_number(p * 100.0)))
+                (Value::Flag(stream.unit() < *p), format!("{}% true", number::show_number(p * 100.0)))
             }
             (Draw::Pick, [Value::List(l) | Value::Set(l)]) if l.is_empty() => (Value::None, "of nothing".into()),
             (Draw::Pick, [Value::List(l) | Value::Set(l)]) => {

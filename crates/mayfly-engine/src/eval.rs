@@ -161,7 +161,7 @@ impl Scope<'_> {
                     _ => true,
                 };
                 let near = match (self.place(&a, e.span), self.place(&b, e.span)) {
-                    (Ok(p), Ok(q)) => p.area == q.area && (p.x - q.x).hypot(p.y - q.y) <= d + value::NEAR,
+                    (Ok(p), Ok(q)) => p.area == q.area && (p.x - q.x).hypot(p.y - q.y) <= d + number::NEAR,
                     (Err(f), _) | (_, Err(f)) if f.kind == FaultKind::None => return Err(f),
                     _ => false,
                 };
@@ -298,7 +298,7 @@ impl Scope<'_> {
 
     fn sum_fault(&self, w: ArithError, op: BinOp, a: &Value, b: &Value, span: Span) -> Fault {
         let mut f = Fault::of(w, span);
-        let shown = |v: &Value| crate::change::shown(v, &crate::names::Named(self.program, self.world));
+        let shown = |v: &Value| crate::contents::shown(v, &crate::names::Named(self.program, self.world));
         f.text = format!("{}: {} {} {}", f.text, shown(a), op.sign(), shown(b));
         f
     }
@@ -439,20 +439,20 @@ impl Scope<'_> {
         let i = self.eval(i, locals)?;
         match (&list, &i) {
             (Value::List(items), Value::Number(n)) => {
-                Ok(items[crate::change::index_of(*n, items.len(), span)?].clone())
+                Ok(items[crate::contents::index_of(*n, items.len(), span)?].clone())
             }
             (Value::Path(p), Value::Number(n)) => {
                 let points = &self.program.paths[p.index()].points;
                 let at = n.round();
-                if (at - n).abs() > value::NEAR || at < 0.0 || at as usize >= points.len() {
-                    let text = format!("there is no point {} in a path of {}", value::show_short(*n), points.len());
+                if (at - n).abs() > number::NEAR || at < 0.0 || at as usize >= points.len() {
+                    let text = format!("there is no point {} in a path of {}", number::show_short(*n), points.len());
                     return Err(Fault::new(FaultKind::Index, text, span));
                 }
                 Ok(Value::Point(points[at as usize]))
             }
             (Value::Tally(items), key) => {
-                self.step(crate::change::seek_steps(items.len(), key), span)?;
-                Ok(Value::Number(crate::change::place_in(items, key, |(k, _)| k).map_or(0.0, |i| items[i].1)))
+                self.step(crate::contents::seek_steps(items.len(), key), span)?;
+                Ok(Value::Number(crate::contents::place_in(items, key, |(k, _)| k).map_or(0.0, |i| items[i].1)))
             }
             _ => Err(Fault::new(FaultKind::None, "none has no places", span)),
         }

@@ -285,7 +285,7 @@ impl<R: Recorder> TickContext<'_, R> {
                 continue;
             }
             let d = (b.at.x - from.x).hypot(b.at.y - from.y);
-            if d > reach + value::NEAR || best.is_some_and(|(n, _)| d >= n - value::NEAR) {
+            if d > reach + number::NEAR || best.is_some_and(|(n, _)| d >= n - number::NEAR) {
                 continue;
             }
             let mut trial = locals.to_vec();

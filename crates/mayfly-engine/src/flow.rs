@@ -89,7 +89,7 @@ impl Scope<'_> {
             Op::ForTurn { slot, list, at: turn, test, exit } => {
                 let i = if let Value::Number(i) = locals[*turn as usize] { i } else { 0.0 };
                 let value = match &locals[*list as usize] {
-                    Value::Point(p) if p.x + i <= p.y + value::NEAR => Some(Value::Number(p.x + i)),
+                    Value::Point(p) if p.x + i <= p.y + number::NEAR => Some(Value::Number(p.x + i)),
                     Value::List(l) | Value::Set(l) => l.get(i as usize).cloned(),
                     _ => None,
                 };
@@ -181,7 +181,7 @@ impl Scope<'_> {
                 _ => continue,
             };
             if let Ok(v) = self.eval(e, locals) {
-                shown.push(format!("{name} = {}", crate::change::shown(&v, &shown_names)));
+                shown.push(format!("{name} = {}", crate::contents::shown(&v, &shown_names)));
             }
         }
         let text = format!(

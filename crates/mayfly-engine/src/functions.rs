@@ -18,16 +18,16 @@ impl Scope<'_> {
             Builtin::Floor | Builtin::Ceil | Builtin::Round | Builtin::Sign | Builtin::Sqrt => {
                 let n = self.number(&args[0], locals)?;
                 // A number that counts as whole is that number.
-                let near = if (n - n.round()).abs() < value::NEAR { n.round() } else { n };
+                let near = if (n - n.round()).abs() < number::NEAR { n.round() } else { n };
                 match f {
                     Builtin::Floor => number(near.floor()),
                     Builtin::Ceil => number(near.ceil()),
-                    Builtin::Round => number(value::round(n)),
-                    Builtin::Sign => number(if n.abs() < value::NEAR { 0.0 } else { n.signum() }),
-                    _ if n < 0.0 && n.abs() < value::NEAR => number(0.0),
+                    Builtin::Round => number(number::round(n)),
+                    Builtin::Sign => number(if n.abs() < number::NEAR { 0.0 } else { n.signum() }),
+                    _ if n < 0.0 && n.abs() < number::NEAR => number(0.0),
                     _ if n < 0.0 => Err(Fault::new(
                         FaultKind::NotANumber,
-                        format!("the square root of {}", value::show_number(n)),
+                        format!("the square root of {}", number::show_number(n)),
                         span,
                     )),
                     _ => number(n.sqrt()),
@@ -208,7 +208,7 @@ impl Scope<'_> {
                 OverWhat::Nearest => {
                     if let Some(p) = from.filter(|p| p.area == a.at.area && origin != Some(Value::Actor(id))) {
                         let d = (p.x - a.at.x).hypot(p.y - a.at.y);
-                        if best.is_none_or(|(b, _)| d < b - value::NEAR) {
+                        if best.is_none_or(|(b, _)| d < b - number::NEAR) {
                             best = Some((d, id));
                         }
                     }

@@ -5,7 +5,7 @@
 //!
 //! Every change of what stops others, also a solid actor's own move, is a [`Change`] with a number. An order is planned
 //! for one number; a change after it is looked at only where it lies on the way, or where it may open a shorter one.
-//! Of changes only the last [`MAX_CHANGES`] are kept: where more came in one tick, who walks looks at the next cells of its
+//! Of changes only the last [`MAX_CHANGES`](crate::ground_changes::MAX_CHANGES) are kept: where more came in one tick, who walks looks at the next cells of its
 //! way alone.
 //!
 //! Invariant: an [`Occupied`] lists every solid actor at each cell on whose centre an actor of a cell's size or less
@@ -17,58 +17,9 @@ use crate::world::{Actor, World};
 use mayfly_base::*;
 use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
-use std::collections::VecDeque;
 
-/// Changes that are kept.
-pub const MAX_CHANGES: usize = 256;
 /// Actors with a longer side are looked at one by one.
 const MAX_LISTED_SIDE: f64 = 16.0;
-
-/// One change of what stops actors.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Change {
-    /// Whose it is: it does not stop itself.
-    pub by: Option<ActorId>,
-    pub area: AreaId,
-    /// Centre and size of what is in the way now, or was.
-    pub at: (f64, f64),
-    pub size: (f64, f64),
-    /// It is in the way from now on; otherwise it was.
-    pub closes: bool,
-}
-
-/// What changed, and how often.
-#[derive(Clone, Debug, Default, PartialEq)]
-pub struct Changes {
-    /// How many there were.
-    pub count: u64,
-    last: VecDeque<Change>,
-    /// The number of the last change that concerns every way.
-    pub all: u64,
-}
-
-impl Changes {
-    pub fn add(&mut self, change: Change) {
-        self.count += 1;
-        if self.last.len() == MAX_CHANGES {
-            self.last.pop_front();
-        }
-        self.last.push_back(change);
-    }
-
-    /// Something changed that concerns every way.
-    pub fn add_all(&mut self) {
-        self.count += 1;
-        self.all = self.count;
-        self.last.clear();
-    }
-
-    /// The changes after that number; none where too many came since to be known.
-    pub fn since(&self, number: u64) -> Option<impl Iterator<Item = &Change>> {
-        let new = usize::try_from(self.count - number.min(self.count)).ok().filter(|n| *n <= self.last.len())?;
-        Some(self.last.range(self.last.len() - new..))
-    }
-}
 
 /// Which solid actors stand on which cells.
 #[derive(Debug, Default)]
@@ -82,7 +33,7 @@ pub struct Occupied {
 
 /// The cells on whose centre an actor of a cell's size would overlap a box.
 fn cells_of(at: Point, size: (f64, f64)) -> impl Iterator<Item = (AreaId, i64, i64)> {
-    let (w, h) = ((1.0 + size.0) / 2.0 - value::NEAR, (1.0 + size.1) / 2.0 - value::NEAR);
+    let (w, h) = ((1.0 + size.0) / 2.0 - number::NEAR, (1.0 + size.1) / 2.0 - number::NEAR);
     let (x0, x1) = ((at.x - w).ceil() as i64, (at.x + w).floor() as i64);
     let (y0, y1) = ((at.y - h).ceil() as i64, (at.y + h).floor() as i64);
     (y0..=y1).flat_map(move |y| (x0..=x1).map(move |x| (at.area, x, y)))

@@ -9,22 +9,13 @@
 use crate::eval::Scope;
 use crate::fault::{Fault, FaultKind};
 use crate::record::*;
-use crate::tick_context::{Queued, TickContext};
+use crate::tick_context::{MachineMoved, Queued, TickContext};
 use crate::world::*;
 use mayfly_base::code::*;
 use mayfly_base::*;
 
 /// Transitions inside transitions at most: an `enter` that goes on at once, and so on.
 const MAX_NESTED: u32 = 64;
-
-/// A machine that changed while one event was evaluated.
-#[derive(Clone, Copy, Debug)]
-pub struct Moved {
-    key: MachineKey,
-    /// Where it was when the event was taken up.
-    was: StateId,
-    by_transition: bool,
-}
 
 impl<R: Recorder> TickContext<'_, R> {
     /// An event is taken up: no machine has moved for it yet.
@@ -170,7 +161,7 @@ impl<R: Recorder> TickContext<'_, R> {
             Some(m) => m.by_transition |= by_transition,
             None => {
                 if let Some(m) = self.world.machines.get(&key) {
-                    self.moved.push(Moved { key, was: m.state, by_transition });
+                    self.moved.push(MachineMoved { key, was: m.state, by_transition });
                 }
             }
         }

@@ -11,7 +11,7 @@ use crate::tick_context::{Queued, TickContext};
 use crate::world::*;
 use crate::zones::ZoneGrid;
 use mayfly_base::arith;
-use mayfly_base::value::NEAR;
+use mayfly_base::number::NEAR;
 use mayfly_base::*;
 
 impl<R: Recorder> TickContext<'_, R> {

@@ -15,7 +15,7 @@ use crate::sense::{BEGINS, ENDS, Sensed};
 use crate::space;
 use crate::tick_context::TickContext;
 use crate::world::*;
-use mayfly_base::value::NEAR;
+use mayfly_base::number::NEAR;
 use mayfly_base::*;
 
 impl<R: Recorder> TickContext<'_, R> {

@@ -4,9 +4,9 @@
 //!
 //! Invariant: a leg is there only while the order that it was taken from is unchanged.
 
-use crate::record::Cause;
-use crate::world::{Actor, Home};
-use mayfly_base::value::NEAR;
+use crate::cause::Cause;
+use crate::machine_state::Home;
+use mayfly_base::number::NEAR;
 use mayfly_base::*;
 use std::sync::Arc;
 
@@ -124,52 +124,39 @@ impl Walking {
             order.drop_way();
         }
     }
-}
 
-impl Actor {
-    /// Goes on along its leg by one tick, where it is on one and does not come to its end: gives from
-    /// where, and why it walks.
-    pub fn stroll(&mut self, ground: u64) -> Option<(Point, Cause)> {
-        let leg = self.walk.leg.as_ref()?;
-        let far = (leg.aim.0 - self.at.x).abs() + (leg.aim.1 - self.at.y).abs();
-        if far <= leg.end
-            || leg.ground != ground
-            || leg.facing != self.facing
-            || leg.speed != self.speed
-            || self.step.is_some()
-            || self.pressed.is_some()
-        {
-            return None;
-        }
-        let from = self.at;
-        self.at.x += leg.step.0;
-        self.at.y += leg.step.1;
-        self.moved = true;
-        Some((from, leg.cause))
+    /// What one tick adds on the leg under way, and why: none where it is on none, comes to its end, or looks, can or is
+    /// stopped otherwise than when the leg was found.
+    #[inline]
+    pub fn step_on(&self, at: Point, facing: u32, speed: f64, ground: u64) -> Option<((f64, f64), Cause)> {
+        let leg = self.leg.as_ref()?;
+        let far = (leg.aim.0 - at.x).abs() + (leg.aim.1 - at.y).abs();
+        let on = far > leg.end && leg.ground == ground && leg.facing == facing && leg.speed == speed;
+        on.then_some((leg.step, leg.cause))
     }
 
-    /// Reckons the leg on which it is, for ticks in which nothing but its way decides where it goes.
-    pub fn find_leg(&mut self, ground: u64, rate: Rate) {
-        let Some(order) = self.walk.order.as_deref() else { return };
+    /// Finds the leg on which it is, for ticks in which nothing but its way decides where it goes.
+    pub fn find_leg(&mut self, at: Point, facing: u32, own_speed: f64, ground: u64, rate: Rate) {
+        let Some(order) = self.order.as_deref() else { return };
         let plain = matches!(order.goal, Destination::To(_) | Destination::Along(..)) && !order.straight;
         let current = order.planned.0 == ground;
         let Some(aim) = order.aim.filter(|_| plain && current && !order.stuck && order.until.is_none()) else { return };
-        let budget = order.speed.unwrap_or(self.speed) / f64::from(rate.0);
-        let (dx, dy) = (aim.x - self.at.x, aim.y - self.at.y);
+        let budget = order.speed.unwrap_or(own_speed) / f64::from(rate.0);
+        let (dx, dy) = (aim.x - at.x, aim.y - at.y);
         // Along one axis, which is the way of all but the first and the last point.
-        let (facing, step) = if dx == 0.0 {
+        let (leads, step) = if dx == 0.0 {
             (if dy > 0.0 { 2 } else { 0 }, (0.0, budget.copysign(dy)))
         } else if dy == 0.0 {
             (if dx > 0.0 { 1 } else { 3 }, (budget.copysign(dx), 0.0))
         } else {
             return;
         };
-        if budget > NEAR && facing == self.facing {
-            self.walk.leg = Some(Leg {
+        if budget > NEAR && leads == facing {
+            self.leg = Some(Leg {
                 aim: (aim.x, aim.y),
                 step,
                 end: budget + NEAR,
-                speed: self.speed,
+                speed: own_speed,
                 ground: order.planned.0,
                 facing,
                 cause: order.cause,

@@ -5,12 +5,13 @@
 //! Invariant: an order that is not stuck has a way on which nothing stood when it was planned, and is looked at again
 //! where something came onto it.
 
-use crate::ground::{Change, Occupied};
+use crate::ground::Occupied;
+use crate::ground_changes::Change;
 use crate::record::*;
 use crate::route::{Ground, STEPS};
 use crate::tick_context::{Queued, TickContext};
 use crate::world::*;
-use mayfly_base::value::NEAR;
+use mayfly_base::number::NEAR;
 use mayfly_base::*;
 
 /// Cells of its way that a walker looks at where too much moved to know what changed.

@@ -3,7 +3,6 @@
 //! Invariant: after a skip the world is what so many ticks without inputs would have made of it, and
 //! none of them would have recorded anything but its close.
 
-use crate::judge::is_due;
 use crate::program::{Op, Program};
 use crate::tick::Engine;
 use crate::world::*;
@@ -81,17 +80,17 @@ fn next_due(p: &Program, w: &World, most: u64) -> u64 {
     let mut next = most;
     let mut at = |tick: u64| next = next.min(tick.max(w.next));
     for t in &d.level_times {
-        at(after(w.base, t.first, t.period, w.next));
+        t.next_due(w.base, w.next).into_iter().for_each(&mut at);
     }
     for t in &d.kind_times {
         for (_, a) in w.ones().filter(|(_, a)| a.enabled) {
-            at(after(a.created, t.first, t.period, w.next));
+            t.next_due(a.created, w.next).into_iter().for_each(&mut at);
         }
     }
     if !d.state_times.is_empty() {
         for m in w.machines.values() {
             for (_, since, _) in &m.stays {
-                d.state_times.iter().for_each(|t| at(after(*since, t.first, t.period, w.next)));
+                d.state_times.iter().filter_map(|t| t.next_due(*since, w.next)).for_each(&mut at);
             }
         }
     }
@@ -111,17 +110,4 @@ fn next_due(p: &Program, w: &World, most: u64) -> u64 {
         }
     }
     next
-}
-
-/// The first tick from `from` on in which what counts from `since` is due; far away where it never is.
-fn after(since: u64, first: u64, period: u64, from: u64) -> u64 {
-    let age = from.saturating_sub(since);
-    if is_due(first, period, age) {
-        return from.max(since);
-    }
-    match period {
-        _ if age < first => since + first,
-        0 => u64::MAX,
-        _ => since + first + (age - first).div_ceil(period) * period,
-    }
 }

@@ -46,7 +46,7 @@ impl<R: Recorder> TickContext<'_, R> {
                         e.span,
                     ));
                 }
-                (far / share - value::NEAR).ceil().clamp(1.0, 1e15) as u64
+                (far / share - number::NEAR).ceil().clamp(1.0, 1e15) as u64
             }
         };
         self.note_draws();

@@ -7,29 +7,11 @@
 //! Invariant: records are numbered from 0 in each tick, the same numbers with every recorder that is
 //! on; a record of a write comes right after the write, one of an evaluation right before what it does.
 
+pub use crate::cause::{Cause, Target};
 use crate::fault::Fault;
 use crate::world::{Destination, World};
-use mayfly_base::code::Attr;
 use mayfly_base::*;
 use std::sync::Arc;
-
-/// What brought something about: a record of a tick. The default means: nothing that was recorded.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct Cause {
-    pub tick: u64,
-    pub at: u32,
-}
-
-impl Cause {
-    /// Nothing that was recorded: the level's beginning, or its first values.
-    pub const NONE: Self = Self { tick: 0, at: u32::MAX };
-}
-
-impl Default for Cause {
-    fn default() -> Self {
-        Self::NONE
-    }
-}
 
 /// Something that happened, as rules may await it.
 #[derive(Clone, Debug, PartialEq)]
@@ -120,26 +102,6 @@ pub enum Spent {
     Waiting,
     /// An earlier run still waits; the event is kept for later.
     Kept,
-}
-
-/// What was written.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum Target {
-    Var(VarId),
-    Field(ActorId, FieldId),
-    Attr(ActorId, Attr),
-    Local(u16),
-    ClockSpeed(ClockId),
-}
-
-impl Target {
-    /// The actor whose place it is.
-    pub fn owner(self) -> Option<ActorId> {
-        match self {
-            Self::Field(a, _) | Self::Attr(a, _) => Some(a),
-            Self::Var(_) | Self::Local(_) | Self::ClockSpeed(_) => None,
-        }
-    }
 }
 
 /// One record.

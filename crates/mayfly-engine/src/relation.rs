@@ -60,12 +60,12 @@ impl Scope<'_> {
                     Ok(l.iter().any(|v| v.same(&x)))
                 }
                 Value::Set(l) => {
-                    self.step(crate::change::seek_steps(l.len(), &x), b.span)?;
-                    Ok(crate::change::place_in(l, &x, |v| v).is_some())
+                    self.step(crate::contents::seek_steps(l.len(), &x), b.span)?;
+                    Ok(crate::contents::place_in(l, &x, |v| v).is_some())
                 }
                 Value::Tally(l) => {
-                    self.step(crate::change::seek_steps(l.len(), &x), b.span)?;
-                    Ok(crate::change::place_in(l, &x, |(v, _)| v).is_some_and(|i| l[i].1 > 0.0))
+                    self.step(crate::contents::seek_steps(l.len(), &x), b.span)?;
+                    Ok(crate::contents::place_in(l, &x, |(v, _)| v).is_some_and(|i| l[i].1 > 0.0))
                 }
                 _ => Err(Fault::new(FaultKind::None, "none holds nothing", b.span)),
             },

@@ -143,7 +143,7 @@ impl<R: Recorder> TickContext<'_, R> {
     pub fn lay(&mut self, tile: TileId, at: Point, pc: u32, span: Span) -> Result<(), Fault> {
         let cell = at.cell();
         if !self.program.maps[at.area.index()].holds(cell) {
-            let text = format!("({}, {}) lies off the map", value::show_number(at.x), value::show_number(at.y));
+            let text = format!("({}, {}) lies off the map", number::show_number(at.x), number::show_number(at.y));
             return Err(Fault::new(FaultKind::Index, text, span));
         }
         let from = self.world.tile(self.program, at.area, cell);

@@ -370,7 +370,7 @@ impl<R: Recorder> TickContext<'_, R> {
         // As seen from `y`.
         let (from, to) = ((x.before.x - y.before.x, x.before.y - y.before.y), (x.at.x - y.at.x, x.at.y - y.at.y));
         let size = (x.size.0 + y.size.0, x.size.1 + y.size.1);
-        from != to && crate::sight::line_meets(from, to, (0.0, 0.0), size)
+        from != to && crate::space::line_meets(from, to, (0.0, 0.0), size)
     }
 
     /// Counts what sensing looks at; false where one tick has looked at too much, which is told once.

@@ -11,10 +11,11 @@ use crate::program::Program;
 use crate::record::*;
 use crate::sense::{BEGINS, ENDS, Sensed};
 use crate::space;
+use crate::space::line_meets;
 use crate::tick_context::TickContext;
 use mayfly_base::arith;
 use mayfly_base::code::*;
-use mayfly_base::value::NEAR;
+use mayfly_base::number::NEAR;
 use mayfly_base::*;
 
 /// True where a point lies in a sight of one at `at` who faces `facing`.
@@ -40,25 +41,6 @@ pub fn in_sight(sight: &Sight, at: Point, facing: u32, p: Point) -> bool {
             (along, aside) == (0, 0) || (1..=*ahead).contains(&along) && (-left..=*right).contains(&aside)
         }
     }
-}
-
-/// True where the inside of a box lies on the straight line.
-pub(crate) fn line_meets(a: (f64, f64), b: (f64, f64), c: (f64, f64), size: (f64, f64)) -> bool {
-    let d = (b.0 - a.0, b.1 - a.1);
-    let (mut from, mut to) = (0.0f64, 1.0f64);
-    for (p, d, c, half) in [(a.0, d.0, c.0, size.0 / 2.0), (a.1, d.1, c.1, size.1 / 2.0)] {
-        let (lo, hi) = (c - half + NEAR, c + half - NEAR);
-        if d.abs() < NEAR {
-            if p <= lo || p >= hi {
-                return false;
-            }
-        } else {
-            let (t0, t1) = ((lo - p) / d, (hi - p) / d);
-            from = from.max(t0.min(t1));
-            to = to.min(t0.max(t1));
-        }
-    }
-    from < to
 }
 
 /// What hides one from another.

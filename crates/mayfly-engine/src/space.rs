@@ -6,7 +6,7 @@
 //! Invariant: a whole-cell shape asks for cells only; `disc` and `poly` include their border.
 
 use mayfly_base::code::Shape;
-use mayfly_base::value::{NEAR, floor};
+use mayfly_base::number::{NEAR, floor};
 
 /// The cell of a point.
 pub fn cell(x: f64, y: f64) -> (i64, i64) {
@@ -242,6 +242,25 @@ pub fn side(facing: u32, dx: f64, dy: f64) -> Option<u32> {
     } else {
         3
     })
+}
+
+/// True where the inside of a box lies on the straight line.
+pub(crate) fn line_meets(a: (f64, f64), b: (f64, f64), c: (f64, f64), size: (f64, f64)) -> bool {
+    let d = (b.0 - a.0, b.1 - a.1);
+    let (mut from, mut to) = (0.0f64, 1.0f64);
+    for (p, d, c, half) in [(a.0, d.0, c.0, size.0 / 2.0), (a.1, d.1, c.1, size.1 / 2.0)] {
+        let (lo, hi) = (c - half + NEAR, c + half - NEAR);
+        if d.abs() < NEAR {
+            if p <= lo || p >= hi {
+                return false;
+            }
+        } else {
+            let (t0, t1) = ((lo - p) / d, (hi - p) / d);
+            from = from.max(t0.min(t1));
+            to = to.min(t0.max(t1));
+        }
+    }
+    from < to
 }
 
 #[cfg(test)]

@@ -6,7 +6,7 @@
 use crate::actors::Actors;
 use crate::eval::Scope;
 use crate::fault::Fault;
-use crate::ground::Changes;
+use crate::ground_changes::Changes;
 use crate::program::Program;
 use crate::record::Cause;
 use crate::world::*;

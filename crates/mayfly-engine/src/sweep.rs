@@ -13,7 +13,7 @@ use crate::record::*;
 use crate::space;
 use crate::tick_context::TickContext;
 use crate::world::*;
-use mayfly_base::value::NEAR;
+use mayfly_base::number::NEAR;
 use mayfly_base::*;
 
 /// A long way is measured in pieces, in cells: each looks only at what is near it.

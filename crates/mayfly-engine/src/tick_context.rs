@@ -25,6 +25,15 @@ pub struct Queued {
     pub cause: Cause,
 }
 
+/// A machine that changed while one event was evaluated.
+#[derive(Clone, Copy, Debug)]
+pub struct MachineMoved {
+    pub key: MachineKey,
+    /// Where it was when the event was taken up.
+    pub was: StateId,
+    pub by_transition: bool,
+}
+
 /// The working state of one tick.
 pub struct TickContext<'a, R: Recorder> {
     pub program: &'a Program,
@@ -48,7 +57,7 @@ pub struct TickContext<'a, R: Recorder> {
     /// Waits with a number up to this one had begun when the present event was taken up.
     pub begun_before: u64,
     /// Machines that changed while the present event is evaluated.
-    pub moved: Vec<crate::machine::Moved>,
+    pub moved: Vec<MachineMoved>,
     /// Transitions inside each other.
     pub nested: u32,
     /// Groups of which one has fired for the present event, and for whom.
@@ -319,12 +328,12 @@ impl<'a, R: Recorder> TickContext<'a, R> {
             (Attr::At, Value::Point(p)) => self.fits_map(*p, span),
             (Attr::X | Attr::Y, Value::Number(n)) => self.fits_map(Point::main(*n, 0.0), span),
             (Attr::Size, Value::Point(p)) if p.x > value::MAX_SIZE || p.y > value::MAX_SIZE => {
-                let side = value::show_short(p.x.max(p.y));
+                let side = number::show_short(p.x.max(p.y));
                 let text = format!("a size of {side} is too large: a side has 1000 cells at most");
                 Err(Fault::new(FaultKind::Limit, text, span))
             }
             (Attr::Look, Value::Text(t)) if t.chars().count() != 1 => {
-                let shown = crate::change::shown(new, &crate::names::Named(self.program, self.world));
+                let shown = crate::contents::shown(new, &crate::names::Named(self.program, self.world));
                 let text = format!("a look is one character, and {shown} has {}", t.chars().count());
                 Err(Fault::new(FaultKind::Limit, text, span))
             }
@@ -352,7 +361,7 @@ impl<'a, R: Recorder> TickContext<'a, R> {
         if most.abs() <= value::MAX_PLACE {
             return Ok(());
         }
-        let text = format!("{} is too large: places lie within 1,000,000 cells of (0, 0)", value::show_short(most));
+        let text = format!("{} is too large: places lie within 1,000,000 cells of (0, 0)", number::show_short(most));
         Err(Fault::new(FaultKind::Limit, text, span))
     }
 

@@ -6,14 +6,14 @@
 //! Invariant: an actor has one order; a run that waits for an order goes on when that ends.
 
 use crate::fault::*;
-use crate::ground::Change;
+use crate::ground_changes::Change;
 use crate::program::Edges;
 use crate::record::*;
 use crate::space;
 use crate::tick_context::{Queued, TickContext};
 use crate::world::*;
 use mayfly_base::code::{PathEnd, Walk, WalkGoal};
-use mayfly_base::value::NEAR;
+use mayfly_base::number::NEAR;
 use mayfly_base::*;
 
 /// Points that one tick may pass on a way.
@@ -180,7 +180,7 @@ impl<R: Recorder> TickContext<'_, R> {
             let a = &mut self.world.actors[id.index()];
             a.walk.set(order);
             if open {
-                a.find_leg(ground, rate);
+                a.walk.find_leg(a.at, a.facing, a.speed, ground, rate);
             }
         }
     }

@@ -6,14 +6,15 @@
 //! Invariant: actors stand in order of creation and keep their place for ever; a removed one stays as
 //! a stand-in that nothing finds. Collections are ordered; nothing here depends on where memory lies.
 
+pub use crate::actor::*;
 use crate::actors::Actors;
-use crate::ground::Changes;
+use crate::cause::{Cause, Target};
+use crate::ground_changes::Changes;
+pub use crate::machine_state::*;
 pub use crate::order::*;
 use crate::program::Program;
-use crate::record::{Cause, Target};
 use mayfly_base::code::{Shape, Slot, WhoSet};
 use mayfly_base::*;
-use smallvec::SmallVec;
 use std::cell::RefCell;
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
@@ -96,131 +97,6 @@ pub struct World {
     pub ending: Option<Ending>,
 }
 
-/// What of an actor seldom changes: keyframes share it.
-#[derive(Clone, Debug)]
-pub struct Rest {
-    pub name: Arc<str>,
-    /// What its random streams are named by.
-    pub stream: Arc<str>,
-    /// The zone for which it stands: then it is no actor, and holds the zone's variables and machines.
-    pub zone: Option<ZoneId>,
-    pub look: Arc<str>,
-    pub colour: u32,
-    pub tags: SmallVec<[TagId; 2]>,
-    /// Its inputs are not taken.
-    pub frozen: bool,
-    /// The place and facing that `recall` brings it back to.
-    pub checkpoint: (Point, u32),
-    /// The tick from which `every` and `after` of its kind count.
-    pub created: u64,
-    pub disabled_at: u64,
-    pub size: (f64, f64),
-    /// As it was at first, once that is settled: what `reset` brings back.
-    pub first: Option<Arc<Actor>>,
-}
-
-/// What walking and sensing look at in every tick stands first and together: hence the fixed layout.
-#[derive(Clone, Debug)]
-#[repr(C)]
-pub struct Actor {
-    pub at: Point,
-    /// Where it was when it was sensed last, or was put since: from there it went on foot.
-    pub before: Point,
-    /// The cell in which it was sensed last.
-    pub cell: (i64, i64),
-    pub walk: Walking,
-    pub speed: f64,
-    pub step: Option<Box<Step>>,
-    /// An arrow that waits for the step under way to end, and one that was pressed after it in the same tick.
-    pub pressed: Option<Box<Pressed>>,
-    /// What moved it last.
-    pub moved_by: Cause,
-    pub facing: u32,
-    pub enabled: bool,
-    /// Removed: nothing finds it any more.
-    pub gone: bool,
-    /// True of the stand-ins of zones.
-    pub is_zone: bool,
-    /// Something about it changed that sensing looks at.
-    pub dirty: bool,
-    /// It went on its way in this tick, and nothing else about it changed by that.
-    pub moved: bool,
-    /// Its place was set since it was sensed last.
-    pub jumped: bool,
-    pub solid: bool,
-    pub opaque: bool,
-    pub visible: bool,
-    pub tangible: bool,
-    /// Removed before this tick: it cannot be read either.
-    pub is_tombstone: bool,
-    /// The area in which it was sensed last.
-    pub area: AreaId,
-    pub kind: KindId,
-    /// A hash of its name, by which flights of two texts are compared.
-    pub name_hash: u64,
-    /// Zones that it is in, sorted, with the tick of entry.
-    pub inside: SmallVec<[(ZoneKey, u64); 1]>,
-    /// The cell and tile under its centre when they were sensed last.
-    pub ground: Option<Box<((i64, i64), TileId)>>,
-    /// What its last move was stopped by.
-    pub bump: Option<Box<Bump>>,
-    pub fields: Vec<Value>,
-    pub rest: Arc<Rest>,
-}
-
-impl std::ops::Deref for Actor {
-    type Target = Rest;
-
-    fn deref(&self) -> &Rest {
-        &self.rest
-    }
-}
-
-impl std::ops::DerefMut for Actor {
-    fn deref_mut(&mut self) -> &mut Rest {
-        Arc::make_mut(&mut self.rest)
-    }
-}
-
-/// An arrow that is remembered, and the one that is remembered behind it.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Pressed {
-    pub arrow: (u32, Cause),
-    pub then: Option<(u32, Cause)>,
-}
-
-/// A zone of the level, or that of an actor.
-pub type ZoneKey = (ZoneId, Option<ActorId>);
-
-/// A step by an arrow key to the next cell's centre.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Step {
-    pub from: Point,
-    pub to: Point,
-    /// On its way back, since it was stopped.
-    pub back: bool,
-    pub cause: Cause,
-}
-
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub enum BumpInto {
-    Tile(TileId),
-    Actor(ActorId),
-    /// The edge of the map.
-    Edge,
-}
-
-/// A stop that lasts until place or facing of one of the two changes.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Bump {
-    pub into: BumpInto,
-    pub at: Point,
-    pub facing: u32,
-    pub other_at: Point,
-    pub other_facing: u32,
-}
-
-/// A clock: what it shows and how long it has run, in its smallest unit.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct ClockState {
     pub shows: u64,
@@ -304,52 +180,6 @@ impl Run {
     /// The frame of its rule.
     pub fn own(&self) -> &[Value] {
         self.stack.first().map_or(&self.locals, |f| &f.locals)
-    }
-}
-
-/// A machine as declared, and the actor whose it is.
-pub type MachineKey = (MachineId, Option<ActorId>);
-
-/// One stay of a machine in a state.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Home {
-    pub machine: MachineKey,
-    pub state: StateId,
-    /// Which stay it is, counted over all states of the machine.
-    pub stay: u64,
-}
-
-#[derive(Clone, Debug)]
-pub struct MachineState {
-    /// The innermost state.
-    pub state: StateId,
-    pub previous: Option<StateId>,
-    /// Every state that it is in, outermost first, with the tick of entry and the stay.
-    pub stays: SmallVec<[(StateId, u64, u64); 2]>,
-    pub count: u64,
-}
-
-impl Actor {
-    /// From here it goes on foot.
-    pub fn starts_here(&mut self) {
-        (self.before, self.cell) = (self.at, self.at.cell());
-    }
-
-    /// True where it stops others.
-    pub fn is_in_the_way(&self) -> bool {
-        self.solid && self.enabled && self.tangible && !self.gone && self.zone.is_none()
-    }
-
-    /// True where sensing has to look at it.
-    pub fn is_dirty(&self) -> bool {
-        self.dirty || self.moved
-    }
-}
-
-impl MachineState {
-    /// Since when it is in that state; none where it is not.
-    pub fn since(&self, state: StateId) -> Option<u64> {
-        self.stays.iter().find(|(s, _, _)| *s == state).map(|(_, t, _)| *t)
     }
 }
 

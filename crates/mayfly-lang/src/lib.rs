@@ -14,6 +14,8 @@ pub mod edit;
 pub mod format;
 pub mod level;
 pub mod lexer;
+mod map_rows;
+pub mod naming;
 pub mod near;
 pub mod parser;
 pub mod services;

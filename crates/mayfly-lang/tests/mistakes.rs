@@ -34,6 +34,11 @@ fn a_common_mistake_is_one_error_that_leads_out() {
     // Wrong, words that the error holds, right.
     let table: Vec<(String, &[&str], String)> = vec![
         (
+            "path p closed (1, 1) (2, 2)".into(),
+            &["`=` and points is missing here"],
+            "path p = (1, 1) (2, 2) loop".into(),
+        ),
+        (
             "place lamp#9: lamp at (1, 1)".into(),
             &["`lamp#9` is no name that can be given", "take the `#` out"],
             "place lamp9: lamp at (1, 1)".into(),

@@ -1,6 +1,7 @@
 //! What an editor asks, on small texts: what is proposed and what is not, what a name is, which other name is refused.
 
 use mayfly_lang::analysis::{Analysis, SymbolKind};
+use mayfly_lang::naming::NameError;
 use mayfly_lang::services::complete::complete;
 use mayfly_lang::services::look::{self, Role};
 use mayfly_lang::services::outline;
@@ -173,9 +174,9 @@ fn a_name_that_would_collide_is_refused_with_what_it_collides() {
     assert!(matches!(refused("dark", "bright"), RenameError::Taken { what: SymbolKind::State, .. }));
     assert!(matches!(refused("oil", "reach"), RenameError::Taken { what: SymbolKind::Zone, .. }));
     assert!(matches!(refused("oil", "speed"), RenameError::Attribute(_)));
-    assert!(matches!(refused("warmth", "when"), RenameError::Reserved { .. }));
+    assert!(matches!(refused("warmth", "when"), RenameError::Name(NameError::Reserved { .. })));
     for new in ["", "two words", "3x", "a-b", "e\u{301}"] {
-        assert_eq!(refused("warmth", new), RenameError::NoName(new.into()));
+        assert_eq!(refused("warmth", new), RenameError::Name(NameError::NoName(new.into())));
     }
     assert!(matches!(refused("a", "b"), RenameError::Taken { what: SymbolKind::Rule, .. }));
     assert_eq!(refused("a", "say \"a\""), RenameError::NoTitle);

@@ -121,7 +121,7 @@ impl Session {
     pub fn way_of(&self, key: MachineKey) -> &[Went] {
         let all = self.index.went.get(&key).map_or(&[][..], Vec::as_slice);
         let until = match self.moment.at {
-            crate::session::At::End => self.moment.tick + 1,
+            crate::moment::At::End => self.moment.tick + 1,
             _ => self.moment.tick,
         };
         &all[..all.partition_point(|w| w.tick < until)]

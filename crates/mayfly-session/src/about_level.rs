@@ -10,7 +10,7 @@ use crate::index::{Index, TimerDid};
 use crate::session::Session;
 use crate::things::Thing;
 use crate::values;
-use crate::watch::target_of;
+use crate::values::target_of;
 use crate::words::{Words, ticks};
 use crate::writers::doers;
 use mayfly_base::code::*;
@@ -260,7 +260,7 @@ impl Session {
                 String::new()
             } else {
                 let sign = if one.gained > 0.0 { "+" } else { "" };
-                format!(", {sign}{} in all", value::show_number((one.gained * 1e3).round() / 1e3))
+                format!(", {sign}{} in all", number::show_number((one.gained * 1e3).round() / 1e3))
             };
             let text = format!("{} × by {}{gained}, last at tick {}", one.times, one.by.name(p), one.last);
             out.push(said(if i == 0 { "so far" } else { "" }, text));

@@ -10,7 +10,7 @@ use crate::session::Session;
 use crate::values;
 use crate::words::Words;
 use mayfly_base::code::WhoSet;
-use mayfly_base::value::NEAR;
+use mayfly_base::number::NEAR;
 use mayfly_base::*;
 use mayfly_engine::sight::{Between, in_sight};
 use mayfly_engine::space;
@@ -186,10 +186,10 @@ impl Words<'_> {
     /// `heron#1 sees it, 5.1 cells away`, `owl: behind piles at (12, 5)`.
     pub fn noticing(&self, n: &Noticing) -> String {
         let far = (n.far * 10.0).round() / 10.0;
-        let far = value::show_number(far);
+        let far = number::show_number(far);
         let who = self.actor(n.actor);
         match (&n.sense, &n.between) {
-            (Sense::Near(reach), _) => format!("{who} has it near: {far} of {} cells", value::show_number(*reach)),
+            (Sense::Near(reach), _) => format!("{who} has it near: {far} of {} cells", number::show_number(*reach)),
             (Sense::Sight, None) => format!("{who} sees it, {far} cells away"),
             (Sense::Sight, Some(b)) => format!("{who} does not see it: {} stands between", self.between(*b)),
         }

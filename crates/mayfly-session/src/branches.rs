@@ -3,40 +3,17 @@
 //!
 //! Invariant: exactly one branch is flown; the others stand still as they were left.
 
-use crate::flight::Flight;
+use crate::branch::{Branch, WaitingBranch};
 use crate::index::{Index, Indexing};
-use crate::session::{At, Moment, Session};
+use crate::moment::{At, Moment};
+use crate::session::Session;
 use mayfly_engine::history::History;
 use mayfly_engine::{Input, TickOutcome};
 use mayfly_lang::level::Level;
-use std::collections::BTreeMap;
 use std::sync::Arc;
 
 /// Branches that are kept beside the one that is flown.
 const MAX: usize = 12;
-
-/// A branch that is kept.
-#[derive(Clone, Debug)]
-pub struct Branch {
-    pub name: String,
-    /// The first tick that differs from the branch it was begun from.
-    pub from: u64,
-    pub history: History,
-    pub index: Index,
-}
-
-/// A branch of an earlier text that is to be flown with the present one.
-#[derive(Clone, Debug)]
-pub struct WaitingBranch {
-    name: String,
-    from: u64,
-    /// Its inputs in words, for the case that the text changes once more before it was flown.
-    flight: Flight,
-    inputs: BTreeMap<u64, Vec<Input>>,
-    ticks: u64,
-    history: History,
-    index: Index,
-}
 
 impl Session {
     /// Takes the branches of the session of an earlier text over, to be flown with this text; gives what no longer exists.
@@ -60,7 +37,7 @@ impl Session {
     }
 
     /// Flies what is left of the branches of an earlier text, until `go_on` says no; true where there was any.
-    pub fn fly_left_courses(&mut self, mut go_on: impl FnMut() -> bool) -> bool {
+    pub fn fly_waiting_branches(&mut self, mut go_on: impl FnMut() -> bool) -> bool {
         let any = !self.waiting_branches.is_empty();
         while let Some(c) = self.waiting_branches.first_mut() {
             while c.history.live_tick() < c.ticks {

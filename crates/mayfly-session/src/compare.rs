@@ -64,7 +64,7 @@ impl Session {
         (other.then, other.branches, other.watches) = (None, vec![], vec![]);
         // What the copy shows is still of the present branch.
         let tick = self.moment.tick.min(other.last_tick());
-        other.refresh_at(crate::session::Moment { tick, at: crate::session::At::End });
+        other.refresh_at(crate::moment::Moment { tick, at: crate::moment::At::End });
         self.beside = Some((c.name.clone(), Box::new(other)));
     }
 

@@ -286,5 +286,5 @@ fn distance_of(
         _ => None,
     };
     let (p, q) = (place(a)?, place(b)?);
-    Some(("distance".into(), value::show_number(((p.x - q.x).hypot(p.y - q.y) * 100.0).round() / 100.0)))
+    Some(("distance".into(), number::show_number(((p.x - q.x).hypot(p.y - q.y) * 100.0).round() / 100.0)))
 }

@@ -184,7 +184,7 @@ fn word(v: &Verdict) -> &'static str {
 /// A duration is its seconds, all else as it is printed.
 fn cell(v: &Value, names: &Named) -> String {
     match v {
-        Value::Duration(d) => mayfly_base::value::show_number(*d as f64 / 1e6),
+        Value::Duration(d) => mayfly_base::number::show_number(*d as f64 / 1e6),
         v => v.show(names, None),
     }
 }

@@ -3,7 +3,8 @@
 //!
 //! Invariant: the values are those of the moment, not of the firing's end.
 
-use crate::session::{At, Session};
+use crate::moment::At;
+use crate::session::Session;
 use crate::words::Words;
 use mayfly_base::*;
 use mayfly_engine::{Target, TraceEvent};

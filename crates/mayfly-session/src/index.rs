@@ -4,11 +4,12 @@
 //! Invariant: a tick stands at most once in a list, and lists are in order. The index never grows past
 //! [`MAX`] entries; past that, the oldest of a list are given up, and the flight itself is asked.
 
+use crate::bounded::{MAX, bounded, forget_old};
 use crate::digest::{self, Names};
 use crate::first_last::FirstLast;
 use crate::headless::{FaultAt, Line, Listener};
 use crate::stops::Stops;
-use crate::writers::{Writer, Writers};
+use crate::writer::{Writer, Writers};
 use mayfly_base::*;
 use mayfly_engine::EventInstance;
 use mayfly_engine::program::Program;
@@ -16,9 +17,6 @@ use mayfly_engine::record::{Motion, Recorder, SwitchedWhat, Target, TraceEvent};
 use mayfly_engine::world::{MachineKey, World, ZoneKey};
 use rustc_hash::FxHashMap;
 use std::collections::BTreeMap;
-
-/// Entries of one list.
-pub const MAX: usize = 200_000;
 
 /// Ticks, in order, each once.
 pub type Ticks = Vec<u64>;
@@ -83,34 +81,6 @@ fn add(list: &mut Ticks, tick: u64) {
     if list.last() != Some(&tick) {
         bounded(list, tick);
     }
-}
-
-/// One more; of too many the older half is given up.
-fn bounded<T>(list: &mut Vec<T>, one: T) {
-    if list.len() >= MAX {
-        list.drain(..MAX / 2);
-    }
-    list.push(one);
-}
-
-/// Things of which lists are kept.
-const MAX_LISTS: usize = 50_000;
-
-/// Where there are too many lists, as of actors that come and go, those whose last entry is oldest are given up.
-pub(crate) fn forget_old<K: Eq + std::hash::Hash, V>(lists: &mut FxHashMap<K, V>, last: impl Fn(&V) -> u64) {
-    if lists.len() < MAX_LISTS {
-        return;
-    }
-    let mut ticks: Vec<u64> = lists.values().map(&last).collect();
-    let middle = MAX_LISTS / 2;
-    let (_, median, _) = ticks.select_nth_unstable(middle);
-    let median = *median;
-    let mut of_median = middle / 2;
-    lists.retain(|_, l| {
-        let tick = last(l);
-        of_median = of_median.saturating_sub(usize::from(tick == median));
-        tick > median || tick == median && of_median > 0
-    });
 }
 
 /// One change of a machine's state.

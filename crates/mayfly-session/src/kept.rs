@@ -25,7 +25,7 @@ fn write(v: &Value, names: &Named) -> Json {
         Value::List(l) | Value::Set(l) => Json::Array(l.iter().map(|v| write(v, names)).collect()),
         Value::Tally(l) => Json::Array(l.iter().map(|(v, n)| json!([write(v, names), n])).collect()),
         Value::Point(p) => json!([p.x, p.y, names.area(p.area)]),
-        other => crate::report::value(other, names),
+        other => crate::json::value(other, names),
     }
 }
 

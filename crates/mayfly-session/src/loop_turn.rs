@@ -4,7 +4,8 @@
 //! Invariant: the lines are exactly the records between the turn's beginning and its end.
 
 use crate::cascade::{self, Line};
-use crate::session::{At, Moment, Session};
+use crate::moment::{At, Moment};
+use crate::session::Session;
 use crate::words::Words;
 use mayfly_engine::TraceEvent;
 

@@ -8,7 +8,7 @@ use crate::ops::{Code, Slots};
 use mayfly_base::code::*;
 use mayfly_base::*;
 use mayfly_engine::dispatch::Dispatch;
-use mayfly_engine::program::{self as prog, Program};
+use mayfly_engine::program::{self as prog, Program, Reads};
 use mayfly_lang::level::*;
 use rustc_hash::FxHashSet;
 
@@ -81,6 +81,7 @@ pub fn lower(level: &Level) -> Program {
             .collect(),
         tile_zones: tile_zones(&zones),
         sure_signs: crate::sure::signs(level, &code.ops),
+        reads: reads_of_time(level),
         solid_tiles: level.tiles.iter().any(|t| t.solid),
         carriers: kinds.iter().any(|k| !k.carries.is_empty()),
         clocks,
@@ -465,4 +466,16 @@ fn having_machine(level: &Level, owner: KindId, r: &Rule) -> Vec<KindId> {
         }
     };
     (0..level.kinds.len()).map(KindId::at).filter(|k| level.kinds[k.index()].machines.contains(&machine)).collect()
+}
+
+/// What of time the level asks for.
+fn reads_of_time(level: &Level) -> Reads {
+    let mut reads = Reads::default();
+    mayfly_lang::visit::all_exprs(level, &mut |e| match &e.kind {
+        ExprKind::Time | ExprKind::Tick => reads.time = true,
+        ExprKind::ClockRun(..) => reads.clock_totals = true,
+        ExprKind::InState(_, _, _, Some(_)) => reads.stay_ages = true,
+        _ => {}
+    });
+    reads
 }

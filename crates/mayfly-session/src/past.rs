@@ -99,7 +99,7 @@ impl Followed {
     }
 
     fn facts(&self, subject: &str, of: &str, form: &WatchForm) -> Vec<Fact> {
-        let show = value::show_number;
+        let show = number::show_number;
         let mut out = vec![];
         if let Some((tick, from, to, bound)) = self.stepped {
             let times =

@@ -6,7 +6,8 @@
 //! Invariant: a text with errors changes nothing but the list of problems; the old run stays whole until
 //! the new one has been flown as far.
 
-use crate::session::{At, Moment, Session};
+use crate::moment::{At, Moment};
+use crate::session::Session;
 use mayfly_engine::Input;
 use mayfly_lang::check::Checked;
 use std::collections::BTreeMap;

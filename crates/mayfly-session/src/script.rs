@@ -113,7 +113,7 @@ fn suits(v: &Value, ty: &Ty, bounds: Option<(f64, f64)>) -> Result<(), String> {
         (Value::Number(n), Ty::Number) => {
             let Some((lo, hi)) = bounds else { return Ok(()) };
             if *n < lo || *n > hi {
-                let show = mayfly_base::value::show_short;
+                let show = mayfly_base::number::show_short;
                 return Err(format!("{} lies outside of what this draws, {} to {}", show(*n), show(lo), show(hi)));
             }
             true

@@ -6,11 +6,12 @@
 //! Invariant: [`Session::now`] always shows the moment: its cascade is that of the moment's tick, its
 //! world the one right after the moment's record.
 
-use crate::branches::{Branch, WaitingBranch};
+use crate::branch::{Branch, WaitingBranch};
 use crate::cascade::{self, Cascade};
 use crate::digest::Names;
 use crate::explain::ExplainedTrace;
 use crate::index::{Index, Indexing};
+use crate::moment::{At, Moment};
 use crate::stops::Stops;
 use crate::watch::Watch;
 use mayfly_base::*;
@@ -21,24 +22,6 @@ use mayfly_lang::diagnostic::{Diagnostic, Source};
 use mayfly_lang::level::Level;
 use std::collections::BTreeMap;
 use std::sync::Arc;
-
-/// A place inside a tick.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-pub enum At {
-    /// Before its inputs.
-    Start,
-    /// Right after that record.
-    Record(u32),
-    /// Closed.
-    End,
-}
-
-/// One moment of a flight.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-pub struct Moment {
-    pub tick: u64,
-    pub at: At,
-}
 
 /// How far a step goes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]

@@ -6,7 +6,8 @@
 //! Invariant: a step back undoes a step forward exactly.
 
 use crate::index::Index;
-use crate::session::{At, Moment, Session, StepSize};
+use crate::moment::{At, Moment};
+use crate::session::{Session, StepSize};
 use crate::things::Thing;
 use mayfly_base::RuleId;
 use mayfly_engine::{EventInstance, Target, TraceEvent};

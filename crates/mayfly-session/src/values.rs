@@ -2,12 +2,12 @@
 //!
 //! Invariant: asking changes nothing and draws nothing; what would have to draw has no value.
 
-use mayfly_base::code::Expr;
+use mayfly_base::code::{Expr, ExprKind};
 use mayfly_base::*;
-use mayfly_engine::Engine;
 use mayfly_engine::eval::Scope;
 use mayfly_engine::fault::Fault;
 use mayfly_engine::world::World;
+use mayfly_engine::{Engine, Target};
 use std::cell::{Cell, RefCell};
 
 /// The value of an expression in a world, with a frame.
@@ -62,4 +62,20 @@ pub fn within<T>(engine: &Engine, world: &World, me: Option<ActorId>, ask: impl 
 /// A fault where it has none.
 pub fn define(engine: &Engine, world: &World, id: DefineId) -> Result<Value, Fault> {
     of(engine, world, &engine.program.defines[id.index()].expr, None, &[])
+}
+
+/// The variable that an expression is, if it is one.
+pub fn target_of(e: &Expr) -> Option<Target> {
+    match &e.kind {
+        ExprKind::Var(v) => Some(Target::Var(*v)),
+        ExprKind::Field(a, f) => match a.kind {
+            ExprKind::Const(Value::Actor(id)) => Some(Target::Field(id, *f)),
+            _ => None,
+        },
+        ExprKind::Attr(a, attr) => match a.kind {
+            ExprKind::Const(Value::Actor(id)) => Some(Target::Attr(id, *attr)),
+            _ => None,
+        },
+        _ => None,
+    }
 }

@@ -5,7 +5,8 @@
 
 use crate::cascade::{Cascade, Done, Mark, Origin, Rung};
 use crate::explain::{ClauseSeen, source};
-use crate::session::{At, Moment, Session};
+use crate::moment::{At, Moment};
+use crate::session::Session;
 use crate::words::Words;
 use mayfly_engine::{Cause, TraceEvent};
 
@@ -97,7 +98,7 @@ impl Session {
         let p = &self.engine.program;
         let priority = |r: &Rung| p.rules.get(r.rule.index()).map_or(0.0, |x| x.limits.priority);
         let (a, b) = (priority(before), priority(rung));
-        let show = mayfly_base::value::show_number;
+        let show = mayfly_base::number::show_number;
         Some(match () {
             () if a > b => format!("after {name}, whose priority {} is higher than {}", show(a), show(b)),
             () if before.rule == rung.rule => format!("after {name}, the same rule for another"),

@@ -6,7 +6,8 @@
 use crate::cascade::Mark;
 use crate::explain::{self, ClauseSeen, source};
 use crate::index::Index;
-use crate::session::{Moment, Session};
+use crate::moment::Moment;
+use crate::session::Session;
 use crate::why::Why;
 use crate::words::Words;
 use mayfly_base::code::*;
@@ -48,7 +49,7 @@ type Candidate = Vec<(Slot, ActorId)>;
 
 fn cells(d: f64) -> String {
     let d = (d * 10.0).round() / 10.0;
-    format!("{} cell{}", value::show_number(d), if d == 1.0 { "" } else { "s" })
+    format!("{} cell{}", number::show_number(d), if d == 1.0 { "" } else { "s" })
 }
 
 impl Session {
@@ -109,7 +110,7 @@ impl Session {
             here,
             here_as,
             outcome,
-            last: last.map(|t| Moment { tick: t, at: crate::session::At::End }),
+            last: last.map(|t| Moment { tick: t, at: crate::moment::At::End }),
             last_fired: Index::last(self.index.fired.get(&rule), tick),
         }
     }
@@ -489,8 +490,8 @@ impl Session {
                     _ => {
                         let far = format!("{} and {} are {} apart", words.actor(*x), words.actor(*y), cells(*d));
                         let (text, good) = match reach {
-                            Some(r) if *d <= r + value::NEAR => (format!("{far}, near enough"), true),
-                            Some(r) => (format!("{far}: it must be {} or less", value::show_number(r)), false),
+                            Some(r) if *d <= r + number::NEAR => (format!("{far}, near enough"), true),
+                            Some(r) => (format!("{far}: it must be {} or less", number::show_number(r)), false),
                             None => (far, false),
                         };
                         Fact { text, good: Some(good) }

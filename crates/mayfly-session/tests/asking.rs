@@ -4,8 +4,9 @@
 use mayfly_base::value::Value;
 use mayfly_lang::check::{self, Checked};
 use mayfly_session::about::Said;
+use mayfly_session::moment::{At, Moment};
 use mayfly_session::reload::Reloaded;
-use mayfly_session::session::{At, Moment, Session};
+use mayfly_session::session::Session;
 
 fn checked(text: &str) -> Checked {
     check::check("asking.may", text)
@@ -399,8 +400,8 @@ fn branches_are_flown_with_a_new_text_and_keep_their_names() {
         edit(&mut s, &text.replace("n += 1", by));
     }
     assert_eq!((s.branch.as_str(), s.branches.len()), ("five", 0));
-    while s.fly_left_courses(|| false) {
-        s.fly_left_courses(|| true);
+    while s.fly_waiting_branches(|| false) {
+        s.fly_waiting_branches(|| true);
     }
     assert_eq!(s.branches.iter().map(|c| c.history.live_tick()).collect::<Vec<_>>(), lengths);
     let m = |s: &Session| s.history.live().vars[1].clone();
@@ -410,6 +411,6 @@ fn branches_are_flown_with_a_new_text_and_keep_their_names() {
     assert_eq!((s.branch.as_str(), m(&s), n(&s)), ("the first", Value::Number(0.0), Value::Number(9.0)));
     // A poke that the new text no longer knows is told, and the branch is flown without it.
     edit(&mut s, &text.replace("var m = 0\n", ""));
-    while s.fly_left_courses(|| true) {}
+    while s.fly_waiting_branches(|| true) {}
     assert_eq!(s.branches.len(), 1);
 }

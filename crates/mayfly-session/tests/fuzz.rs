@@ -9,8 +9,9 @@ use mayfly_base::*;
 use mayfly_lang::check;
 use mayfly_lang::diagnostic::is_unsafe;
 use mayfly_session::headless::{self, Order};
+use mayfly_session::moment::{At, Moment};
 use mayfly_session::script::Script;
-use mayfly_session::session::{At, Moment, Session};
+use mayfly_session::session::Session;
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::time::{Duration, Instant};
 

@@ -3,7 +3,8 @@
 use mayfly_base::*;
 use mayfly_lang::check;
 use mayfly_session::about::Said;
-use mayfly_session::session::{At, Moment, Session};
+use mayfly_session::moment::{At, Moment};
+use mayfly_session::session::Session;
 use mayfly_session::things::Thing;
 
 const LEVEL: &str = r#"

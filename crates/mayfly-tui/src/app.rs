@@ -5,6 +5,7 @@
 //!
 //! Invariant: nothing here draws, sleeps or reads a file; the session alone says what is true.
 
+use crate::budget::Patience;
 use crate::commands::Command;
 use crate::flight::state::FlightView;
 use crate::keys::Keys;
@@ -20,8 +21,9 @@ use mayfly_base::*;
 use mayfly_session::about::Said;
 use mayfly_session::export::Export;
 use mayfly_session::flight::Flight;
+use mayfly_session::moment::{At, Moment};
 use mayfly_session::reload::Refly;
-use mayfly_session::session::{At, Moment, Session};
+use mayfly_session::session::Session;
 use mayfly_session::step::Step;
 use mayfly_session::things::Thing;
 use mayfly_session::why::Why;
@@ -161,6 +163,8 @@ pub struct App {
     pub site: SiteView,
     pub flight: FlightView,
     pub play: Play,
+    /// How long work may go on before the next frame.
+    pub patience: Patience,
     pub theme: Theme,
     pub zoom: u32,
     pub overlays: Vec<Overlay>,
@@ -214,6 +218,7 @@ impl App {
             site: SiteView::default(),
             flight: FlightView::default(),
             play: Play::default(),
+            patience: Patience::default(),
             theme,
             zoom: 0,
             overlays: vec![],

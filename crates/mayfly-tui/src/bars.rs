@@ -5,7 +5,7 @@ use crate::commands::{Command, TABLE};
 use crate::pen::{Hit, Pen};
 use crate::theme::Role;
 use crate::view::View;
-use mayfly_session::session::At;
+use mayfly_session::moment::At;
 use ratatui::layout::Rect;
 use ratatui::style::Modifier;
 use unicode_width::UnicodeWidthStr;

@@ -6,7 +6,7 @@ use crate::app::{Answer, App, Asked, Drawer, Lane, Pane};
 use mayfly_base::*;
 use mayfly_engine::{Target, TraceEvent};
 use mayfly_session::index::Index;
-use mayfly_session::session::{At, Moment};
+use mayfly_session::moment::{At, Moment};
 use mayfly_session::things::Thing;
 use mayfly_session::watch::Watch;
 

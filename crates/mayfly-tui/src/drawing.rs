@@ -7,7 +7,7 @@
 use crate::app::{App, Writing};
 use mayfly_draw::svg::Look;
 use mayfly_draw::{cascade, chart, lanes, machine, plan, svg, vcd};
-use mayfly_session::session::{At, Moment};
+use mayfly_session::moment::{At, Moment};
 
 /// A drawing, or a dump.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

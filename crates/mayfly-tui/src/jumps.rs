@@ -6,7 +6,7 @@
 //! saved is left only after asking.
 
 use crate::app::{App, Writing};
-use mayfly_session::session::{At, Moment};
+use mayfly_session::moment::{At, Moment};
 use std::time::{Duration, Instant};
 
 /// Jumps that are remembered.

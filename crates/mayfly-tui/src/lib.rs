@@ -7,6 +7,7 @@
 
 pub mod app;
 mod bars;
+pub mod budget;
 pub mod commands;
 mod drawer;
 pub mod drawing;

@@ -11,7 +11,7 @@ use crate::sizes::Border;
 use crate::timeline::Scale;
 use crate::view::View;
 use crossterm::event::{MouseButton, MouseEvent, MouseEventKind};
-use mayfly_session::session::{At, Moment};
+use mayfly_session::moment::{At, Moment};
 use mayfly_session::things::Thing;
 use ratatui::layout::Rect;
 

@@ -3,16 +3,18 @@
 //! Invariant: nothing here takes longer than it was given.
 
 use crate::app::{App, Lane, SPEEDS, Writing};
+use crate::budget::Budget;
 use mayfly_base::{ActorId, RuleId};
-use mayfly_session::session::{At, Moment};
-use std::time::{Duration, Instant};
+use mayfly_session::moment::{At, Moment};
+use std::time::Duration;
 
 /// How long a new text is flown before the screen is drawn again.
 pub(crate) const AT_ONCE: Duration = Duration::from_millis(60);
 
 impl App {
     /// Runs for a stretch of real time; true where anything changed.
-    pub fn run_for(&mut self, passed: Duration, until: Instant) -> bool {
+    pub fn run_for(&mut self, passed: Duration, until: impl Into<Budget>) -> bool {
+        let budget = until.into();
         if !self.play.running {
             return false;
         }
@@ -26,7 +28,7 @@ impl App {
             if past {
                 self.session.go(Moment { tick: self.session.last_tick(), at: At::End });
             }
-            ran = self.session.run_ticks(u64::MAX, || Instant::now() < until) > 0;
+            ran = self.session.run_ticks(u64::MAX, || budget.is_left()) > 0;
         } else {
             self.play.owed += passed.as_secs_f64() * f64::from(self.session.level.rate.0) * factor;
             // A slow terminal does not make the level leap.
@@ -38,7 +40,7 @@ impl App {
                 if behind > 0 {
                     self.session.go(Moment { tick: self.session.moment.tick + behind, at: At::End });
                 }
-                ran = behind == due || self.session.run_ticks(due - behind, || Instant::now() < until) > 0;
+                ran = behind == due || self.session.run_ticks(due - behind, || budget.is_left()) > 0;
             }
         }
         if let Some((i, _)) = self.session.stops.hit.take() {
@@ -80,19 +82,21 @@ impl App {
     }
 
     /// Branches of the text before are flown with the new one.
-    pub fn courses_wait(&self) -> bool {
+    pub fn branches_wait(&self) -> bool {
         !self.session.waiting_branches.is_empty()
     }
 
     /// Goes on with them, where nothing else is flown; true where anything is to be seen of it.
-    pub fn fly_left_courses(&mut self, until: Instant) -> bool {
-        self.refly.is_none() && self.session.fly_left_courses(|| Instant::now() < until) && !self.courses_wait()
+    pub fn fly_waiting_branches(&mut self, until: impl Into<Budget>) -> bool {
+        let budget = until.into();
+        self.refly.is_none() && self.session.fly_waiting_branches(|| budget.is_left()) && !self.branches_wait()
     }
 
     /// Goes on with flying a new text; true where anything is to be seen of it.
-    pub fn fly_again(&mut self, until: Instant) -> bool {
+    pub fn fly_again(&mut self, until: impl Into<Budget>) -> bool {
+        let budget = until.into();
         let Some(mut refly) = self.refly.take() else { return false };
-        if !refly.fly(|| Instant::now() < until) {
+        if !refly.fly(|| budget.is_left()) {
             let (flown, of) = refly.progress();
             let said =
                 format!("{} is flown again: {}%; the old run is shown until then", self.file_name, flown * 100 / of);

@@ -78,7 +78,7 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
             terminal::alone(|| screen.draw(|f| screen::draw(app, f)).map(drop))?;
             stale = app.catch_up();
         }
-        let wait = if stale || app.refly.is_some() || app.play.seeking.is_some() || app.courses_wait() {
+        let wait = if stale || app.refly.is_some() || app.play.seeking.is_some() || app.branches_wait() {
             Duration::ZERO
         } else if app.play.running {
             FRAME.saturating_sub(last.elapsed())
@@ -130,7 +130,7 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
         }
         let now = Instant::now();
         stale |= app.fly_again(now + FRAME / 2);
-        stale |= app.fly_left_courses(now + FRAME / 2);
+        stale |= app.fly_waiting_branches(now + FRAME / 2);
         stale |= app.seek_for(Instant::now() + FRAME / 2);
         let passed = now.duration_since(last);
         if app.play.running {

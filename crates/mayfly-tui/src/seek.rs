@@ -7,12 +7,12 @@
 //! where it was sought.
 
 use crate::app::App;
+use crate::budget::Budget;
 use mayfly_base::Value;
 use mayfly_base::code::Expr;
 use mayfly_engine::World;
-use mayfly_session::session::{At, Moment};
+use mayfly_session::moment::{At, Moment};
 use mayfly_session::values::{self, Needs};
-use std::time::Instant;
 
 /// Ticks that a search runs the level on.
 const MAX: u64 = 10_000_000;
@@ -40,7 +40,7 @@ pub struct Seeking {
 
 impl App {
     /// Begins to go there; what is near is reached at once.
-    pub fn seek(&mut self, goal: Goal, until: Instant) {
+    pub fn seek(&mut self, goal: Goal, until: Budget) {
         let next = self.session.moment.tick + 1;
         let end = self.session.last_tick().saturating_add(MAX);
         let back = self.session.moment.tick;
@@ -49,7 +49,7 @@ impl App {
     }
 
     /// Goes on with a search that found nothing in the flight: the level is run on until it is true.
-    pub fn seek_on(&mut self, expr: Expr, needs: Needs, text: String, until: Instant) {
+    pub fn seek_on(&mut self, expr: Expr, needs: Needs, text: String, until: Budget) {
         let next = self.session.history.live_tick();
         let end = self.session.last_tick().saturating_add(MAX);
         self.about_to_jump();
@@ -68,11 +68,12 @@ impl App {
     }
 
     /// Goes on with what is sought; true where anything is to be seen of it.
-    pub fn seek_for(&mut self, until: Instant) -> bool {
+    pub fn seek_for(&mut self, until: impl Into<Budget>) -> bool {
+        let budget = until.into();
         let Some(mut s) = self.play.seeking.take() else { return false };
         let done = match &s.goal {
-            Goal::Tick(tick) => self.seek_tick(*tick, until),
-            Goal::True(..) => self.seek_truth(&mut s, until),
+            Goal::Tick(tick) => self.seek_tick(*tick, &budget),
+            Goal::True(..) => self.seek_truth(&mut s, &budget),
         };
         if !done {
             self.play.seeking = Some(s);
@@ -80,8 +81,8 @@ impl App {
         true
     }
 
-    fn seek_tick(&mut self, tick: u64, until: Instant) -> bool {
-        let reached = self.session.go_to_tick(tick, || Instant::now() < until);
+    fn seek_tick(&mut self, tick: u64, budget: &Budget) -> bool {
+        let reached = self.session.go_to_tick(tick, || budget.is_left());
         self.follow();
         if let Some((i, _)) = self.session.stops.hit.take() {
             let text = self.session.stops.all.get(i).map_or("", |s| s.text.as_str());
@@ -102,13 +103,13 @@ impl App {
         there
     }
 
-    fn seek_truth(&mut self, s: &mut Seeking, until: Instant) -> bool {
+    fn seek_truth(&mut self, s: &mut Seeking, budget: &Budget) -> bool {
         let Goal::True(expr, needs, text) = &s.goal else { return true };
         let engine = self.session.engine.clone();
         let holds = |w: &World| values::by_needs(&engine, w, expr, *needs, None, &[]) == Ok(Value::Flag(true));
         let mut found = None;
         let live = self.session.history.live_tick();
-        while found.is_none() && s.next < live && Instant::now() < until {
+        while found.is_none() && s.next < live && budget.is_left() {
             let to = (s.next + PIECE).min(live);
             self.session.history.scan_worlds(&engine, s.next, to, |tick, w| {
                 if found.is_none() && holds(w) {
@@ -118,7 +119,7 @@ impl App {
             s.next = to;
         }
         // What comes was looked through: then what was, the latest first.
-        while found.is_none() && s.next >= live && s.back > 0 && Instant::now() < until {
+        while found.is_none() && s.next >= live && s.back > 0 && budget.is_left() {
             let from = s.back.saturating_sub(PIECE);
             self.session.history.scan_worlds(&engine, from, s.back, |tick, w| {
                 if holds(w) {
@@ -140,9 +141,9 @@ impl App {
             self.overlays.push(crate::overlay::Overlay::run_on(text));
             return true;
         }
-        if found.is_none() && s.runs_on && s.next >= live && Instant::now() < until {
+        if found.is_none() && s.runs_on && s.next >= live && budget.is_left() {
             let left = s.end.saturating_sub(live);
-            found = self.session.run_until(left, || Instant::now() < until, holds);
+            found = self.session.run_until(left, || budget.is_left(), holds);
             s.next = self.session.history.live_tick();
         }
         if let Some(tick) = found {

@@ -388,7 +388,7 @@ impl App {
             self.fly_texts();
         }
         while self.refly.is_some() {
-            self.fly_again(Instant::now() + Duration::from_millis(100));
+            self.fly_again(self.patience.within(Duration::from_millis(100)));
         }
     }
 
@@ -451,7 +451,7 @@ impl App {
                 // What is sought is said in the words of the old text.
                 self.play.seeking = None;
                 self.refly = Some(refly);
-                self.fly_again(Instant::now() + crate::play::AT_ONCE);
+                self.fly_again(self.patience.within(crate::play::AT_ONCE));
             }
             Reloaded::Broken(n) => {
                 self.refly = None;

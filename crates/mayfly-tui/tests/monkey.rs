@@ -1,9 +1,12 @@
 //! Any keys in any order, at any size of the window: nothing panics, and every frame can be drawn.
 
+mod desk;
+
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use mayfly_lang::check;
 use mayfly_session::session::Session;
 use mayfly_tui::app::App;
+use mayfly_tui::budget::Patience;
 use mayfly_tui::theme::{Palette, Theme};
 use mayfly_tui::{mouse, overlay, run, screen};
 use proptest::prelude::*;
@@ -80,11 +83,6 @@ const EDITS: &[&str] = &[
     "then { checkpoint keeper }=>then { win \"at once\" }",
 ];
 
-/// More of them where `MAYFLY_MONKEY` says so: each is up to 60 keys and edits.
-fn cases() -> u32 {
-    std::env::var("MAYFLY_MONKEY").ok().and_then(|n| n.parse().ok()).unwrap_or(40)
-}
-
 fn deed() -> impl Strategy<Value = Deed> {
     let letters: Vec<char> = "nbNBaAcChfFlLmMtTyiSoOrudvvvVzXExx!?/<>,.+-=wpsge;q 123456kZRMDUWV#".chars().collect();
     let named = vec![
@@ -124,13 +122,16 @@ fn press(app: &mut App, code: KeyCode, alt: bool) {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: cases(), failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(desk::seeded("monkey", 40))]
 
     #[test]
     fn any_keys_do_no_harm(list in prop::collection::vec(deed(), 1..60)) {
         let c = check::check("weir-house.may", DEMO);
         let session = Session::new(c.sources, c.level.expect("the demo loads"));
         let mut app = App::new(session, Theme { palette: Palette::Dusk, ascii: false }, "weir-house.may".into());
+        // No clock: the same deeds do the same on every machine.
+        let app_patience = Patience::Asks(40);
+        app.patience = app_patience;
         let mut terminal = Terminal::new(TestBackend::new(160, 47)).expect("a terminal");
         for d in &list {
             match d {
@@ -163,10 +164,10 @@ proptest! {
                 }
                 Deed::Resize(w, h) => terminal = Terminal::new(TestBackend::new(*w, *h)).expect("a terminal"),
                 Deed::Runs(ms) => {
-                    let until = Instant::now() + Duration::from_millis(20);
-                    app.run_for(Duration::from_millis(*ms), until);
-                    app.seek_for(until);
-                    app.fly_again(until);
+                    let work = || app_patience.within(Duration::ZERO);
+                    app.run_for(Duration::from_millis(*ms), work());
+                    app.seek_for(work());
+                    app.fly_again(work());
                 }
                 Deed::Edits(edit) => {
                     let (from, to) = edit.split_once("=>").expect("an edit has two sides");

@@ -4,7 +4,7 @@ mod desk;
 
 use crossterm::event::{KeyCode, KeyModifiers, MouseButton, MouseEventKind};
 use desk::{Desk, LEVEL};
-use mayfly_session::session::{At, Moment};
+use mayfly_session::moment::{At, Moment};
 use mayfly_tui::app::{Effect, Writing};
 use mayfly_tui::overlay::{Kind, Offers};
 

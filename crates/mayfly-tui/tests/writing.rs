@@ -7,6 +7,7 @@ use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEventK
 use desk::{Desk, LEVEL};
 use mayfly_lang::check;
 use mayfly_tui::app::Writing;
+use mayfly_tui::budget::Patience;
 use mayfly_tui::run;
 use mayfly_tui::script::line;
 use mayfly_tui::site::Tool;
@@ -604,17 +605,13 @@ fn deed() -> impl Strategy<Value = Deed> {
     ]
 }
 
-/// `MAYFLY_MONKEY=4000` tries more.
-fn cases() -> u32 {
-    std::env::var("MAYFLY_MONKEY").ok().and_then(|n| n.parse().ok()).unwrap_or(24)
-}
-
 proptest! {
-    #![proptest_config(ProptestConfig { cases: cases(), failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(desk::seeded("writing", 24))]
     /// Any keys on the map and in the text, then undo: the first text exactly, every frame drawn, no panic.
     #[test]
     fn undoing_whatever_was_done_gives_the_first_text(deeds in prop::collection::vec(deed(), 1..60)) {
         let mut d = Desk::of(ROOM);
+        d.app.patience = Patience::Asks(40);
         let mut others = false;
         for deed in deeds {
             match deed {
@@ -626,8 +623,9 @@ proptest! {
                 Deed::Cell(x, y) => d.app.show_cell((x, y)),
                 Deed::Place(at) => d.app.show_text(0, at),
                 Deed::Frame => {
-                    d.app.go_on_with_texts(Instant::now());
-                    d.app.fly_again(Instant::now() + std::time::Duration::from_millis(20));
+                    // Each text has stood long enough by then, whatever the clock says.
+                    d.app.go_on_with_texts(Instant::now() + std::time::Duration::from_secs(5));
+                    d.app.fly_again(d.app.patience.within(std::time::Duration::ZERO));
                     d.app.to_write.clear();
                     d.seen();
                 }

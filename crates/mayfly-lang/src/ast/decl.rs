@@ -11,7 +11,7 @@ forms! {
         /// `zone`, where zones are of it.
         of: value "of" -> Option<Node>,
     }
-    /// `place KIND [as NAME] at POINT, … [facing D] [in AREA] { … }`
+    /// `place [NAME:] KIND [in AREA] at POINT, … [facing D] { … }`
     PlaceDecl = PLACE_DECL {
         /// Where they stand.
         points: values "at" -> Vec<Node>,
@@ -56,7 +56,7 @@ forms! {
         /// What must be true for it.
         tests: each "if" -> Vec<Node>,
     }
-    /// `WEIGHT => STATE [if TEST]`
+    /// `STATE WEIGHT [if TEST]`
     OneOfRow = ONE_OF_ROW {
         /// What must be true for it.
         test: value "if" -> Option<Node>,

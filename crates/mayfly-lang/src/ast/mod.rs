@@ -155,26 +155,28 @@ mod tests {
 
     /// Every form with every part of it.
     const TEXT: &str = r#"
-area cellar """
+area cellar map """
 ...
 """
 kind otter like fish { }
 kind gate of zone { }
-place otter as olga at (1, 1) facing east in cellar
+place olga: otter in cellar at (1, 1) facing east
 zone z in cellar = rect (0, 0) 1 x 1
 path p in cellar = (1, 1) (2, 2)
 clock tide { hour 24 speed 1 hour per 2s }
 machine m for otter { start a
-  state a { to b after 2s if n > 1
-    on hears bell then to one of { 1 => a if n > 2 } }
+  state a { start b
+    state b { to a when hears bell after 2s if n > 1
+      to one of { a 1 if n > 2 } after 5s } }
 }
-rule "r" once per self {
+rule "r" {
+  once per o
   when every 2s from 1s
-  when any otter in z every 1s
-  when any otter arrives at (1, 1)
-  when any otter nears olga within 4 until 5
-  when any otter strays from olga beyond 4
-  when olga presses use near any otter within 2 facing any otter in z
+  when otter in z every 1s
+  when otter arrives at (1, 1)
+  when otter nears olga within 4 until 5
+  when otter strays from olga beyond 4
+  when olga presses use near otter within 2 facing otter in z
   if olga near (1, 1) within 2
   if olga.m has been a for 2s
   then {
@@ -199,6 +201,7 @@ rule "r" once per self {
     send bell to olga after 2s
     spawn otter at (1, 1)
     for o in all otter where o.wet { }
+    for i in 1..3 where i > 1 { }
     n = sum(otter where otter.wet: otter.n)
     who = nearest(otter to olga)
   }
@@ -207,16 +210,17 @@ rule "r" once per self {
 
     #[test]
     fn every_part_of_every_form_is_found_by_its_word() {
-        let tree = crate::parser::parse(TEXT).tree();
+        let parsed = crate::parser::parse(TEXT);
+        assert_eq!(parsed.errors, vec![]);
+        let tree = parsed.tree();
         let mut found = vec![];
         for n in tree.descendants() {
             found.extend([decl::found(&n), event::found(&n), expr::found(&n), stmt::found(&n)].concat());
         }
-        for (form, parts) in [decl::ALL, event::ALL, expr::ALL, stmt::ALL].concat() {
-            for part in parts {
-                assert!(found.contains(&(form, part)), "{form}::{part} is in no example");
-            }
-        }
+        let all = [decl::ALL, event::ALL, expr::ALL, stmt::ALL].concat();
+        let all = all.into_iter().flat_map(|(form, parts)| parts.iter().map(move |part| (form, *part)));
+        let missing: Vec<_> = all.filter(|p| !found.contains(p)).collect();
+        assert!(missing.is_empty(), "in no example: {missing:?}");
     }
 
     #[test]

@@ -130,7 +130,7 @@ impl Checker {
                 self.error(
                     "off-the-map",
                     span,
-                    format!("({}, {}) lies off the map", value::show_number(at.x), value::show_number(at.y)),
+                    format!("({}, {}) lies off the map", number::show_number(at.x), number::show_number(at.y)),
                     format!("the map goes from (0, 0) to ({w}, {h})"),
                 );
             }

@@ -12,7 +12,7 @@ use crate::level::*;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::visit;
 use mayfly_base::code::*;
-use mayfly_base::value::same_number;
+use mayfly_base::number::same_number;
 use mayfly_base::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
@@ -309,7 +309,7 @@ fn stepped_over(level: &Level, used: &Used) -> Vec<Diagnostic> {
                 if same_number(steps, steps.round()) {
                     return;
                 }
-                format!("goes in steps of {}", value::show_number(*s))
+                format!("goes in steps of {}", number::show_number(*s))
             }
             Some(Way::Ramps) => "moves by little shares".into(),
             _ => return,
@@ -317,8 +317,8 @@ fn stepped_over(level: &Level, used: &Used) -> Vec<Diagnostic> {
         out.push(Diagnostic::finding(
             "stepped-over",
             e.span,
-            format!("`{}` {why} and may never be exactly {}", var.name, value::show_number(goal)),
-            format!("write `{} >= {}`, or `reaches`", var.name, value::show_number(goal)),
+            format!("`{}` {why} and may never be exactly {}", var.name, number::show_number(goal)),
+            format!("write `{} >= {}`, or `reaches`", var.name, number::show_number(goal)),
         ));
     });
     out

@@ -386,7 +386,7 @@ impl Checker {
             _ => return,
         };
         if n > most {
-            self.error("too-large", e.span, format!("{} is too large", value::show_short(n)), help);
+            self.error("too-large", e.span, format!("{} is too large", number::show_short(n)), help);
         }
     }
 

@@ -5,8 +5,8 @@
 
 use super::Checker;
 use super::names::Def;
-use crate::edit::maps::rows_of;
 use crate::level::*;
+use crate::map_rows::rows_of;
 use crate::syntax::{Kind as K, Node, NodeExt, Token};
 use mayfly_base::*;
 

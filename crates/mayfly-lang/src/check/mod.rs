@@ -146,11 +146,6 @@ fn read(
     (Checked { sources, diagnostics, level: ok.then_some(level) }, found, parses)
 }
 
-/// True of the names of the built-in colours.
-pub(crate) fn is_colour(word: &str) -> bool {
-    COLOURS.contains(&word)
-}
-
 /// Where a body's names stand.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Frame {

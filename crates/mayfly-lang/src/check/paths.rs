@@ -52,7 +52,8 @@ impl Checker {
                 }
             }
             self.here = AreaId::MAIN;
-            if n.exprs().len() < 2 {
+            // Without any, its grammar is wrong already.
+            if n.exprs().len() == 1 {
                 self.error(
                     "bad-size",
                     span,

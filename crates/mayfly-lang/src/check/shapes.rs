@@ -137,7 +137,7 @@ impl Checker {
         self.error(
             "too-large",
             span,
-            format!("{} is too large", value::show_short(n)),
+            format!("{} is too large", number::show_short(n)),
             "places lie within 1,000,000 cells of (0, 0)",
         );
     }
@@ -205,7 +205,7 @@ impl Checker {
                     self.error(
                         "too-large",
                         span,
-                        format!("a radius of {} cells is too large: it may be 10,000", value::show_short(r)),
+                        format!("a radius of {} cells is too large: it may be 10,000", number::show_short(r)),
                         "make it smaller",
                     );
                     return None;

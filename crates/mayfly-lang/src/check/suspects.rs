@@ -106,7 +106,7 @@ fn constant(e: &Expr) -> Option<f64> {
 /// Comparisons that the bounds of their variable decide for ever.
 fn never_true(level: &Level, used: &Used) -> Found {
     let mut out = vec![];
-    let show = value::show_number;
+    let show = number::show_number;
     let why = |name: &str, lo: f64, hi: f64| match hi.is_finite() {
         true => format!("`{name}` goes from {} to {}", show(lo), show(hi)),
         false => format!("{name} is {} or more", show(lo)),

@@ -8,10 +8,10 @@ use super::maps::literal;
 use super::{Change, EditError, TextEdit};
 use crate::analysis::{Analysis, SymbolId, SymbolKind};
 use crate::ast::{self, AstNode};
-use crate::services::rename::is_name;
+use crate::naming::is_name;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use mayfly_base::code::WhoSet;
-use mayfly_base::{Span, value};
+use mayfly_base::{Span, number};
 
 /// A change of one file.
 pub type FileChange = (u16, Change);
@@ -48,7 +48,7 @@ pub(super) fn one(file: u16, edit: TextEdit) -> FileChange {
 }
 
 pub(super) fn show_point(x: f64, y: f64) -> String {
-    format!("({}, {})", value::show_number(x), value::show_number(y))
+    format!("({}, {})", number::show_number(x), number::show_number(y))
 }
 
 /// Puts an actor somewhere else in its area.
@@ -223,7 +223,7 @@ pub fn move_zone(a: &Analysis, zone: SymbolId, by: (i64, i64)) -> Result<FileCha
         let old = literal(n)
             .ok_or_else(|| EditError::Refused { why: format!("`{}` is computed: change it in the text", n.text()) })?;
         if by != 0 {
-            edits.push(TextEdit { range: n.bytes(), text: value::show_number(old + by as f64) });
+            edits.push(TextEdit { range: n.bytes(), text: number::show_number(old + by as f64) });
         }
         Ok(())
     };
@@ -267,7 +267,7 @@ pub fn resize_zone(a: &Analysis, zone: SymbolId, size: (f64, f64)) -> Result<Fil
             return Err(EditError::Refused { why });
         }
     };
-    let edits = edits.into_iter().map(|(n, v)| TextEdit { range: n.bytes(), text: value::show_number(v) }).collect();
+    let edits = edits.into_iter().map(|(n, v)| TextEdit { range: n.bytes(), text: number::show_number(v) }).collect();
     Ok((file, Change::new(edits)?))
 }
 

@@ -10,7 +10,7 @@ use super::{Change, EditError, TextEdit};
 use crate::analysis::{Analysis, SymbolId};
 use crate::ast::{self, AstNode};
 use crate::syntax::{Kind as K, Node, NodeExt};
-use mayfly_base::value;
+use mayfly_base::number;
 use std::ops::Range;
 
 fn refused<T>(why: impl Into<String>) -> Result<T, EditError> {
@@ -39,8 +39,7 @@ pub fn free_name(a: &Analysis, stem: &str) -> String {
     if !stem.starts_with(|c: char| c.is_alphabetic() || c == '_') {
         stem.insert(0, '_');
     }
-    let taken =
-        |name: &str| a.symbols.iter().any(|(_, s)| s.name == name) || crate::services::rename::is_name(name).is_err();
+    let taken = |name: &str| a.symbols.iter().any(|(_, s)| s.name == name) || crate::naming::is_name(name).is_err();
     // One more than there are names at all: one of them is free.
     let numbered = (2..a.symbols.iter().count() + 4).map(|n| format!("{stem}_{n}"));
     std::iter::once(stem.clone()).chain(numbered).find(|n| !taken(n)).unwrap_or(stem)
@@ -212,7 +211,7 @@ pub fn move_path(a: &Analysis, path: SymbolId, (dx, dy): (i64, i64)) -> Result<F
                 return refused(format!("`{}` is computed: change it in the text", n.text()));
             };
             if by != 0 {
-                edits.push(TextEdit { range: n.bytes(), text: value::show_number(old + by as f64) });
+                edits.push(TextEdit { range: n.bytes(), text: number::show_number(old + by as f64) });
             }
         }
     }
@@ -274,7 +273,7 @@ pub fn copy_actor(a: &Analysis, actor: &str, name: &str, (x, y): (f64, f64)) -> 
         return Ok(one(file, TextEdit::insert(point.bytes().end, text)));
     }
     let taken = a.symbols.global(file, name).is_some();
-    if let Err(e) = crate::services::rename::is_name(name) {
+    if let Err(e) = crate::naming::is_name(name) {
         return Err(EditError::BadName { name: name.into(), why: e.to_string() });
     }
     if taken {

@@ -7,8 +7,9 @@ use super::{Change, EditError, TextEdit};
 use crate::analysis::Analysis;
 use crate::ast;
 use crate::lexer;
+use crate::map_rows::rows_of;
 use crate::syntax::{Kind as K, Node, NodeExt};
-use mayfly_base::{Span, value};
+use mayfly_base::{Span, number};
 use std::ops::Range;
 
 /// A map's rows in a file's text.
@@ -23,34 +24,6 @@ pub struct MapText {
     inside: Range<usize>,
     /// Spaces before each row.
     indent: usize,
-}
-
-/// The rows of a map's token, as ranges of the token, and their indentation: where the closing quotes stand indented, so
-/// does the map.
-pub fn rows_of(token: &str) -> (Vec<Range<usize>>, usize) {
-    let body = token.strip_prefix("\"\"\"").unwrap_or(token);
-    let body = body.strip_suffix("\"\"\"").unwrap_or(body);
-    let mut rows = vec![];
-    let mut at = 3;
-    for line in body.split('\n') {
-        rows.push(at..at + line.trim_end_matches('\r').len());
-        at += line.len() + 1;
-    }
-    let blank = |r: &Range<usize>| token[r.clone()].trim().is_empty();
-    if rows.first().is_some_and(blank) {
-        rows.remove(0);
-    }
-    let mut indent = 0;
-    if let Some(last) = rows.last().filter(|r| blank(r)) {
-        indent = last.len();
-        rows.pop();
-    }
-    let deep = |r: &Range<usize>| token[r.clone()].bytes().take_while(|b| *b == b' ').count() >= indent;
-    if !rows.iter().all(|r| blank(r) || deep(r)) {
-        indent = 0;
-    }
-    let cut = |r: Range<usize>| (r.start + indent).min(r.end)..r.end;
-    (rows.into_iter().map(cut).collect(), indent)
 }
 
 impl MapText {
@@ -266,7 +239,7 @@ fn shift_places(
                     (Some(px), Some(py)) => {
                         for (part, old, by) in [(x, px, by.0), (y, py, by.1)] {
                             if by != 0 {
-                                let text = value::show_number(old + by as f64);
+                                let text = number::show_number(old + by as f64);
                                 edits.push((file, TextEdit { range: part.bytes(), text }));
                             }
                         }
@@ -285,7 +258,7 @@ fn shift_places(
                 for (part, by) in numbers {
                     match literal(part) {
                         Some(old) if by != 0 => {
-                            let text = value::show_number(old + by as f64);
+                            let text = number::show_number(old + by as f64);
                             edits.push((file, TextEdit { range: part.bytes(), text }));
                         }
                         Some(_) => {}

@@ -151,7 +151,7 @@ fn tiles(p: &mut Parser) {
                 if look {
                     p.start(PART);
                     p.expect(TEXT, "one character in quotes");
-                    if p.at(IDENT) && p.goes_on() && crate::check::is_colour(p.nth_text(0)) {
+                    if p.at(IDENT) && p.goes_on() && mayfly_base::COLOURS.contains(&p.nth_text(0)) {
                         p.bump();
                     }
                     p.finish();
@@ -562,8 +562,8 @@ fn path(p: &mut Parser) {
     }
     if !p.at(EQ) {
         p.expect(EQ, "`=` and points");
-        // A word of the path's end that stands too early is passed over, so that its points are read.
-        if matches!(p.nth_text(0), "loop" | "bounce" | "once") && p.goes_on() {
+        // A word that stands too early is passed over, so that its points are read.
+        if p.at(IDENT) && p.goes_on() {
             p.start(BROKEN);
             p.bump();
             p.finish();

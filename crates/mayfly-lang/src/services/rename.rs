@@ -6,21 +6,17 @@
 use crate::analysis::{Analysis, Symbol, SymbolId, SymbolKind};
 use crate::check;
 use crate::edit::{Change, TextEdit};
-use crate::lexer;
-use crate::parser::RESERVED;
-use crate::syntax::Kind as K;
+use crate::naming::{NameError, is_name};
 use mayfly_base::Span;
 use mayfly_base::code::Attr;
 
 /// Why something cannot be called so.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum RenameError {
-    #[error("`{0}` is no name: a name is a letter or `_`, then letters, digits and `_`")]
-    NoName(String),
+    #[error(transparent)]
+    Name(#[from] NameError),
     #[error("a title is not empty, and holds no quotes, braces or backslashes")]
     NoTitle,
-    #[error("`{word}` is a word of the language: {meaning}")]
-    Reserved { word: String, meaning: &'static str },
     /// Something has that name already, at `at`.
     #[error("`{name}` is {a} already", a = .what.article())]
     Taken { name: String, what: SymbolKind, at: Span },
@@ -76,19 +72,6 @@ pub fn rename(a: &Analysis, id: SymbolId, new: &str) -> Result<Vec<(u16, Change)
     }
     still_reads(a, &changes)?;
     Ok(changes)
-}
-
-/// Refuses what cannot be a name.
-///
-/// # Errors
-/// Other signs than letters, digits and `_`, or a word of the language.
-pub fn is_name(name: &str) -> Result<(), RenameError> {
-    if let Some((word, meaning)) = RESERVED.iter().find(|(w, _)| *w == name) {
-        return Err(RenameError::Reserved { word: (*word).into(), meaning });
-    }
-    let tokens = lexer::lex(name);
-    let one = matches!(tokens.as_slice(), [t] if t.kind == K::IDENT) && !name.contains(lexer::is_mark);
-    if one { Ok(()) } else { Err(RenameError::NoName(name.into())) }
 }
 
 /// True where two things of one name would be taken for each other.

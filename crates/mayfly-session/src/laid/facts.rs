@@ -112,10 +112,10 @@ pub fn heading(level: &Level, laid: &Laid, item: &Item, area: AreaId, cell: (i64
         Item::Point(p, n) => (level.paths[p.index()].name.clone(), format!("path, point {n}")),
         Item::Notices(n) => {
             let name = &laid.actors[n.actor].name;
-            let far = value::show_number((n.far * 10.0).round() / 10.0);
-            let reach = value::show_number(n.reach);
+            let far = number::show_number((n.far * 10.0).round() / 10.0);
+            let reach = number::show_number(n.reach);
             let text = match (&n.near, &n.between) {
-                (Some(within), _) => format!("near, {far} of {}", value::show_number(*within)),
+                (Some(within), _) => format!("near, {far} of {}", number::show_number(*within)),
                 (None, None) => format!("sight, {far} of {reach} away"),
                 (None, Some(b)) => format!("sight, but {b} stands between"),
             };
@@ -160,7 +160,7 @@ pub fn facts_of(a: &Analysis, laid: &Laid, item: &Item, area: AreaId, cell: (i64
         }
         Item::Actor(n) => {
             let actor = &laid.actors[*n];
-            let point = format!("({}, {})", value::show_number(actor.at.x), value::show_number(actor.at.y));
+            let point = format!("({}, {})", number::show_number(actor.at.x), number::show_number(actor.at.y));
             out.push(fact("at", point, Some(Edit::Place(actor.name.clone()))));
             let facing = DIRECTIONS.get(actor.facing as usize).copied().unwrap_or("north");
             out.push(fact("facing", facing, Some(Edit::Facing(actor.name.clone()))));
@@ -173,7 +173,7 @@ pub fn facts_of(a: &Analysis, laid: &Laid, item: &Item, area: AreaId, cell: (i64
                 let at = path
                     .points
                     .get(*n)
-                    .map_or(String::new(), |q| format!("({}, {})", value::show_number(q.x), value::show_number(q.y)));
+                    .map_or(String::new(), |q| format!("({}, {})", number::show_number(q.x), number::show_number(q.y)));
                 out.push(fact("point", at, Some(Edit::Point(id, *n))));
                 let end = match path.end {
                     mayfly_base::code::PathEnd::Loop => "loop",

@@ -9,7 +9,7 @@
 pub mod facts;
 
 use mayfly_base::code::{Attr, Expr, ExprKind, Override, WhoSet};
-use mayfly_base::value::NEAR;
+use mayfly_base::number::NEAR;
 use mayfly_base::*;
 use mayfly_engine::sight::in_sight;
 use mayfly_engine::space;

@@ -8,7 +8,8 @@ mod table;
 use crate::app::{App, Drawer, Pane};
 use crate::view::View;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
-use mayfly_session::session::{At, StepSize};
+use mayfly_session::moment::At;
+use mayfly_session::session::StepSize;
 pub use table::TABLE;
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

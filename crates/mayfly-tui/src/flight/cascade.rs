@@ -7,7 +7,7 @@ use crate::pen::{Hit, Pen};
 use crate::theme::Role;
 use mayfly_session::cascade::{Cascade, Done, Group, Line, Mark, Origin, Rung};
 use mayfly_session::loop_turn::LoopTurn;
-use mayfly_session::session::At;
+use mayfly_session::moment::At;
 use ratatui::layout::Rect;
 use unicode_width::UnicodeWidthStr;
 

@@ -10,7 +10,7 @@ use crate::theme::Role;
 use crate::wrapping::Pieces;
 use mayfly_base::*;
 use mayfly_engine::Target;
-use mayfly_session::session::{At, Moment};
+use mayfly_session::moment::{At, Moment};
 use mayfly_session::things::Thing;
 use rustc_hash::FxHashMap;
 use std::sync::Arc;

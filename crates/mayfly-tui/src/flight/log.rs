@@ -6,7 +6,7 @@
 use crate::app::{App, Pane};
 use crate::pen::{Hit, Pen};
 use crate::theme::Role;
-use mayfly_session::session::{At, Moment};
+use mayfly_session::moment::{At, Moment};
 use ratatui::layout::Rect;
 
 /// One line of the log.

@@ -9,7 +9,7 @@ use crate::app::{Answer, Asked, Drawer, Lane, Pane};
 use crate::sizes::{Border, Sizes};
 use mayfly_engine::world::MachineKey;
 use mayfly_session::compare::Comparison;
-use mayfly_session::session::Moment;
+use mayfly_session::moment::Moment;
 use std::collections::BTreeSet;
 
 /// What a person chose in the flight view, and what is kept of it between frames.

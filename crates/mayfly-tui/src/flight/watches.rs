@@ -6,7 +6,7 @@ use crate::app::{App, Pane};
 use crate::pen::{Hit, Pen};
 use crate::theme::Role;
 use mayfly_base::Value;
-use mayfly_session::session::At;
+use mayfly_session::moment::At;
 use mayfly_session::watch::{Seen, Watch};
 use ratatui::layout::Rect;
 use unicode_width::UnicodeWidthStr;
@@ -250,7 +250,7 @@ fn strip(app: &App, pen: &mut Pen, area: Rect, w: &Watch, role: Role) -> Option<
     let is_flag = |v: &Value| matches!(v, Value::Flag(_));
     let (lowest, highest) = (lowest?.1, highest?.1);
     let show = |v: &Value| match v {
-        Value::Number(n) => mayfly_base::value::show_number((n * 100.0).round() / 100.0),
+        Value::Number(n) => mayfly_base::number::show_number((n * 100.0).round() / 100.0),
         v => v.show(&names, Some(1)),
     };
     (!is_flag(lowest)).then(|| (show(lowest), show(highest)))

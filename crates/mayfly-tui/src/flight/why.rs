@@ -398,7 +398,7 @@ fn writers(s: &Session, i: usize) -> Vec<Said> {
         None => out.push(vec![label("written"), ("not yet in this flight: it has its first value".into(), Role::Text)]),
     }
     let wrote = s.wrote(target);
-    let named = |w: &mayfly_session::writers::Wrote| w.by.name(&s.engine.program);
+    let named = |w: &mayfly_session::writer::Wrote| w.by.name(&s.engine.program);
     let widest = wrote.iter().map(|w| named(w).width()).max().unwrap_or(0).min(40);
     for (i, w) in wrote.iter().enumerate() {
         let name = named(w);
@@ -407,7 +407,7 @@ fn writers(s: &Session, i: usize) -> Vec<Said> {
             String::new()
         } else {
             let sign = if w.gained > 0.0 { "+" } else { "" };
-            format!("{sign}{}", mayfly_base::value::show_number((w.gained * 1e3).round() / 1e3))
+            format!("{sign}{}", mayfly_base::number::show_number((w.gained * 1e3).round() / 1e3))
         };
         out.push(vec![
             label(if i == 0 { "so far" } else { "" }),

@@ -6,7 +6,7 @@ use super::{LineFor, watch};
 use crate::app::{App, Pane};
 use crate::seek::Goal;
 use mayfly_session::values::Needs;
-use std::time::{Duration, Instant};
+use std::time::Duration;
 
 /// How far ahead one can go at once.
 const MAX_AHEAD: u64 = 10_000_000;
@@ -85,7 +85,7 @@ pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> 
         Err(_) => mayfly_lang::check::duration(text, rate).filter(|d| *d >= 0).map(|d| rate.ticks_from_zero(d)),
     };
     let tick = tick.map(|t| t.saturating_add(on));
-    let near = Instant::now() + AT_ONCE;
+    let near = app.patience.within(AT_ONCE);
     if let Some(tick) = tick {
         if tick > app.session.last_tick() + MAX_AHEAD {
             return Err("that lies more than 10,000,000 ticks ahead".into());
@@ -110,7 +110,8 @@ pub fn seek_on(app: &mut App, typed: &str) {
     match mayfly_lang::check::expression(&app.session.level, typed) {
         Ok((expr, _)) => {
             let needs = Needs::of(&expr);
-            app.seek_on(expr, needs, typed.into(), Instant::now() + AT_ONCE);
+            let near = app.patience.within(AT_ONCE);
+            app.seek_on(expr, needs, typed.into(), near);
         }
         Err(d) => app.say_error(d.message),
     }

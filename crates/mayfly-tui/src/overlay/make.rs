@@ -148,7 +148,7 @@ impl Overlay {
     }
 
     pub fn branches(app: &App) -> Self {
-        let entry = |(i, c): (usize, &mayfly_session::branches::Branch)| Entry {
+        let entry = |(i, c): (usize, &mayfly_session::branch::Branch)| Entry {
             text: c.name.clone(),
             note: format!("to tick {}", c.history.live_tick().saturating_sub(1)),
             choice: Choice::Branch(i),

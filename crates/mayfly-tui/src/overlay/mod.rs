@@ -19,7 +19,7 @@ pub use draw::draw;
 use enter::entered;
 use mayfly_base::RuleId;
 use mayfly_session::export::Export;
-use mayfly_session::session::{At, Moment};
+use mayfly_session::moment::{At, Moment};
 use mayfly_session::things::Thing;
 use ratatui_textarea::{CursorMove, TextArea};
 

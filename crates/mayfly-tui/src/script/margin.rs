@@ -11,7 +11,7 @@ use mayfly_engine::TraceEvent;
 use mayfly_lang::edit::Change;
 use mayfly_session::cascade::{Cascade, Done, Mark, Rung};
 use mayfly_session::cascade_text::line_text;
-use mayfly_session::session::{At, Moment};
+use mayfly_session::moment::{At, Moment};
 use mayfly_session::stops::StopOn;
 use std::collections::BTreeMap;
 

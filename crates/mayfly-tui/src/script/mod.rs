@@ -67,7 +67,7 @@ pub struct Next {
 /// What is said of the word under the caret, kept until the caret, the texts or the moment change.
 #[derive(Default)]
 struct About {
-    of: Option<(u64, usize, usize, mayfly_session::session::Moment)>,
+    of: Option<(u64, usize, usize, mayfly_session::moment::Moment)>,
     lines: Vec<Pieces>,
     /// The machine that it is.
     machine: Option<crate::flight::machine::Narrow>,

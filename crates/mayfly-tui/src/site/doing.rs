@@ -208,7 +208,7 @@ impl App {
                 self.say(format!("{typed} stands here"));
             }
             Ask::Copy(id) => {
-                mayfly_lang::services::rename::is_name(typed).map_err(|e| format!("`{typed}` {e}"))?;
+                mayfly_lang::naming::is_name(typed).map_err(|e| format!("`{typed}` {e}"))?;
                 if a.symbols.global(a.symbols.get(id).at.file, typed).is_some() {
                     return Err(format!("`{typed}` is taken"));
                 }

@@ -24,7 +24,7 @@ pub enum RowOf {
 }
 
 /// For which version of the texts, area, cell, moment and length of the flight rows were found.
-pub(super) type RowsOf = (u64, AreaId, (i64, i64), mayfly_session::session::Moment, u64);
+pub(super) type RowsOf = (u64, AreaId, (i64, i64), mayfly_session::moment::Moment, u64);
 
 /// One row, and the item that it belongs to.
 #[derive(Clone, Debug, PartialEq)]

@@ -6,7 +6,7 @@
 use super::doing::Ask;
 use crate::app::App;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
-use mayfly_base::value;
+use mayfly_base::number;
 use mayfly_engine::space;
 use mayfly_lang::analysis::SymbolId;
 use mayfly_session::documents::Group;
@@ -260,7 +260,7 @@ impl App {
             }
             Tool::Disc { at: middle } => {
                 let r = radius(middle, at).max(0.5);
-                let r = value::show_number(r);
+                let r = number::show_number(r);
                 self.ask_on_site(Ask::NewZone(format!("disc ({}, {}) {r}", middle.0, middle.1)), String::new());
             }
             Tool::Cells { cells } if cells.is_empty() => self.say("no cell is in it yet: Space puts one in"),

@@ -7,11 +7,25 @@ use mayfly_session::session::Session;
 use mayfly_tui::app::{App, Effect};
 use mayfly_tui::theme::{Palette, Theme};
 use mayfly_tui::{mouse, overlay, run, screen};
+use proptest::test_runner::{Config as ProptestConfig, FileFailurePersistence, RngSeed};
 use ratatui::Terminal;
 use ratatui::backend::TestBackend;
 use std::time::{Duration, Instant};
 
 /// A small level with something of everything.
+/// The same deeds each time: `MAYFLY_MONKEY` says how many lists of them, `MAYFLY_SEED` which. A list that does harm is kept
+/// beside the test, and tried first from then on.
+pub fn seeded(test: &str, lists: u32) -> ProptestConfig {
+    let number = |name: &str| std::env::var(name).ok().and_then(|n| n.parse::<u64>().ok());
+    let kept: &'static str = format!("{}/tests/{test}.regressions", env!("CARGO_MANIFEST_DIR")).leak();
+    ProptestConfig {
+        cases: number("MAYFLY_MONKEY").map_or(lists, |n| n as u32),
+        rng_seed: RngSeed::Fixed(number("MAYFLY_SEED").unwrap_or(7)),
+        failure_persistence: Some(Box::new(FileFailurePersistence::Direct(kept))),
+        ..ProptestConfig::default()
+    }
+}
+
 pub const LEVEL: &str = r#"level "Landing" { rate 20; seed 7 }
 tiles { '#' piles solid opaque; '_' boards }
 map """

@@ -43,8 +43,8 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         let mut x = pen.put(area.x, y, 1, &look_of(pen, a), look) + 1;
         let place = format!(
             " ({}, {})",
-            value::show_number((a.at.x * 10.0).round() / 10.0),
-            value::show_number((a.at.y * 10.0).round() / 10.0)
+            number::show_number((a.at.x * 10.0).round() / 10.0),
+            number::show_number((a.at.y * 10.0).round() / 10.0)
         );
         let facing = format!("  facing {}", DIRECTIONS[a.facing as usize % 4]);
         let inside: Vec<String> =
