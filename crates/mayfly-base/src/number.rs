@@ -71,3 +71,8 @@ pub fn show_short(n: f64) -> String {
 pub fn same_number(a: f64, b: f64) -> bool {
     (a - b).abs() < NEAR
 }
+
+/// So many of something: `1 tick`, `3 ticks`. `one` is the word for one of them, of which more have an `s`.
+pub fn counted(n: usize, one: &str) -> String {
+    if n == 1 { format!("1 {one}") } else { format!("{n} {one}s") }
+}

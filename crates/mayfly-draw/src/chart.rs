@@ -3,6 +3,7 @@
 //!
 //! Invariant: however long the flight, a value has two points a column at most, and none of its extremes is lost.
 
+use crate::error::DrawError;
 use crate::scene::{Anchor, Dash, Item, MARGIN, Role, SIZE, Scene, text_width};
 use mayfly_base::Value;
 use mayfly_engine::Input;
@@ -37,8 +38,8 @@ pub fn series(s: &mut Session, texts: &[String]) -> Result<Vec<Series>, String> 
 ///
 /// # Errors
 /// There is no rule of that name.
-pub fn count(s: &Session, rule: &str) -> Result<Series, String> {
-    let id = s.rule_named(rule).ok_or_else(|| format!("there is no rule \"{rule}\""))?;
+pub fn count(s: &Session, rule: &str) -> Result<Series, DrawError> {
+    let id = s.rule_named(rule).ok_or_else(|| DrawError::NoRule(rule.into()))?;
     let ticks = s.index.fired.get(&id).cloned().unwrap_or_default();
     let sums = ticks.iter().enumerate().map(|(i, t)| (*t, Value::Number((i + 1) as f64)));
     let points = std::iter::once((0, Value::Number(0.0))).chain(sums).collect();

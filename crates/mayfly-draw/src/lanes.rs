@@ -42,7 +42,7 @@ pub fn draw(s: &Session, from: u64, to: u64) -> Scene {
     let level = if s.level.title.is_empty() { "a level" } else { s.level.title.as_str() };
     let mut scene = Scene::new(
         format!("{level}: lanes from tick {from} to {to}"),
-        format!("{} rules, by when each was first evaluated", lanes.len()),
+        format!("{}, by when each was first evaluated", mayfly_base::number::counted(lanes.len(), "rule")),
     );
     let widest = lanes.iter().map(|l| text_width(&l.name, SIZE)).fold(80.0, f64::max).min(420.0);
     let axis = Axis { from, to: to.max(from + 1), left: MARGIN + widest + 20.0, width: 900.0 };

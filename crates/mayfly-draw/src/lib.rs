@@ -7,6 +7,7 @@
 
 pub mod cascade;
 pub mod chart;
+pub mod error;
 pub mod lanes;
 mod layers;
 pub mod links;

@@ -3,6 +3,7 @@
 //!
 //! Invariant: every link of the text is drawn, or counted as left out; no text lies over another.
 
+use crate::error::DrawError;
 use crate::scene::{Anchor, Dash, Item, MARGIN, Role, SIZE, Scene, text_width};
 use mayfly_base::*;
 use mayfly_session::links::{How, Linked, links};
@@ -25,13 +26,13 @@ fn name(s: &Session, what: Linked) -> String {
 ///
 /// # Errors
 /// There is nothing of that name, or nothing to draw.
-pub fn draw(s: &Session, of: Option<&str>) -> Result<Scene, String> {
+pub fn draw(s: &Session, of: Option<&str>) -> Result<Scene, DrawError> {
     let mut all = links(s);
     if let Some(of) = of {
         let rule = s.rule_named(of);
         let is_thing = all.iter().any(|(_, _, x)| name(s, *x) == of);
         if rule.is_none() && !is_thing {
-            return Err(format!("there is no message, variable or rule `{of}` that is linked to anything"));
+            return Err(DrawError::NotLinked(of.into()));
         }
         // What lies right round it: its things and theirs, or its rules and their things.
         let near: BTreeSet<Linked> =
@@ -39,7 +40,7 @@ pub fn draw(s: &Session, of: Option<&str>) -> Result<Scene, String> {
         all.retain(|(_, _, x)| near.contains(x));
     }
     if all.is_empty() {
-        return Err("no rule sends, hears, writes or reads anything".into());
+        return Err(DrawError::NoLinks);
     }
     let gives = |h: How| matches!(h, How::Sends | How::Writes);
     let mut things: Vec<Linked> = all.iter().map(|(_, _, x)| *x).collect::<BTreeSet<_>>().into_iter().collect();
@@ -69,7 +70,12 @@ pub fn draw(s: &Session, of: Option<&str>) -> Result<Scene, String> {
     let round = of.map_or(String::new(), |o| format!(" round {o}"));
     let mut scene = Scene::new(
         format!("{level}: messages and variables{round}"),
-        format!("{} rules that give, {} that take, {} messages and variables", left.len(), right.len(), things.len()),
+        format!(
+            "rules that give: {}; that take: {}; messages and variables: {}",
+            left.len(),
+            right.len(),
+            things.len()
+        ),
     );
     let mut y = MARGIN + SIZE;
     scene.text(MARGIN, y, SIZE + 3.0, level, Role::Strong, Anchor::Start, true);

@@ -5,6 +5,7 @@
 //!
 //! Invariant: no text lies over another: a curve carries a number alone, and its words stand in a list of their own.
 
+use crate::error::DrawError;
 use crate::machine_layout::{Drawn, Layout};
 use crate::scene::{Anchor, MARGIN, Role, SIZE, Scene, text_width};
 use mayfly_engine::world::MachineKey;
@@ -18,7 +19,7 @@ const ROW: f64 = 19.0;
 ///
 /// # Errors
 /// The machines that there are, where it is none of them.
-pub fn named(s: &Session, name: &str) -> Result<MachineKey, String> {
+pub fn named(s: &Session, name: &str) -> Result<MachineKey, DrawError> {
     let words = mayfly_session::words::Words::new(&s.engine.program, &s.now.world);
     let full = |k: &MachineKey| s.now.world.machines.get(k).map_or(String::new(), |m| words.machine(k.1, m.state));
     let keys = s.machine_keys();
@@ -28,10 +29,10 @@ pub fn named(s: &Session, name: &str) -> Result<MachineKey, String> {
     let bare: Vec<&MachineKey> = keys.iter().filter(|k| s.engine.program.machines[k.0.index()].name == name).collect();
     match (bare.as_slice(), keys.is_empty()) {
         ([first, ..], _) => Ok(**first),
-        ([], true) => Err("this level has no machine".into()),
+        ([], true) => Err(DrawError::NoMachines),
         ([], false) => {
             let names: Vec<String> = keys.iter().map(full).take(20).collect();
-            Err(format!("there is no machine `{name}`; there is {}", names.join(", ")))
+            Err(DrawError::NoMachine { name: name.into(), known: names })
         }
     }
 }
@@ -45,7 +46,7 @@ pub fn draw(s: &Session, key: MachineKey) -> Option<Scene> {
     let p = s.picture(key)?;
     let mut scene = Scene::new(
         format!("machine {}", p.name),
-        format!("{} states; {} since tick {}", p.cards.len(), p.state, p.since),
+        format!("{}; {} since tick {}", mayfly_base::number::counted(p.cards.len(), "state"), p.state, p.since),
     );
     let top = MARGIN + SIZE;
     scene.text(MARGIN, top, SIZE + 3.0, &p.name, Role::Strong, Anchor::Start, true);

@@ -22,24 +22,39 @@ pub fn write(s: &Session, area: AreaId) -> String {
     out.into_inner().ok().and_then(|b| String::from_utf8(b).ok()).unwrap_or_default()
 }
 
+/// Why a table is no map.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum MapError {
+    /// With the words of the reader of CSV.
+    #[error("line {line}: {why}")]
+    Row { line: u64, why: String },
+    #[error("the map has more than {MAX} cells")]
+    TooLarge,
+    #[error("there is no row in it")]
+    Empty,
+    #[error("there are more tiles than signs for them")]
+    TooManyTiles,
+}
+
 /// A map of our language from a table of tile names, or of single characters: `tiles` for the names, and the map itself.
 ///
 /// # Errors
 /// What is wrong with the table, with its line; a map that is too large; more names than there are signs.
-pub fn read(text: &str) -> Result<String, String> {
+pub fn read(text: &str) -> Result<String, MapError> {
     let mut table = csv::ReaderBuilder::new().has_headers(false).flexible(true).from_reader(text.as_bytes());
     let mut rows: Vec<Vec<String>> = vec![];
     let mut cells = 0;
     for row in table.records() {
-        let row = row.map_err(|e| format!("line {}: {e}", e.position().map_or(0, csv::Position::line)))?;
+        let row =
+            row.map_err(|e| MapError::Row { line: e.position().map_or(0, csv::Position::line), why: e.to_string() })?;
         cells += row.len();
         if cells > MAX {
-            return Err(format!("the map has more than {MAX} cells"));
+            return Err(MapError::TooLarge);
         }
         rows.push(row.iter().map(|c| c.trim().to_string()).collect());
     }
     if rows.is_empty() {
-        return Err("there is no row in it".into());
+        return Err(MapError::Empty);
     }
     let mut signs: BTreeMap<&str, char> = BTreeMap::new();
     let mut free: Vec<char> = ('!'..='~').filter(|c| !matches!(c, '"' | '\\' | '.' | '\'' | '{' | '}')).collect();
@@ -51,7 +66,7 @@ pub fn read(text: &str) -> Result<String, String> {
         let mut letters = name.chars();
         let own = letters.next().filter(|c| free.contains(c));
         let sign = own.or(free.iter().copied().find(|c| c.is_ascii_alphabetic())).or(free.first().copied());
-        let sign = sign.ok_or("there are more tiles than signs for them")?;
+        let sign = sign.ok_or(MapError::TooManyTiles)?;
         free.retain(|c| *c != sign);
         signs.insert(name, sign);
     }

@@ -2,6 +2,7 @@
 //!
 //! Invariant: no name lies over another or over an actor's sign; what has no room for its name is numbered in the legend.
 
+use crate::error::DrawError;
 use crate::scene::{Anchor, Dash, Item, MARGIN, Role, SIZE, Scene, text_width};
 use mayfly_base::code::{Shape, Sight};
 use mayfly_base::*;
@@ -20,14 +21,14 @@ const MAX_CELLS: i64 = 4_000_000;
 ///
 /// # Errors
 /// The areas that there are, where it is none of them.
-pub fn area(s: &Session, name: Option<&str>) -> Result<AreaId, String> {
+pub fn area(s: &Session, name: Option<&str>) -> Result<AreaId, DrawError> {
     let maps = &s.engine.program.maps;
     let Some(name) = name else { return Ok(AreaId::MAIN) };
     match maps.iter().position(|m| m.name == name) {
         Some(i) => Ok(AreaId::at(i)),
         None => {
-            let names: Vec<&str> = maps.iter().map(|m| m.name.as_str()).filter(|n| !n.is_empty()).collect();
-            Err(format!("there is no area `{name}`; there is {}", names.join(", ")))
+            let known = maps.iter().map(|m| m.name.clone()).filter(|n| !n.is_empty()).collect();
+            Err(DrawError::NoArea { name: name.into(), known })
         }
     }
 }
@@ -60,7 +61,11 @@ pub fn draw(s: &mut Session, area: AreaId, trails: Option<u64>) -> Scene {
     };
     let mut scene = Scene::new(
         format!("{level}: plan of {name}, {at}"),
-        format!("{across} by {down} cells, {} zones, {} actors", p.zones.len(), w.living().count()),
+        format!(
+            "{across} by {down} cells, {}, {}",
+            mayfly_base::number::counted(p.zones.len(), "zone"),
+            mayfly_base::number::counted(w.living().count(), "actor")
+        ),
     );
     let mut top = MARGIN + SIZE;
     scene.text(MARGIN, top, SIZE + 3.0, level, Role::Strong, Anchor::Start, true);

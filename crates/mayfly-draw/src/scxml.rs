@@ -202,29 +202,45 @@ pub struct Taken {
     pub left: Vec<String>,
 }
 
+/// Why a text is no machine.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum ScxmlError {
+    #[error("this is larger than {} MiB", MAX_BYTES >> 20)]
+    TooLarge,
+    /// With the words of the reader of XML.
+    #[error("line {line}: {why}")]
+    NoXml { line: u32, why: String },
+    #[error("line {line}: the outermost element is no `scxml` of {SCXML}")]
+    NoScxml { line: u32 },
+    #[error("its elements lie deeper than {DEEPEST}")]
+    TooDeep,
+    #[error("line {line}: there is no state in it")]
+    NoState { line: u32 },
+}
+
 /// Reads a file.
 ///
 /// # Errors
 /// What is wrong with it, with its line: no XML, a document type, no machine in it, too large or too deep.
-pub fn read(text: &str) -> Result<Taken, String> {
+pub fn read(text: &str) -> Result<Taken, ScxmlError> {
     if text.len() > MAX_BYTES {
-        return Err(format!("this is larger than {} MiB", MAX_BYTES >> 20));
+        return Err(ScxmlError::TooLarge);
     }
     let options = roxmltree::ParsingOptions { allow_dtd: false, nodes_limit: 200_000, ..Default::default() };
-    let doc =
-        roxmltree::Document::parse_with_options(text, options).map_err(|e| format!("line {}: {e}", e.pos().row))?;
+    let doc = roxmltree::Document::parse_with_options(text, options)
+        .map_err(|e| ScxmlError::NoXml { line: e.pos().row, why: e.to_string() })?;
     let root = doc.root_element();
     let line = |n: roxmltree::Node| doc.text_pos_at(n.range().start).row;
     if root.tag_name().name() != "scxml" || root.tag_name().namespace() != Some(SCXML) {
-        return Err(format!("line {}: the outermost element is no `scxml` of {SCXML}", line(root)));
+        return Err(ScxmlError::NoScxml { line: line(root) });
     }
     if doc.descendants().any(|n| n.ancestors().take(DEEPEST + 1).count() > DEEPEST) {
-        return Err(format!("its elements lie deeper than {DEEPEST}"));
+        return Err(ScxmlError::TooDeep);
     }
     let mut r = Reader { doc: &doc, left: vec![], messages: BTreeSet::new(), ids: BTreeSet::new(), loose: vec![] };
     let states: Vec<roxmltree::Node> = root.children().filter(is_state).collect();
     if states.is_empty() {
-        return Err(format!("line {}: there is no state in it", line(root)));
+        return Err(ScxmlError::NoState { line: line(root) });
     }
     r.names(root);
     let name = ident(root.attribute("name").unwrap_or("machine"), "machine");

@@ -159,7 +159,10 @@ impl Scope<'_> {
                     return Err(Fault::new(FaultKind::None, "no cell of this zone lies on the map", span));
                 }
                 let ((x, y), area) = cells.nth(stream.below(count));
-                (Value::Point(Point { x: x as f64, y: y as f64, area }), format!("1 of {count} cells"))
+                (
+                    Value::Point(Point { x: x as f64, y: y as f64, area }),
+                    format!("1 of {}", number::counted(count as usize, "cell")),
+                )
             }
             _ => return Err(Fault::new(FaultKind::None, "none is drawn from", span)),
         })

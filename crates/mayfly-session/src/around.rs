@@ -189,8 +189,8 @@ impl Words<'_> {
         let far = number::show_number(far);
         let who = self.actor(n.actor);
         match (&n.sense, &n.between) {
-            (Sense::Near(reach), _) => format!("{who} has it near: {far} of {} cells", number::show_number(*reach)),
-            (Sense::Sight, None) => format!("{who} sees it, {far} cells away"),
+            (Sense::Near(reach), _) => format!("{who} has it near: {far} of {}", cells(*reach)),
+            (Sense::Sight, None) => format!("{who} sees it, {} away", cells(n.far)),
             (Sense::Sight, Some(b)) => format!("{who} does not see it: {} stands between", self.between(*b)),
         }
     }
@@ -205,4 +205,10 @@ impl Words<'_> {
             }
         }
     }
+}
+
+/// So many cells, with one decimal at most.
+fn cells(n: f64) -> String {
+    let shown = number::show_number((n * 10.0).round() / 10.0);
+    if shown == "1" { "1 cell".into() } else { format!("{shown} cells") }
 }

@@ -93,8 +93,8 @@ impl Session {
     /// One action by hand at the next tick. In the past it begins another branch; true where it did.
     ///
     /// # Errors
-    /// What is wrong with it, in words.
-    pub fn poke(&mut self, action: &str) -> Result<bool, String> {
+    /// What is wrong with it.
+    pub fn poke(&mut self, action: &str) -> Result<bool, crate::script::InputError> {
         let engine = Arc::make_mut(&mut self.engine);
         let input = crate::script::poke(&self.level, &mut engine.program, action)?;
         Ok(self.queue(input))

@@ -10,6 +10,7 @@
 //!
 //! Invariant: what is read is what was written; the lines of a tick give its inputs in their order.
 
+use crate::script::InputError;
 use mayfly_base::random::{FNV_START, fnv};
 use mayfly_base::*;
 use mayfly_engine::hash::state_hash;
@@ -144,60 +145,98 @@ fn said(level: &Level, p: &Program, world: &mayfly_engine::World, input: &Input)
     }
 }
 
+/// Why a text is no flight.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum FlightError {
+    #[error("line {line}: {why}")]
+    Line { line: usize, why: LineError },
+    #[error("this is no flight: it is empty")]
+    Empty,
+}
+
+/// What is wrong with a line of a flight.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum LineError {
+    /// With the words of the reader of JSON.
+    #[error("this is no JSON: {0}")]
+    NoJson(String),
+    #[error("a flight begins with its version, level and seed")]
+    NoHead,
+    #[error("this flight is of version {0}; {VERSION} can be read")]
+    OtherVersion(u64),
+    #[error("the seed is missing")]
+    NoSeed,
+    #[error("something stands after the end")]
+    AfterEnd,
+    #[error("a flight of {0} ticks is too long: it has 10,000,000 at most")]
+    TooLong(u64),
+    #[error("its tick `t` is missing")]
+    NoTick,
+    #[error("tick {0} lies too far: a flight has 10,000,000 ticks at most")]
+    TooFar(u64),
+    #[error("its tick lies before that of the line before")]
+    NotInOrder,
+    #[error("`{0}` is a list: `\"{0}\":[…]`")]
+    NoList(&'static str),
+    #[error("an input is an actor and an input: `[\"keeper\",\"wind\"]`")]
+    NoInput,
+    #[error("a poke is one action in quotes")]
+    NoPoke,
+}
+
 /// Reads a flight file.
 ///
 /// # Errors
 /// The line that is wrong, and why.
-pub fn read(text: &str) -> Result<Flight, String> {
+pub fn read(text: &str) -> Result<Flight, FlightError> {
     let mut f = Flight::default();
     for (i, line) in text.lines().enumerate().filter(|(_, l)| !l.trim().is_empty()) {
-        let bad = |why: &str| format!("line {}: {why}", i + 1);
+        let bad = |why: LineError| FlightError::Line { line: i + 1, why };
         let json: Json = match serde_json::from_str(line) {
             Ok(j) => j,
             // A process that was killed leaves half a line at the end.
             Err(_) if i > 0 && text.lines().count() == i + 1 => break,
-            Err(e) => return Err(bad(&format!("this is no JSON: {e}"))),
+            Err(e) => return Err(bad(LineError::NoJson(e.to_string()))),
         };
         if i == 0 {
-            let version =
-                json["version"].as_u64().ok_or_else(|| bad("a flight begins with its version, level and seed"))?;
+            let version = json["version"].as_u64().ok_or_else(|| bad(LineError::NoHead))?;
             if version != VERSION {
-                return Err(bad(&format!("this flight is of version {version}; {VERSION} can be read")));
+                return Err(bad(LineError::OtherVersion(version)));
             }
             f.level = json["level"].as_str().unwrap_or_default().into();
             f.text = json["text"].as_str().unwrap_or_default().into();
-            f.seed = json["seed"].as_u64().ok_or_else(|| bad("the seed is missing"))?;
+            f.seed = json["seed"].as_u64().ok_or_else(|| bad(LineError::NoSeed))?;
             f.rate = json["rate"].as_u64().unwrap_or(0) as u32;
             f.kept = json["kept"].clone();
             continue;
         }
         if f.end.is_some() {
-            return Err(bad("something stands after the end"));
+            return Err(bad(LineError::AfterEnd));
         }
         if let Some(end) = json["end"].as_u64() {
             if end > MAX_TICKS {
-                return Err(bad(&format!("a flight of {end} ticks is too long: it has 10,000,000 at most")));
+                return Err(bad(LineError::TooLong(end)));
             }
             f.end = Some((end, json["state"].as_str().unwrap_or_default().into()));
             continue;
         }
-        let tick = json["t"].as_u64().ok_or_else(|| bad("its tick `t` is missing"))?;
+        let tick = json["t"].as_u64().ok_or_else(|| bad(LineError::NoTick))?;
         if tick >= MAX_TICKS {
-            return Err(bad(&format!("tick {tick} lies too far: a flight has 10,000,000 ticks at most")));
+            return Err(bad(LineError::TooFar(tick)));
         }
         if f.ticks.keys().last().is_some_and(|last| *last > tick) {
-            return Err(bad("its tick lies before that of the line before"));
+            return Err(bad(LineError::NotInOrder));
         }
         let list = f.ticks.entry(tick).or_default();
-        let list_of = |key: &str| match &json[key] {
+        let list_of = |key: &'static str| match &json[key] {
             Json::Null => Ok(&[][..]),
             Json::Array(list) => Ok(list.as_slice()),
-            _ => Err(bad(&format!("`{key}` is a list: `\"{key}\":[…]`"))),
+            _ => Err(bad(LineError::NoList(key))),
         };
         for key in ["in", "down", "up"] {
             for pair in list_of(key)? {
                 let (Some(a), Some(i)) = (pair[0].as_str(), pair[1].as_str()) else {
-                    return Err(bad("an input is an actor and an input: `[\"keeper\",\"wind\"]`"));
+                    return Err(bad(LineError::NoInput));
                 };
                 let (a, i) = (a.to_string(), i.to_string());
                 list.push(match key {
@@ -208,12 +247,12 @@ pub fn read(text: &str) -> Result<Flight, String> {
             }
         }
         for poke in list_of("poke")? {
-            let poke = poke.as_str().ok_or_else(|| bad("a poke is one action in quotes"))?;
+            let poke = poke.as_str().ok_or_else(|| bad(LineError::NoPoke))?;
             list.push(Said::Poke(poke.into()));
         }
     }
     if f.rate == 0 {
-        return Err("this is no flight: it is empty".into());
+        return Err(FlightError::Empty);
     }
     Ok(f)
 }
@@ -241,7 +280,7 @@ impl Flight {
     }
 }
 
-fn resolve(level: &Level, program: &mut Program, said: &Said) -> Result<Input, String> {
+fn resolve(level: &Level, program: &mut Program, said: &Said) -> Result<Input, InputError> {
     let key = |a: &str, i: &str| crate::script::key(level, a, i);
     Ok(match said {
         Said::Tap(a, i) => key(a, i).map(|(a, i)| Input::Tap(a, i))?,

@@ -2,10 +2,12 @@
 //!
 //! Invariant: what is not understood is said, with the line; nothing is passed over.
 
+use mayfly_base::number::show_short;
 use mayfly_base::*;
 use mayfly_engine::Input;
 use mayfly_engine::program::Program;
 use mayfly_lang::check;
+use mayfly_lang::diagnostic::Diagnostic;
 use mayfly_lang::level::Level;
 use mayfly_lang::types::Ty;
 use std::collections::BTreeMap;
@@ -65,7 +67,7 @@ impl Script {
     pub fn resolve(&self, level: &Level, program: &mut Program) -> Result<BTreeMap<u64, Vec<Input>>, BadInput> {
         let mut out: BTreeMap<u64, Vec<Input>> = BTreeMap::new();
         for (tick, deed, line) in &self.lines {
-            let bad = |why: String| BadInput { line: line.clone(), why };
+            let bad = |why: InputError| BadInput { line: line.clone(), why: why.to_string() };
             let input = match deed {
                 Deed::Press(actor, input) => key(level, actor, input).map(|(a, i)| Input::Tap(a, i)).map_err(bad)?,
                 Deed::Poke(action) => poke(level, program, action).map_err(bad)?,
@@ -76,18 +78,49 @@ impl Script {
     }
 }
 
+/// Why an input cannot be given.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+pub enum InputError {
+    #[error("there is no actor `{0}`")]
+    NoActor(String),
+    #[error("`{0}` is not steered")]
+    NotSteered(String),
+    #[error("there is no input `{name}`; there are {}", known.join(", "))]
+    NoInput { name: String, known: Vec<String> },
+    /// What is written is wrong as it would be in a level.
+    #[error("{}; {}", .0.message, .0.help)]
+    Wrong(Box<Diagnostic>),
+    #[error("write `next draw \"title of a rule\" 2 = value`: what its second draw gives next")]
+    NextDrawForm,
+    #[error("the rule \"{0}\" draws nothing")]
+    DrawsNothing(String),
+    #[error("the rule \"{title}\" draws at {}, numbered from 1", mayfly_base::number::counted(*places, "place"))]
+    NoSuchDraw { title: String, places: usize },
+    #[error("{} lies outside of what this draws, {} to {}: `next draw` cannot give it", show_short(*.value), show_short(*.from), show_short(*.to))]
+    OutsideOfDraw { value: f64, from: f64, to: f64 },
+    #[error("this value is of another type than what is drawn there: `next draw` cannot give it")]
+    OtherTypeThanDrawn,
+}
+
+impl From<Box<Diagnostic>> for InputError {
+    fn from(d: Box<Diagnostic>) -> Self {
+        Self::Wrong(d)
+    }
+}
+
 /// A steered actor and an input, by their names.
 ///
 /// # Errors
 /// Which of the two does not exist.
-pub fn key(level: &Level, actor: &str, input: &str) -> Result<(ActorId, InputId), String> {
-    let a = level.actors.iter().position(|a| a.name == actor).ok_or_else(|| format!("there is no actor `{actor}`"))?;
+pub fn key(level: &Level, actor: &str, input: &str) -> Result<(ActorId, InputId), InputError> {
+    let a = level.actors.iter().position(|a| a.name == actor);
+    let a = a.ok_or_else(|| InputError::NoActor(actor.into()))?;
     if !level.kinds[level.actors[a].kind.index()].steered {
-        return Err(format!("`{actor}` is not steered"));
+        return Err(InputError::NotSteered(actor.into()));
     }
     let i = level.inputs.iter().position(|i| i.name == input).ok_or_else(|| {
-        let names: Vec<&str> = level.inputs.iter().map(|i| i.name.as_str()).collect();
-        format!("there is no input `{input}`; there are {}", names.join(", "))
+        let known = level.inputs.iter().map(|i| i.name.clone()).collect();
+        InputError::NoInput { name: input.into(), known }
     })?;
     Ok((ActorId::at(a), InputId::at(i)))
 }
@@ -95,26 +128,22 @@ pub fn key(level: &Level, actor: &str, input: &str) -> Result<(ActorId, InputId)
 /// One statement by hand, or what a draw is to give: its code is put at the program's end.
 ///
 /// # Errors
-/// What is wrong with it, in words.
-pub fn poke(level: &Level, program: &mut Program, action: &str) -> Result<Input, String> {
-    let said = |d: Box<mayfly_lang::diagnostic::Diagnostic>| format!("{}; {}", d.message, d.help);
+/// What is wrong with it.
+pub fn poke(level: &Level, program: &mut Program, action: &str) -> Result<Input, InputError> {
     if let Some(rest) = action.trim().strip_prefix("next draw ") {
-        return next_draw(level, rest).map_err(|e| e.unwrap_or_else(|| NEXT_DRAW.into()));
+        return next_draw(level, rest);
     }
-    let hand = check::action(level, action).map_err(said)?;
+    let hand = check::action(level, action)?;
     Ok(Input::Poke(crate::lower::by_hand(program, &hand, action.trim())))
 }
 
-const NEXT_DRAW: &str = "write `next draw \"title of a rule\" 2 = value`: what its second draw gives next";
-
 /// Refuses what a draw never gives.
-fn suits(v: &Value, ty: &Ty, bounds: Option<(f64, f64)>) -> Result<(), String> {
+fn suits(v: &Value, ty: &Ty, bounds: Option<(f64, f64)>) -> Result<(), InputError> {
     let fits = match (v, ty.inner()) {
         (Value::Number(n), Ty::Number) => {
             let Some((lo, hi)) = bounds else { return Ok(()) };
             if *n < lo || *n > hi {
-                let show = mayfly_base::number::show_short;
-                return Err(format!("{} lies outside of what this draws, {} to {}", show(*n), show(lo), show(hi)));
+                return Err(InputError::OutsideOfDraw { value: *n, from: lo, to: hi });
             }
             true
         }
@@ -124,26 +153,27 @@ fn suits(v: &Value, ty: &Ty, bounds: Option<(f64, f64)>) -> Result<(), String> {
         (_, Ty::Number | Ty::Flag | Ty::Text | Ty::Duration | Ty::Point | Ty::Enum(_)) => false,
         _ => true,
     };
-    if fits { Ok(()) } else { Err("this value is of another type than what is drawn there".into()) }
+    if fits { Ok(()) } else { Err(InputError::OtherTypeThanDrawn) }
 }
 
 /// `"title" 2 = eel`.
-fn next_draw(level: &Level, text: &str) -> Result<Input, Option<String>> {
-    let (title, rest) = text.trim().strip_prefix('"').and_then(|t| t.split_once('"')).ok_or(None)?;
-    let (nth, value) = rest.split_once('=').ok_or(None)?;
-    let nth = if nth.trim().is_empty() { 1 } else { nth.trim().parse::<usize>().map_err(|_| None)? };
+fn next_draw(level: &Level, text: &str) -> Result<Input, InputError> {
+    let form = || InputError::NextDrawForm;
+    let (title, rest) = text.trim().strip_prefix('"').and_then(|t| t.split_once('"')).ok_or_else(form)?;
+    let (nth, value) = rest.split_once('=').ok_or_else(form)?;
+    let nth = if nth.trim().is_empty() { 1 } else { nth.trim().parse::<usize>().map_err(|_| form())? };
     let wanted = format!("{title}/{}", nth.wrapping_sub(1));
     let draw = level.draws.iter().position(|d| *d == wanted || d.ends_with(&format!(" / {wanted}")));
     let Some(draw) = draw else {
         let count = level.draws.iter().filter(|d| d.rsplit_once('/').is_some_and(|(t, _)| t == title)).count();
-        return Err(Some(match count {
-            0 => format!("the rule \"{title}\" draws nothing"),
-            n => format!("the rule \"{title}\" draws at {n} places, numbered from 1"),
-        }));
+        return Err(match count {
+            0 => InputError::DrawsNothing(title.into()),
+            places => InputError::NoSuchDraw { title: title.into(), places },
+        });
     };
-    let value = check::drawn(level, value).map_err(|d| Some(format!("{}; {}", d.message, d.help)))?;
+    let value = check::drawn(level, value)?;
     if let Some((ty, bounds)) = level.draw_forms.get(draw).cloned().flatten() {
-        suits(&value, &ty, bounds).map_err(|why| Some(format!("{why}: `next draw` cannot give it")))?;
+        suits(&value, &ty, bounds)?;
     }
     Ok(Input::Fix { draw: DrawId::at(draw), value })
 }

@@ -6,7 +6,7 @@
 
 use crate::moment::At;
 use crate::session::Session;
-use crate::stops::{Stop, actions_of};
+use crate::stops::{Stop, StopError, actions_of};
 use mayfly_base::*;
 use mayfly_engine::TraceEvent;
 
@@ -31,8 +31,8 @@ impl Session {
     /// Puts a mark, or takes the one of the same text away; true where it was put.
     ///
     /// # Errors
-    /// What is wrong with it, in words.
-    pub fn toggle_stop(&mut self, text: &str) -> Result<bool, String> {
+    /// What is wrong with it.
+    pub fn toggle_stop(&mut self, text: &str) -> Result<bool, StopError> {
         if let Some(i) = self.stops.all.iter().position(|s| s.text == text.trim()) {
             self.stops.all.remove(i);
             return Ok(false);

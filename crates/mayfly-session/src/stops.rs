@@ -13,6 +13,7 @@ use mayfly_base::*;
 use mayfly_engine::program::Program;
 use mayfly_engine::world::World;
 use mayfly_engine::{Engine, Target, TraceEvent, Verdict};
+use mayfly_lang::diagnostic::Diagnostic;
 use mayfly_lang::level::Level;
 use mayfly_lang::types::Ty;
 use mayfly_lang::{check, near};
@@ -57,6 +58,34 @@ pub struct Stop {
 /// Hits of one mark that are remembered.
 const MAX_HITS: usize = 10_000;
 
+/// Why a text is no stop mark.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+pub enum StopError {
+    #[error("`{0}` is no whole number")]
+    NoCount(String),
+    #[error("`{0}` is neither true nor false")]
+    NoTest(String),
+    /// An expression in it is wrong as it would be in a level.
+    #[error("{}; {}", .0.message, .0.help)]
+    Wrong(Box<Diagnostic>),
+    #[error("`{0}` is no variable: only one can flicker")]
+    CannotFlicker(String),
+    #[error("write a variable, a rule, a zone, a message, or something that becomes true")]
+    Nothing,
+    #[error("write `action \"title of a rule\" 2`: its second action")]
+    ActionForm,
+    #[error("\"{title}\" has {}, numbered from 1", mayfly_base::number::counted(*actions, "action"))]
+    NoSuchAction { title: String, actions: usize },
+    #[error("there is no rule \"{title}\"{}", near.as_ref().map_or(String::new(), |n| format!("; did you mean \"{n}\"?")))]
+    NoRule { title: String, near: Option<String> },
+}
+
+impl From<Box<Diagnostic>> for StopError {
+    fn from(d: Box<Diagnostic>) -> Self {
+        Self::Wrong(d)
+    }
+}
+
 /// The stop marks of a session, and what was hit last.
 #[derive(Clone, Debug, Default)]
 pub struct Stops {
@@ -71,18 +100,18 @@ impl Stop {
     /// Reads a mark.
     ///
     /// # Errors
-    /// What is wrong with it, in words.
-    pub fn read(level: &Level, text: &str) -> Result<Self, String> {
+    /// What is wrong with it.
+    pub fn read(level: &Level, text: &str) -> Result<Self, StopError> {
         let text = text.trim();
         let (head, times) = match text.rsplit_once(" times ") {
-            Some((head, n)) => (head, n.trim().parse::<u64>().map_err(|_| format!("`{n}` is no whole number"))?.max(1)),
+            Some((head, n)) => (head, n.trim().parse::<u64>().map_err(|_| StopError::NoCount(n.into()))?.max(1)),
             None => (text, 1),
         };
         let (head, condition) = match head.split_once(" if ") {
             Some((head, test)) if !head.contains('"') || head.matches('"').count() == 2 => {
-                let (e, ty) = check::expression(level, test).map_err(|d| format!("{}; {}", d.message, d.help))?;
+                let (e, ty) = check::expression(level, test)?;
                 if ty != Ty::Flag {
-                    return Err(format!("`{test}` is neither true nor false"));
+                    return Err(StopError::NoTest(test.into()));
                 }
                 (head, Some(e))
             }
@@ -103,7 +132,7 @@ impl Stop {
     }
 }
 
-fn what(level: &Level, text: &str) -> Result<StopOn, String> {
+fn what(level: &Level, text: &str) -> Result<StopOn, StopError> {
     if text == "faults" {
         return Ok(StopOn::Fault);
     }
@@ -114,9 +143,9 @@ fn what(level: &Level, text: &str) -> Result<StopOn, String> {
         return rule_named(level, rest.trim().trim_matches('"')).map(StopOn::Fires);
     }
     if let Some(head) = text.strip_suffix(" flickers") {
-        let (e, _) = check::expression(level, head).map_err(|d| format!("{}; {}", d.message, d.help))?;
+        let (e, _) = check::expression(level, head)?;
         let target = crate::values::target_of(&e);
-        return target.map(StopOn::Flickers).ok_or_else(|| format!("`{head}` is no variable: only one can flicker"));
+        return target.map(StopOn::Flickers).ok_or_else(|| StopError::CannotFlicker(head.into()));
     }
     if let Some(m) = level.messages.iter().position(|m| m.name == text) {
         return Ok(StopOn::Sent(MessageId::at(m)));
@@ -127,18 +156,14 @@ fn what(level: &Level, text: &str) -> Result<StopOn, String> {
     if let Some(on) = of_any(level, text) {
         return Ok(on);
     }
-    let (e, ty) = check::expression(level, text).map_err(|d| format!("{}; {}", d.message, d.help))?;
+    let (e, ty) = check::expression(level, text)?;
     if let ExprKind::InState(_, None, s, None) = &e.kind {
         return Ok(StopOn::Enters(*s));
     }
     if let Some(t) = crate::values::target_of(&e) {
         return Ok(StopOn::Written(t));
     }
-    if ty == Ty::Flag {
-        Ok(StopOn::True(e))
-    } else {
-        Err("write a variable, a rule, a zone, a message, or something that becomes true".into())
-    }
+    if ty == Ty::Flag { Ok(StopOn::True(e)) } else { Err(StopError::Nothing) }
 }
 
 /// `lamp.lit`, `sluice.gate is open`: of any actor of a kind.
@@ -167,17 +192,16 @@ pub fn actions_of(level: &Level, rule: RuleId) -> Vec<Span> {
 }
 
 /// `"title" 3`: the third action of that rule.
-fn action(level: &Level, text: &str) -> Result<StopOn, String> {
-    let form = "write `action \"title of a rule\" 2`: its second action";
-    let (title, nth) = text.strip_prefix('"').and_then(|t| t.split_once('"')).ok_or(form)?;
+fn action(level: &Level, text: &str) -> Result<StopOn, StopError> {
+    let (title, nth) = text.strip_prefix('"').and_then(|t| t.split_once('"')).ok_or(StopError::ActionForm)?;
     let rule = rule_named(level, title)?;
-    let nth = if nth.trim().is_empty() { 1 } else { nth.trim().parse::<usize>().map_err(|_| form)? };
+    let nth = if nth.trim().is_empty() { 1 } else { nth.trim().parse::<usize>().map_err(|_| StopError::ActionForm)? };
     let all = actions_of(level, rule);
     let at = nth.checked_sub(1).and_then(|i| all.get(i));
-    at.map(|s| StopOn::Acts(*s)).ok_or_else(|| format!("\"{title}\" has {} actions, numbered from 1", all.len()))
+    at.map(|s| StopOn::Acts(*s)).ok_or_else(|| StopError::NoSuchAction { title: title.into(), actions: all.len() })
 }
 
-fn rule_named(level: &Level, title: &str) -> Result<RuleId, String> {
+fn rule_named(level: &Level, title: &str) -> Result<RuleId, StopError> {
     let name = |r: &mayfly_lang::level::Rule| match r.owner {
         Some(k) if r.part.is_none() => format!("{} / {}", level.kinds[k.index()].name, r.title),
         _ => r.title.clone(),
@@ -185,9 +209,8 @@ fn rule_named(level: &Level, title: &str) -> Result<RuleId, String> {
     let found = level.rules.iter().position(|r| r.title == title || name(r) == title);
     found.map(RuleId::at).ok_or_else(|| {
         let titles: Vec<String> = level.rules.iter().map(name).collect();
-        near::nearest(title, titles.iter().map(String::as_str)).map_or(format!("there is no rule \"{title}\""), |n| {
-            format!("there is no rule \"{title}\"; did you mean \"{n}\"?")
-        })
+        let near = near::nearest(title, titles.iter().map(String::as_str)).map(str::to_string);
+        StopError::NoRule { title: title.into(), near }
     })
 }
 

@@ -132,7 +132,7 @@ impl<'a> Words<'a> {
                 let to = match to.as_deref() {
                     None => String::new(),
                     Some([one]) => format!(" to {}", self.actor(*one)),
-                    Some(many) => format!(" to {} actors", many.len()),
+                    Some(many) => format!(" to {}", mayfly_base::number::counted(many.len(), "actor")),
                 };
                 if args.is_empty() { format!("{name}{to}") } else { format!("{name}({}){to}", args.join(", ")) }
             }

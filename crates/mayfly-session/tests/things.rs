@@ -5,6 +5,7 @@ use mayfly_lang::check;
 use mayfly_session::about::Said;
 use mayfly_session::moment::{At, Moment};
 use mayfly_session::session::Session;
+use mayfly_session::stops::StopError;
 use mayfly_session::things::Thing;
 
 const LEVEL: &str = r#"
@@ -229,7 +230,7 @@ fn a_value_that_flickers_stops_the_run() {
     let mut s = session(text);
     assert_eq!(s.toggle_stop("n flickers"), Ok(true));
     assert!(s.toggle_stop("lost flickers").is_err());
-    assert_eq!(s.toggle_stop("1 + 1 flickers"), Err("`1 + 1` is no variable: only one can flicker".into()));
+    assert_eq!(s.toggle_stop("1 + 1 flickers"), Err(StopError::CannotFlicker("1 + 1".into())));
     s.run_ticks(500, || true);
     assert_eq!(s.moment.tick, 40, "two writes of one tick: by both rules");
     assert!(s.stops_text().contains("n flickers"));

@@ -8,7 +8,7 @@ impl App {
     /// One action by hand.
     pub fn poke(&mut self, text: &str) -> Result<(), String> {
         self.play.running = false;
-        let branched = self.session.poke(text)?;
+        let branched = self.session.poke(text).map_err(|e| e.to_string())?;
         if branched {
             self.leave_comparison();
         }
@@ -24,7 +24,7 @@ impl App {
 
     /// Puts a stop mark, or takes it away.
     pub fn toggle_stop(&mut self, text: &str) -> Result<(), String> {
-        let put = self.session.toggle_stop(text)?;
+        let put = self.session.toggle_stop(text).map_err(|e| e.to_string())?;
         self.say(if put { format!("running stops at {text}") } else { format!("no stop at {text} any more") });
         self.keep_stops();
         Ok(())

@@ -42,9 +42,9 @@ impl Checker {
                         "rounded",
                         span,
                         format!(
-                            "at {} ticks a second this is {n} {}, {} in truth",
-                            rate.0,
-                            if n == 1 { "tick" } else { "ticks" },
+                            "at {} a second this is {}, {} in truth",
+                            number::counted(rate.0 as usize, "tick"),
+                            number::counted(n as usize, "tick"),
                             time::show(rate.micros(n), None)
                         ),
                         "write a whole number of ticks, or leave it so",

@@ -435,7 +435,10 @@ fn rounded(level: &Level) -> Vec<Diagnostic> {
             out.push(Diagnostic::finding(
                 "rounded",
                 e.span,
-                format!("at {} ticks a second this is {n} {word}, {truth} in truth", level.rate.0),
+                format!(
+                    "at {} a second this is {n} {word}, {truth} in truth",
+                    number::counted(level.rate.0 as usize, "tick")
+                ),
                 "write a whole number of ticks, or leave it so",
             ));
         }

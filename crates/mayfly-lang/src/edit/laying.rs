@@ -132,7 +132,7 @@ fn path_point(a: &Analysis, path: SymbolId, nth: usize) -> Result<(u16, Node, Ve
     let (file, decl) = node(a, path)?;
     let all = points(&decl);
     if decl.kind() != K::PATH_DECL || nth >= all.len() {
-        return refused(format!("`{}` has {} points", a.symbols.get(path).name, all.len()));
+        return refused(format!("`{}` has {}", a.symbols.get(path).name, number::counted(all.len(), "point")));
     }
     Ok((file, decl, all))
 }

@@ -124,7 +124,7 @@ fn what_is_no_flight_is_refused_with_its_line() {
         (format!("{head}\n[]\n"), "line 2"),
     ] {
         let why = flight::read(&text).err().unwrap_or_else(|| panic!("{text} was read"));
-        assert!(why.contains(said), "{text}: {why}");
+        assert!(why.to_string().contains(said), "{text}: {why}");
     }
     // Any broken text is refused or read, never worse.
     for cut in (0..good.len()).step_by(7).filter(|i| good.is_char_boundary(*i)) {

@@ -347,7 +347,7 @@ impl App {
         self.read_texts();
         let entries = self.work.docs.files().iter().enumerate().map(|(n, f)| {
             let wrong = self.work.problems.iter().filter(|p| p.file == n && p.is_error()).count();
-            let mut note = format!("{} lines", f.lines.lines());
+            let mut note = mayfly_base::number::counted(f.lines.lines(), "line");
             if f.is_changed() {
                 note = format!("edited  {note}");
             }

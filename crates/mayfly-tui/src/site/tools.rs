@@ -132,9 +132,10 @@ impl Tool {
             Self::Poly { points } => {
                 (format!("corners: {}", points.len()), vec![("Space", "a corner"), ("Enter", "name it"), away])
             }
-            Self::Path { points } => {
-                (format!("a path: {} points", points.len()), vec![("Space", "a point"), ("Enter", "name it"), away])
-            }
+            Self::Path { points } => (
+                format!("a path: {}", mayfly_base::number::counted(points.len(), "point")),
+                vec![("Space", "a point"), ("Enter", "name it"), away],
+            ),
             Self::Mark { .. } => {
                 ("a part of the map: arrows to the other corner".into(), vec![("Enter", "mark it"), away])
             }

@@ -119,17 +119,17 @@ pub fn run(d: &Draw) -> Result<ExitCode> {
         out
     } else if ending == "scxml" {
         let Some(of) = d.of.first() else { bail!("name the machine: `mayfly draw LEVEL machine NAME -o FILE.scxml`") };
-        let key = machine::named(&s, of).map_err(|e| anyhow::anyhow!(safe(&e)))?;
+        let key = machine::named(&s, of).map_err(wrong)?;
         scxml::write(&s, key.0).into_bytes()
     } else if ending == "csv" {
-        let area = plan::area(&s, d.of.first().map(String::as_str)).map_err(|e| anyhow::anyhow!(safe(&e)))?;
+        let area = plan::area(&s, d.of.first().map(String::as_str)).map_err(wrong)?;
         maps::write(&s, area).into_bytes()
     } else {
         let scene = scene(d, &mut s, from, to.min(last))?;
         let look = if d.theme == ThemeName::Light { Look::Light } else { Look::Dark };
         let width = d.size.map(f64::from);
         match ending.as_str() {
-            "pdf" => pdf::write(&scene, look, width).map_err(|e| anyhow::anyhow!(safe(&e)))?,
+            "pdf" => pdf::write(&scene, look, width).map_err(wrong)?,
             _ => svg::write(&scene, look, width).into_bytes(),
         }
     };
@@ -144,7 +144,7 @@ fn fly(d: &Draw, s: &mut Session) -> Result<()> {
     if let Some(path) = &d.flight {
         let flight = match flight::read(&files::read(path)?) {
             Ok(flight) => flight,
-            Err(why) => bail!("{}: {}", files::shown(path), safe(&why)),
+            Err(why) => bail!("{}: {}", files::shown(path), safe(&why.to_string())),
         };
         let mut refly = s.to_replay(&flight);
         for l in &refly.lost {
@@ -187,7 +187,6 @@ fn scene(d: &Draw, s: &mut Session, from: u64, to: u64) -> Result<Scene> {
     {
         bail!("`{}` is too much: {} takes {}", safe(&d.of.join(" ")), name(d.what), takes(d.what));
     }
-    let wrong = |e: String| anyhow::anyhow!(safe(&e));
     Ok(match d.what {
         What::Plan => {
             let area = plan::area(s, of).map_err(wrong)?;
@@ -260,4 +259,9 @@ impl Progress {
             eprintln!("\r            ");
         }
     }
+}
+
+/// What is wrong with what is to be drawn.
+fn wrong(e: impl std::fmt::Display) -> anyhow::Error {
+    anyhow::anyhow!(safe(&e.to_string()))
 }

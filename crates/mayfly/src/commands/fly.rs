@@ -92,7 +92,7 @@ pub fn run(f: &Fly) -> Result<ExitCode> {
     let flight = match &f.flight {
         Some(path) => match flight::read(&files::read(path)?) {
             Ok(flight) => Some(flight),
-            Err(why) => bail!("{}: {}", files::shown(path), safe(&why)),
+            Err(why) => bail!("{}: {}", files::shown(path), safe(&why.to_string())),
         },
         None => None,
     };

@@ -98,7 +98,7 @@ pub fn open(o: &Open) -> Result<ExitCode> {
     let flight = match &o.flight {
         Some(path) => match flight::read(&files::read(path)?) {
             Ok(flight) => Some(flight),
-            Err(why) => bail!("{}: {}", files::shown(path), mayfly_lang::diagnostic::safe(&why)),
+            Err(why) => bail!("{}: {}", files::shown(path), mayfly_lang::diagnostic::safe(&why.to_string())),
         },
         None => None,
     };
@@ -204,7 +204,10 @@ fn show(start: &Start, look: &Look) -> Result<ExitCode> {
                 app.recovered = Some(Box::new(left));
             }
             Ok(Some(Err(why))) => {
-                wrong = format!("{wrong} {}", files::put_flight_aside(&path.with_extension(beside::RECOVERY), &why));
+                wrong = format!(
+                    "{wrong} {}",
+                    files::put_flight_aside(&path.with_extension(beside::RECOVERY), &why.to_string())
+                );
             }
             Ok(None) => {}
             Err(why) => wrong = format!("{wrong} {why}"),

@@ -21,10 +21,10 @@ pub struct Take {
 pub fn run(t: &Take) -> Result<ExitCode> {
     let ending = t.file.extension().and_then(|e| e.to_str()).unwrap_or_default().to_lowercase();
     let read = || files::read(&t.file);
-    let wrong = |e: String| anyhow::anyhow!("{}: {}", files::shown(&t.file), safe(&e));
+    let wrong = |e: &dyn std::fmt::Display| anyhow::anyhow!("{}: {}", files::shown(&t.file), safe(&e.to_string()));
     match ending.as_str() {
         "scxml" | "xml" => {
-            let taken = scxml::read(&read()?).map_err(wrong)?;
+            let taken = scxml::read(&read()?).map_err(|e| wrong(&e))?;
             files::say(&safe(&taken.text))?;
             for l in &taken.left {
                 files::say_error(&format!("not taken over: {}", safe(l)));
@@ -32,7 +32,7 @@ pub fn run(t: &Take) -> Result<ExitCode> {
             Ok(ExitCode::from(u8::from(!taken.left.is_empty())))
         }
         "csv" => {
-            files::say(&safe(&maps::read(&read()?).map_err(wrong)?))?;
+            files::say(&safe(&maps::read(&read()?).map_err(|e| wrong(&e))?))?;
             Ok(ExitCode::SUCCESS)
         }
         _ => bail!("{}: a machine is taken from .scxml, a map from .csv", files::shown(&t.file)),
