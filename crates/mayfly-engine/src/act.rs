@@ -289,7 +289,8 @@ impl<R: Recorder> TickContext<'_, R> {
         let args = args?;
         let wanted = &self.program.messages[message.index()];
         if wanted.params.len() != args.len() {
-            let text = format!("`{}` takes {} values, and {} are given", wanted.name, wanted.params.len(), args.len());
+            let (takes, given) = (number::counted(wanted.params.len(), "value"), number::are(args.len()));
+            let text = format!("`{}` takes {takes}, and {given} given", wanted.name);
             return Err(Fault::new(FaultKind::Index, text, span));
         }
         let to = match to {

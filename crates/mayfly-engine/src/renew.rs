@@ -143,7 +143,8 @@ impl<R: Recorder> TickContext<'_, R> {
     pub fn lay(&mut self, tile: TileId, at: Point, pc: u32, span: Span) -> Result<(), Fault> {
         let cell = at.cell();
         if !self.program.maps[at.area.index()].holds(cell) {
-            let text = format!("({}, {}) lies off the map", number::show_number(at.x), number::show_number(at.y));
+            let names = crate::names::Named(self.program, self.world);
+            let text = format!("{} lies off the map", Value::Point(at).show(&names, None));
             return Err(Fault::new(FaultKind::Index, text, span));
         }
         let from = self.world.tile(self.program, at.area, cell);

@@ -39,6 +39,21 @@ fn a_common_mistake_is_one_error_that_leads_out() {
             "path p = (1, 1) (2, 2) loop".into(),
         ),
         (
+            "rule \"t\" { when person hears bell(n); then { log n } }".into(),
+            &["this event is not understood", "`hears` names nobody"],
+            "rule \"t\" { when hears bell(n); then { log n } }".into(),
+        ),
+        (
+            "rule \"t\" { when hears smell(n); then { log n } }".into(),
+            &["`smell` has 0 values, and 1 is named", "hears smell()"],
+            "rule \"t\" { when hears bell(n); then { log n } }".into(),
+        ),
+        (
+            "rule \"t\" { when lamp as l toches keeper; then { l.lit = true; heat += 1 } }".into(),
+            &["this event is not understood", "did you mean `touches`?"],
+            "rule \"t\" { when lamp as l touches keeper; then { l.lit = true; heat += 1 } }".into(),
+        ),
+        (
             "place lamp#9: lamp at (1, 1)".into(),
             &["`lamp#9` is no name that can be given", "take the `#` out"],
             "place lamp9: lamp at (1, 1)".into(),

@@ -66,7 +66,7 @@ fn only_what_can_stand_there_is_proposed() {
         ("kind boat like |", &["lamp", "person"]),
         ("kind boat { tags |", &["footing"]),
         ("kind boat { look \"x\" |", &["mist", "amber", "moss", "clay", "blue", "heather", "silt"]),
-        ("zone bay = tiles |", &["boards", "water"]),
+        ("zone bay = tiles |", &["boards", "footing", "water"]),
         ("zone bay = rect (1, 1) 2 x 2 for |", &["lamp", "person", "footing"]),
         ("machine m for |", &["lamp", "person"]),
         ("level \"L\" { edges |", &["closed", "open", "wrap"]),

@@ -180,7 +180,7 @@ impl<'a> Words<'a> {
 
     /// A record as a link of a chain of causes.
     pub fn record(&self, rec: &TraceEvent) -> String {
-        let point = |p: &Point| format!("({}, {})", number::show_number(p.x), number::show_number(p.y));
+        let point = |p: &Point| self.value(&Value::Point(*p));
         match rec {
             TraceEvent::Pressed(a, i) => {
                 let name = &self.program.inputs[i.index()];

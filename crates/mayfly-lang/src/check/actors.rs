@@ -87,6 +87,7 @@ impl Checker {
             None => {
                 let kinds: Vec<String> = self.level.kinds.iter().map(|k| k.name.clone()).collect();
                 let near = nearest(&kind_name, kinds.iter().map(String::as_str)).map(str::to_string);
+                self.lost_places = true;
                 self.no_such(
                     "unknown-name",
                     kind_span,
@@ -127,10 +128,11 @@ impl Checker {
                 && !((0..area.width as i64).contains(&x) && (0..area.height as i64).contains(&y))
             {
                 let (w, h) = (area.width - 1, area.height - 1);
+                let of = if at.area == AreaId::MAIN { String::new() } else { format!("{} ", area.name) };
                 self.error(
                     "off-the-map",
                     span,
-                    format!("({}, {}) lies off the map", number::show_number(at.x), number::show_number(at.y)),
+                    format!("{of}({}, {}) lies off the map", number::show_number(at.x), number::show_number(at.y)),
                     format!("the map goes from (0, 0) to ({w}, {h})"),
                 );
             }

@@ -191,7 +191,7 @@ impl Checker {
             self.error(
                 "wrong-count",
                 span,
-                format!("`{name}` takes {needs} value{}, and {has} are given", if needs == 1 { "" } else { "s" }),
+                format!("`{name}` takes {}, and {} given", number::counted(needs, "value"), number::are(has)),
                 format!("see `{name}` in the reference"),
             );
             return self.broken(span);

@@ -81,7 +81,7 @@ impl Checker {
                 self.error(
                     "bad-setting",
                     span,
-                    format!("{count} names are wanted, and {} are given", values.len()),
+                    format!("so many names are wanted: {count}, and {} given", number::are(values.len())),
                     format!("name each `{}`", words[0]),
                 );
             }

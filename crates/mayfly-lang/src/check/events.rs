@@ -224,7 +224,16 @@ impl Checker {
         let e = n.child(K::EV_MESSAGE)?.exprs().first().cloned()?;
         let callee = if e.kind() == K::CALL_EXPR { e.exprs().first().cloned()? } else { e.clone() };
         let (name, at) = (Self::text_of(&callee), self.span(&callee));
-        let (heard, id) = self.heard(&callee, &name, at, f)?;
+        let Some((heard, id)) = self.heard(&callee, &name, at, f) else {
+            // The names of its values are named all the same.
+            for a in e.child(K::ARGS).map(|a| a.exprs()).unwrap_or_default() {
+                let (called, span) = (Self::text_of(&a), self.span(&a));
+                if a.kind() == K::NAME_EXPR && !self.names.contains_key(&called) {
+                    self.bind(&called, &Ty::Broken, span, f, bound);
+                }
+            }
+            return None;
+        };
         let params = id.map(|id| self.level.messages[id.index()].params.clone());
         let args = e.child(K::ARGS).map(|a| a.exprs()).unwrap_or_default();
         // Of a message that only a variable names, the values' types are not known.
@@ -236,10 +245,9 @@ impl Checker {
                 "wrong-count",
                 span,
                 format!(
-                    "`{name}` has {} value{}, and {} are named",
-                    params.len(),
-                    if params.len() == 1 { "" } else { "s" },
-                    args.len()
+                    "`{name}` has {}, and {} named",
+                    number::counted(params.len(), "value"),
+                    number::are(args.len())
                 ),
                 format!("write `hears {name}({})`", names.join(", ")),
             );

@@ -64,7 +64,10 @@ impl Checker {
                 Some(other) => {
                     self.error("no-kind", span, format!("`{name}` is {}, not a kind", other.what()), "name a kind")
                 }
-                None => self.unknown(&name, span, "a kind", &[]),
+                None => {
+                    self.half_known.insert(*id);
+                    self.unknown(&name, span, "a kind", &[]);
+                }
             }
         }
         // Those that are like nobody first, then those that are like them, and so on.

@@ -55,6 +55,7 @@ impl Checker {
                                 _ => {
                                     let kinds: Vec<String> = self.level.kinds.iter().map(|k| k.name.clone()).collect();
                                     let near = nearest(&name, kinds.iter().map(String::as_str)).map(str::to_string);
+                                    self.lost_machines.extend(self.declared(&n).map(|(name, _)| name));
                                     self.no_such(
                                         "no-kind",
                                         span,

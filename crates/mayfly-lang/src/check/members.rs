@@ -177,6 +177,10 @@ impl Checker {
         {
             return (Expr { kind: ExprKind::MachineState(*m, Some(object)), span }, Ty::State(*m));
         }
+        let is_lost = |x: &KindId| self.level.is_kind(k, *x);
+        if self.lost_machines.contains(name) || self.half_known.iter().any(is_lost) {
+            return self.broken(span);
+        }
         let kind = &self.level.kinds[k.index()];
         let kind_name = kind.name.clone();
         let mut known: Vec<String> = kind.fields.iter().map(|v| v.name.clone()).collect();

@@ -17,6 +17,7 @@ mod events;
 mod exprs;
 mod files;
 mod findings;
+mod follow_ups;
 mod kinds;
 mod machines;
 mod maps;
@@ -132,6 +133,7 @@ fn read(
     }
     let (mut diagnostics, level, types) = (c.diagnostics, c.level, c.types);
     drop(c.project);
+    follow_ups::leave_out(&mut diagnostics, &project, &tree);
     crate::diagnostic::once_each(&mut diagnostics, &project.sources);
     diagnostics.sort_by_key(|d| (d.span.file, d.span.start, d.severity));
     diagnostics.dedup_by(|a, b| {
@@ -217,6 +219,12 @@ pub(crate) struct Checker {
     /// Which watched expressions there are, by their text and whom they are watched for.
     /// Actors whose kind is wrong already: nothing more is said of them.
     pub broken_actors: FxHashSet<ActorId>,
+    /// Kinds of which it is not known what they are like, so that they may have whatever is asked for.
+    pub half_known: FxHashSet<KindId>,
+    /// Machines whose kind is not known: each kind may have one of that name.
+    pub lost_machines: FxHashSet<String>,
+    /// Something is placed whose kind is not known: the numbers of the others are not known either.
+    pub lost_places: bool,
     pub watch_keys: FxHashMap<(String, Option<KindId>), WatchId>,
     /// Values of enums, actors and states by their names, and the first enum that has a value of a name.
     pub enum_values: FxHashMap<(EnumId, String), u32>,
@@ -276,6 +284,9 @@ impl Checker {
             project: Arc::default(),
             here: AreaId::MAIN,
             broken_actors: FxHashSet::default(),
+            half_known: FxHashSet::default(),
+            lost_machines: FxHashSet::default(),
+            lost_places: false,
             watch_keys: FxHashMap::default(),
             enum_values: FxHashMap::default(),
             enums_of: FxHashMap::default(),

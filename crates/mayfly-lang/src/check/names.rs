@@ -415,6 +415,9 @@ impl Checker {
             );
             return;
         }
+        if self.lost_places && name.contains('#') {
+            return;
+        }
         let words = ["true", "false", "none", "time", "tick"];
         let known = self.names.keys().map(String::as_str).chain(extra.iter().map(String::as_str)).chain(words);
         let habit = crate::parser::habits::NAMES.iter().find(|(n, _)| *n == name).map(|(_, here)| *here);

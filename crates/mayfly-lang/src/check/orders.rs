@@ -10,6 +10,7 @@ use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
+use mayfly_base::number;
 use mayfly_base::{Span, Value};
 
 impl Checker {
@@ -101,10 +102,9 @@ impl Checker {
                 "wrong-count",
                 span,
                 format!(
-                    "`{name}` takes {} value{}, and {} are given",
-                    params.len(),
-                    if params.len() == 1 { "" } else { "s" },
-                    nodes.len()
+                    "`{name}` takes {}, and {} given",
+                    number::counted(params.len(), "value"),
+                    number::are(nodes.len())
                 ),
                 format!("write `send {name}({})`", names.join(", ")),
             );

@@ -73,6 +73,10 @@ impl Checker {
             }
             "is" => {
                 let (a, ta) = self.expr(left, Some(&actor), f);
+                if ta == Ty::Broken {
+                    // Whether a state or a kind is asked for is not known.
+                    return self.broken(span);
+                }
                 if let (ExprKind::MachineState(m, of), Ty::State(_)) = (&a.kind, &ta) {
                     let (m, of) = (*m, of.as_deref().cloned());
                     return self.in_state(m, of, right, None, span);

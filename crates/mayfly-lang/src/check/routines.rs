@@ -128,11 +128,14 @@ impl Checker {
         };
         if args.len() != params.len() {
             let names: Vec<&str> = params.iter().map(|(n, _)| n.as_str()).collect();
-            let s = if params.len() == 1 { "" } else { "s" };
             self.error(
                 "wrong-count",
                 span,
-                format!("`{name}` takes {} value{s}, and {} are given", params.len(), args.len()),
+                format!(
+                    "`{name}` takes {}, and {} given",
+                    number::counted(params.len(), "value"),
+                    number::are(args.len())
+                ),
                 format!("write `{name}({})`", names.join(", ")),
             );
             return None;

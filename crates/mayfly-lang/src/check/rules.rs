@@ -5,7 +5,7 @@
 use super::events::Bound;
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
-use crate::diagnostic::Diagnostic;
+use crate::diagnostic::{Diagnostic, Severity};
 use crate::level::*;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
@@ -104,9 +104,43 @@ impl Checker {
             });
         }
         for (i, t) in todo.iter().enumerate() {
-            match t {
-                Todo::Rule(n, owner) | Todo::Grouped(n, owner, _) => self.rule(RuleId::at(i), n, *owner),
-                Todo::Part(p) => self.machine_part(RuleId::at(i), p),
+            let told = self.diagnostics.len();
+            let n = match t {
+                Todo::Rule(n, owner) | Todo::Grouped(n, owner, _) => {
+                    self.rule(RuleId::at(i), n, *owner);
+                    n
+                }
+                Todo::Part(p) => {
+                    self.machine_part(RuleId::at(i), p);
+                    &p.node
+                }
+            };
+            self.forget_unbound(n, told);
+        }
+    }
+
+    /// What an event binds is not known where it is not understood: that its names are not declared is the same mistake.
+    fn forget_unbound(&mut self, n: &Node, told: usize) {
+        if self.diagnostics[told..].iter().filter(|d| d.severity == Severity::Error).count() == 0 {
+            return;
+        }
+        let inside =
+            |d: &Diagnostic, at: Span| d.span.file == at.file && at.start <= d.span.start && d.span.start <= at.end;
+        let whens: Vec<Span> = n.all(K::WHEN).iter().map(|w| self.span(w)).collect();
+        let of_event = |d: &Diagnostic| whens.iter().find(|w| d.severity == Severity::Error && inside(d, **w)).copied();
+        let mut wrong: Vec<Span> = self.diagnostics[..told].iter().filter_map(of_event).collect();
+        let later = self.diagnostics.split_off(told);
+        let is_name = |d: &Diagnostic| matches!(d.code, "unknown-name" | "kind-for-actor" | "wrong-type");
+        for d in later {
+            match of_event(&d) {
+                // What stands behind the first mistake of an event is read as it was not meant.
+                Some(at) if is_name(&d) && wrong.contains(&at) => {}
+                Some(at) => {
+                    wrong.push(at);
+                    self.diagnostics.push(d);
+                }
+                None if is_name(&d) && !wrong.is_empty() => {}
+                None => self.diagnostics.push(d),
             }
         }
     }

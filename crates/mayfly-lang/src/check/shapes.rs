@@ -47,7 +47,7 @@ impl Checker {
         }
         if let Some(b) = n.child(K::BODY) {
             let mut f = Frame { me: kind, title: self.level.zones[id.index()].name.clone(), ..Frame::default() };
-            if kind.is_none() {
+            if kind.is_none() && n.exprs().is_empty() {
                 let span = self.span(&b);
                 self.error(
                     "no-kind",

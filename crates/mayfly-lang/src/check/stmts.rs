@@ -105,7 +105,18 @@ impl Checker {
                 Some(StmtKind::WeightedChoice(id, arms))
             }
             K::EXPR_STMT => self.call_statement(exprs.first()?, f),
-            K::STMT => self.worded(n, &n.word(), f),
+            K::STMT => {
+                let read = self.worded(n, &n.word(), f);
+                if read.is_none()
+                    && n.has_word("as")
+                    && let Some((name, at)) = self.declared(n)
+                    && f.find(&name).is_none()
+                {
+                    // What it would have named is no unknown name behind it.
+                    f.declare(&name, Ty::Broken, at);
+                }
+                read
+            }
             _ => None,
         }
     }

@@ -269,10 +269,25 @@ impl Checker {
                     None => held.as_ref().and_then(|(_, kind)| *kind),
                 },
             }?;
-            let machine = *self.level.kinds[kind.index()]
-                .machines
-                .iter()
-                .find(|m| self.level.machines[m.index()].name == name)?;
+            let of_kind = &self.level.kinds[kind.index()];
+            let machine = of_kind.machines.iter().find(|m| self.level.machines[m.index()].name == name).copied();
+            let Some(machine) = machine else {
+                if self.lost_machines.contains(&name) {
+                    return Some(None);
+                }
+                let has_it = of_kind.fields.iter().any(|v| v.name == name)
+                    || of_kind.defines.iter().any(|d| self.level.defines[d.index()].name == name)
+                    || of_kind.zones.iter().any(|z| self.level.zones[z.index()].name == name)
+                    || Attr::named(&name).is_some();
+                if has_it || self.half_known.contains(&kind) {
+                    return None;
+                }
+                let machines = of_kind.machines.iter().map(|m| self.level.machines[m.index()].name.as_str());
+                let near = nearest(&name, machines).map(str::to_string);
+                let (message, at) = (format!("`{}` has no `{name}`", of_kind.name), self.declared(&e)?.1);
+                self.no_such("unknown-name", at, message, near, format!("declare it: `machine {name} {{ … }}`"));
+                return Some(None);
+            };
             let span = self.span(&base);
             let who = match self.names.get(&base_name).map(|(d, _)| *d) {
                 Some(Def::Kind(_)) if f.waiting && f.find(&base_name).is_some() => {

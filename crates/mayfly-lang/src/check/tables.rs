@@ -113,7 +113,11 @@ impl Checker {
                     self.error(
                         "bad-row",
                         span,
-                        format!("a row of `{name}` has {} values, and {} are given", columns.len(), cells.len()),
+                        format!(
+                            "a row of `{name}` has {}, and {} given",
+                            number::counted(columns.len(), "value"),
+                            number::are(cells.len())
+                        ),
                         format!("write `({})`", names.join(", ")),
                     );
                     continue;

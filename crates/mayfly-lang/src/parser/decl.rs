@@ -59,6 +59,11 @@ pub(super) fn file(p: &mut Parser) {
     }
 }
 
+/// True of a word that begins a declaration and nothing else.
+pub(super) fn begins_one(word: &str) -> bool {
+    word != "tag" && DECLS.iter().any(|(w, _)| *w == word)
+}
+
 fn near_word(word: &str) -> Option<String> {
     crate::near::nearest(word, DECLS.iter().map(|(w, _)| *w)).map(|w| format!("did you mean `{w}`?"))
 }

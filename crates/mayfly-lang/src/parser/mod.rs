@@ -465,11 +465,16 @@ impl<'t> Parser<'t> {
                 format!("a `{{` is missing here, with which {what} begins: {found}"),
                 format!("write `{{` before what belongs to {what}, and `}}` behind it"),
             );
-            return;
+            // What belongs to a declaration is read all the same.
+            let goes_on =
+                matches!(what, "the rule" | "the routine" | "the machine" | "the state" | "the tiles" | "the group");
+            if !goes_on || self.at(EOF) || self.at(R_BRACE) || self.is_outside(what) {
+                return;
+            }
         }
         let parens = std::mem::replace(&mut self.parens, 0);
         let ok = self.deeper();
-        while !self.at(R_BRACE) && !self.at(EOF) {
+        while !self.at(R_BRACE) && !self.at(EOF) && !self.is_outside(what) {
             if self.eat(SEMI) {
                 continue;
             }
@@ -488,6 +493,24 @@ impl<'t> Parser<'t> {
         if !self.eat(R_BRACE) {
             self.error_here(format!("the closing `}}` of {what} is missing"), "add `}` where it ends");
         }
+    }
+
+    /// True where a declaration begins a line that cannot stand in what is read, so that its closing brace is missing: what
+    /// follows is read as it was meant.
+    fn is_outside(&self, what: &str) -> bool {
+        let Some(at) = self.index(0).map(|i| self.tokens[i].start) else { return false };
+        let begins_line = at > 0 && self.text.as_bytes()[at - 1] == b'\n';
+        let own: &[&str] = match what {
+            "the kind" => &["var", "keep", "define", "zone", "rule", "first", "machine"],
+            "the machine" | "the state" | "`wherever`" | "the group" => &["rule"],
+            _ => &[],
+        };
+        let word = self.nth_text(0);
+        begins_line
+            && self.at(IDENT)
+            && matches!(self.nth(1), IDENT | TEXT | RAW_TEXT)
+            && !own.contains(&word)
+            && decl::begins_one(word)
     }
 
     /// A declared name.

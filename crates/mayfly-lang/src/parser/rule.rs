@@ -368,10 +368,13 @@ fn told(p: &mut Parser) {
                 "loses", "seeing", "treads", "bumps", "arrives", "is", "spawns", "ends", "presses", "pressing",
                 "passes", "comes", "changes", "turns", "reaches", "drops",
             ];
-            let help = crate::near::nearest(other, verbs.into_iter()).map_or_else(
-                || "an event says who does what: `person enters jetty`, `bell turns true`".into(),
-                |w| format!("did you mean `{w}`?"),
-            );
+            let help = match (other, crate::near::nearest(other, verbs.into_iter())) {
+                ("hears", _) => "`hears` names nobody: write `when hears bell(n)`; in a kind it hears as well what is \
+                                 sent to its actor alone"
+                    .into(),
+                (_, Some(w)) => format!("did you mean `{w}`?"),
+                (_, None) => "an event says who does what: `person enters jetty`, `bell turns true`".into(),
+            };
             p.error_here(format!("this event is not understood: {}", p.found()), help);
             if p.goes_on() && !p.at(L_BRACE) {
                 p.skip_line();

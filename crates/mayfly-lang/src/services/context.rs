@@ -329,7 +329,7 @@ fn inside(block: &Block, w: &Words, start: usize, end: usize) -> Vec<Want> {
         if head == "needs" {
             return vec![Want::Names(&[S::Variable])];
         }
-        if head == "to" && is_operand(w, end - 1) {
+        if head == "to" && (end == first + 2 || is_operand(w, end - 1)) {
             return vec![Want::Plain(&["when", "if", "then", "after", "of"]), Want::Words(Place::Test)];
         }
     }
@@ -467,7 +467,7 @@ fn declaration(block: &Block, w: &Words, head: &str, first: usize, end: usize) -
         ("place", "facing") => Some(vec![Want::Plain(DIRECTIONS)]),
         ("place", _) if is_operand(w, end - 1) => Some(vec![Want::Plain(&["at", "facing", "in"])]),
         ("zone", ":") => Some(vec![Want::Names(&[S::Kind])]),
-        ("zone", "tiles") => Some(vec![Want::Names(&[S::Tile])]),
+        ("zone", "tiles") => Some(vec![Want::Names(&[S::Tile, S::Tag])]),
         ("zone", _) if listed("for") => Some(vec![Want::Names(&[S::Kind, S::Tag])]),
         ("zone", "=" | "+" | "-") => {
             Some(vec![Want::Plain(&["rect", "disc", "cells", "poly", "tiles"]), Want::Names(&[S::Zone, S::Area])])
@@ -565,11 +565,15 @@ fn action(w: &Words, head: &str, first: usize, end: usize) -> Option<Vec<Want>> 
     let right_after = end == first + 1;
     let who = || vec![Want::Locals, Want::Names(ACTORS), Want::Holding(ValueSort::Actor), Want::Plain(&["self"])];
     match (head, last) {
-        ("send", "send") => Some(vec![Want::Names(&[S::Message]), Want::Holding(ValueSort::Message), Want::Locals]),
+        ("send", "send") => {
+            Some([vec![Want::Names(&[S::Message, S::Zone]), Want::Holding(ValueSort::Message)], who()].concat())
+        }
         ("start" | "stop" | "pause" | "resume", _) if right_after => {
             Some(vec![Want::Names(&[S::Timer, S::Clock]), Want::Holding(ValueSort::Timer), Want::Locals])
         }
-        ("spawn", "spawn") => Some(vec![Want::Names(&[S::Kind]), Want::Holding(ValueSort::Kind), Want::Locals]),
+        ("spawn", "spawn") => {
+            Some([vec![Want::Names(&[S::Kind, S::Zone]), Want::Holding(ValueSort::Kind)], who()].concat())
+        }
         ("walk", "along") => Some(vec![Want::Names(&[S::Path]), Want::Holding(ValueSort::Path), Want::Locals]),
         ("walk", "away") => Some(vec![Want::Plain(&["from"])]),
         ("walk", "from") => Some([who(), vec![Want::Plain(&["nearest"])]].concat()),
