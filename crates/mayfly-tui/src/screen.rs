@@ -40,7 +40,11 @@ pub fn layout(width: u16, height: u16) -> Layout {
 /// Draws everything.
 pub fn draw(app: &mut App, frame: &mut Frame) {
     let area = frame.area();
-    app.size = (area.width, area.height);
+    if app.size != (area.width, area.height) {
+        app.size = (area.width, area.height);
+        // How much of the text is seen was not known before.
+        app.reveal_caret();
+    }
     app.is_folded = layout(area.width, area.height) == Layout::Folded;
     crate::flight::links::Names::refresh(app);
     app.ask();

@@ -180,6 +180,11 @@ impl App {
         (draw::places(self, area).text.height as usize).max(1)
     }
 
+    /// The furthest that the text is scrolled: no room stays empty while lines above are out of sight.
+    fn last_top(&self) -> usize {
+        (self.script_lines() + AROUND).saturating_sub(self.text_rows())
+    }
+
     fn text_columns(&self) -> usize {
         let area = Rect { x: 0, y: 0, width: self.size.0, height: self.size.1 };
         (draw::places(self, area).text.width as usize).max(8)
@@ -195,7 +200,7 @@ impl App {
         } else if line + around >= self.script.top + height {
             self.script.top = line + around + 1 - height;
         }
-        self.script.top = self.script.top.min(self.script_lines().saturating_sub(1));
+        self.script.top = self.script.top.min(self.last_top());
         let (start, text) = self.script_line(line);
         let column = column_of(text, self.script.caret - start);
         if column < self.script.left {
@@ -233,7 +238,7 @@ impl App {
             KeyCode::Left | KeyCode::Right => (beside(text, at, key.code == KeyCode::Right), false),
             KeyCode::Up | KeyCode::Down if control => {
                 let top = self.script.top as i64 + if key.code == KeyCode::Up { -1 } else { 1 };
-                self.script.top = top.clamp(0, self.script_lines() as i64 - 1) as usize;
+                self.script.top = top.clamp(0, self.last_top() as i64) as usize;
                 return true;
             }
             KeyCode::Up => (self.lines_away(-1), true),
@@ -310,8 +315,7 @@ impl App {
 
     /// The wheel.
     pub(crate) fn scroll_text(&mut self, by: i64) {
-        let last = self.script_lines().saturating_sub(1) as i64;
-        self.script.top = (self.script.top as i64 + by).clamp(0, last) as usize;
+        self.script.top = (self.script.top as i64 + by).clamp(0, self.last_top() as i64) as usize;
     }
 
     /// Esc: one reads again, then nothing is selected, then nothing is looked for.
@@ -354,7 +358,7 @@ impl App {
         if let Some(line) = here {
             let height = self.text_rows();
             if line < self.script.top || line + AROUND >= self.script.top + height {
-                self.script.top = line.saturating_sub(height / 3);
+                self.script.top = line.saturating_sub(height / 3).min(self.last_top());
             }
         }
     }

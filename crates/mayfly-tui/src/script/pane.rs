@@ -20,6 +20,11 @@ use std::sync::Arc;
 /// Proposals that are kept.
 const MAX: usize = 200;
 
+/// What a line of About is about, in a column of its own.
+fn label(text: &str, role: Role) -> (String, Role) {
+    (format!("{text:<10}"), role)
+}
+
 impl App {
     /// Finds what the pane says, where the caret, the texts or the moment changed.
     pub(crate) fn refresh_pane(&mut self) {
@@ -94,10 +99,10 @@ impl App {
         let mut out: Vec<Pieces> = vec![];
         if let Some(p) = self.problem_here() {
             let (word, role) = if p.is_error() { ("error", Role::Fault) } else { ("finding", Role::Held) };
-            out.push(vec![(format!("{word:<9}"), Role::Dim), (p.what.message.clone(), role)]);
-            out.push(vec![(format!("{:<9}", "do"), Role::Dim), (p.what.help.clone(), Role::Text)]);
+            out.push(vec![label(word, Role::Dim), (p.what.message.clone(), role)]);
+            out.push(vec![label("do", Role::Dim), (p.what.help.clone(), Role::Text)]);
             if let Some(fix) = &p.what.fix {
-                out.push(vec![("F9       ".into(), Role::Key), (fix.label.clone(), Role::Text)]);
+                out.push(vec![label("F9", Role::Key), (fix.label.clone(), Role::Text)]);
             }
             out.push(vec![]);
         }
@@ -121,10 +126,10 @@ impl App {
             let line = f.lines.line((s.at.start as usize).min(f.text().len())) + 1;
             if self.work.docs.files().len() > 1 { format!("{name}, line {line}") } else { format!("line {line}") }
         });
-        out.push(vec![("declared ".into(), Role::Dim), (at.unwrap_or_default(), Role::Text)]);
+        out.push(vec![label("declared", Role::Dim), (at.unwrap_or_default(), Role::Text)]);
         if let Some(u) = &used {
             let counts: Vec<String> = u.counts.iter().map(|(r, n)| format!("{} {n}", role(*r))).collect();
-            out.push(vec![("here     ".into(), Role::Dim), (counts.join("  "), Role::Text)]);
+            out.push(vec![label("here", Role::Dim), (counts.join("  "), Role::Text)]);
         }
         // What it is at this moment.
         if let Some(thing) = self.thing_of(id) {
@@ -139,7 +144,7 @@ impl App {
                         Some(false) => Role::Held,
                         None => Role::Text,
                     };
-                    vec![(format!("{:<9}", s.label), Role::Dim), (s.fact.text.clone(), role)]
+                    vec![label(s.label, Role::Dim), (s.fact.text.clone(), role)]
                 }));
             }
             if let Thing::Machine(key) = thing {
@@ -155,19 +160,19 @@ impl App {
         let counts = s.now.world.rules.get(r.index());
         let (fired, held, spent) = counts.map_or((0, 0, 0), |c| (c.fired, c.held, c.spent));
         let mut out = vec![vec![
-            ("so far   ".to_string(), Role::Dim),
+            label("so far", Role::Dim),
             (format!("{fired} fired  {held} held  {spent} spent"), Role::Text),
         ]];
         let last = mayfly_session::index::Index::last(s.index.fired.get(&r), s.moment.tick);
         if let Some(t) = last {
-            out.push(vec![("last     ".into(), Role::Dim), (format!("fired at tick {t}"), Role::Text)]);
+            out.push(vec![label("last", Role::Dim), (format!("fired at tick {t}"), Role::Text)]);
         }
         for rung in s.now.cascade.rungs().filter(|x| x.rule == r) {
             let said = if rung.note.is_empty() { rung.mark.word().to_string() } else { rung.note.clone() };
             let role = if rung.mark == mayfly_session::cascade::Mark::Fired { Role::Fired } else { Role::Held };
-            out.push(vec![("here     ".into(), Role::Dim), (format!("{} {said}", rung.mark.sign()), role)]);
+            out.push(vec![label("here", Role::Dim), (format!("{} {said}", rung.mark.sign()), role)]);
         }
-        out.push(vec![("y        ".into(), Role::Key), ("why, or why not, in the flight".into(), Role::Dim)]);
+        out.push(vec![label("y", Role::Key), ("why, or why not, in the flight".into(), Role::Dim)]);
         out
     }
 
@@ -243,14 +248,15 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         rows.extend(wrapped(hint, inner.width as usize).into_iter().map(|l| vec![(l, Role::Dim)]));
     }
     let height = inner.height as usize;
+    let left_out = rows.len().saturating_sub(height);
+    let more = if left_out > 0 { format!(" {left_out} more: i looks into it ") } else { String::new() };
     for (i, l) in rows.iter().take(height).enumerate() {
         let pieces: Vec<(&str, Role)> = l.iter().map(|(t, r)| (t.as_str(), *r)).collect();
-        pen.run(inner.x, inner.y + i as u16, inner.width, &pieces);
+        // What is left out is told on the last row, beside what stands there.
+        let taken = if i + 1 == height { more.len() as u16 } else { 0 };
+        pen.run(inner.x, inner.y + i as u16, inner.width.saturating_sub(taken), &pieces);
     }
-    if rows.len() > height {
-        let more = format!(" {} more: i looks into it ", rows.len() - height);
-        pen.say_right(area.right(), area.bottom() - 1, area.width, &more, Role::Dim);
-    }
+    pen.say_right(area.right(), area.bottom() - 1, area.width, &more, Role::Dim);
 }
 
 fn draw_next(app: &App, pen: &mut Pen, area: Rect) {
