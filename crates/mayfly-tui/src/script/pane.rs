@@ -22,7 +22,7 @@ const MAX: usize = 200;
 
 /// What a line of About is about, in a column of its own.
 fn label(text: &str, role: Role) -> (String, Role) {
-    (format!("{text:<10}"), role)
+    (format!("{text:<12}"), role)
 }
 
 impl App {

@@ -95,8 +95,15 @@ fn title(app: &App, pen: &mut Pen, area: Rect, level: &Level, view: &View) {
     };
     let layer = if app.site.layer == Layer::Zones { String::new() } else { format!("  {}", app.site.layer.name()) };
     let count = app.site.count.map_or(String::new(), |n| format!("  count {n}"));
-    let ghosts = if app.session.moment.tick > 0 { "  ghosts: where they stand at the moment" } else { "" };
-    pen.title(area, name, &format!("{part} as laid{layer}{count}{ghosts}"), !app.site.in_list);
+    let facts = format!("{part} as laid{layer}{count}");
+    let ghosts: &[&str] = match app.session.moment.tick {
+        0 => &[""],
+        _ => &["  ghosts: where they stand at the moment", "  ghosts of the moment", "  ghosts", ""],
+    };
+    // As much of it as finds room.
+    let room = (area.width as usize).saturating_sub(name.len() + facts.chars().count() + 8);
+    let ghosts = ghosts.iter().find(|g| g.len() <= room).unwrap_or(&"");
+    pen.title(area, name, &format!("{facts}{ghosts}"), !app.site.in_list);
 }
 
 fn ground(pen: &mut Pen, level: &Level, view: &View) {
@@ -453,8 +460,8 @@ fn row_lines(app: &App, pen: &Pen, row: &SiteRow, i: usize, width: usize) -> Vec
         (RowOf::Counts(fired, held), _) => {
             vec![vec![
                 sign("  "),
-                ("  its rules".into(), Role::Dim),
-                (format!("  fired {fired}, held {held} in this flight"), Role::Text),
+                ("  its rules ".into(), Role::Dim),
+                (format!("fired {fired}, held {held} in this flight"), Role::Text),
             ]]
         }
     }
