@@ -86,6 +86,7 @@ impl Checker {
             super::complementary::complementary(&self.level),
             rounded(&self.level),
             super::unguarded::unguarded(&self.level),
+            super::contradictions::contradictions(&self.level),
             super::suspects::all(&self.level, &self.used, &names, &words(&self.project)),
         ];
         self.diagnostics.extend(found.into_iter().flatten());

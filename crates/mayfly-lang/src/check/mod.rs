@@ -12,6 +12,7 @@ mod after;
 mod calls;
 mod clocks;
 mod complementary;
+mod contradictions;
 mod decls;
 mod events;
 mod exprs;

@@ -425,7 +425,15 @@ fn opposite_writes(level: &Level) -> Found {
     let sets = |r: &Rule| -> Vec<(String, Value, Span)> {
         let one = |s: &Stmt| match &s.kind {
             StmtKind::Do(Action::Assign { place, op: None, value: Expr { kind: ExprKind::Const(v), .. } }) => {
-                place_key(place).map(|k| (k, v.clone(), s.span))
+                // The rules have the same event: what it binds lies in the same slots.
+                let bound = match place {
+                    Place::Field(Expr { kind: ExprKind::Local(s), .. }, f) if (*s as usize) < r.bound => {
+                        Some(format!("l{s}.{}", f.0))
+                    }
+                    Place::Field(Expr { kind: ExprKind::Myself, .. }, f) => Some(format!("self.{}", f.0)),
+                    _ => None,
+                };
+                place_key(place).or(bound).map(|k| (k, v.clone(), s.span))
             }
             _ => None,
         };
@@ -479,9 +487,18 @@ fn bounds(shape: &Shape) -> Option<(i64, i64, i64, i64)> {
     }
 }
 
-/// Random places that may lie off the map.
+/// Zones that lie off the map, and random places that may.
 fn off_the_map(level: &Level) -> Found {
     let mut out = vec![];
+    for z in level.zones.iter().filter(|z| z.of.is_none() && level.edges == Edges::Closed) {
+        let area = &level.areas[z.area.index()];
+        let Some((x0, y0, x1, y1)) = bounds(&z.shape).filter(|_| area.width > 0) else { continue };
+        let (w, h) = (area.width as i64, area.height as i64);
+        if x1 < 0 || y1 < 0 || x0 >= w || y0 >= h {
+            let text = format!("`{}` lies off the map, which has {w} x {h} cells: nobody comes there", z.name);
+            out.push(Diagnostic::finding("off-map", z.span, text, "lay it on the map, or make the map larger"));
+        }
+    }
     let size = |a: AreaId| {
         let area = &level.areas[a.index()];
         (area.width > 0).then_some((area.width as f64, area.height as f64))

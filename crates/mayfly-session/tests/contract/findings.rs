@@ -253,3 +253,94 @@ rule "reopen" { when hears gong(n); if n == 5 and not open; then { open = true }
 "#;
     finds("complementary", &text.replace("n == 5", "n > 0"), "n > 0", "n == 5");
 }
+
+#[test]
+fn clauses_that_exclude_each_other() {
+    let text = r#"
+var n = 0
+var on = false
+rule "up" { when every 1s; then { n += 1; on = not on } }
+rule "never" { when n changes; if n > 3 and n < 9; if on; then { log n } }
+"#;
+    assert!(found(text).is_empty(), "{:?}", found(text));
+    for (from, to) in
+        [("n < 9", "n < 2"), ("n < 9", "n == 3"), ("n < 9", "3 >= n"), ("n < 9", "not on"), ("n > 3", "n == 9")]
+    {
+        assert_eq!(found(&text.replace(from, to)), ["never-true"], "{to}");
+    }
+    // The borders count.
+    assert!(found(&text.replace("n > 3", "n >= 3").replace("n < 9", "n <= 3")).is_empty());
+}
+
+#[test]
+fn a_flag_that_only_itself_could_raise() {
+    let text = r#"
+kind person { steered; var has_key = false }
+kind lamp { var lit = false }
+place keeper: person at (0, 0)
+place lamp at (1, 0)
+rule "light" { when person touches lamp; if lamp.lit; then { lamp.lit = true; log person.has_key } }
+rule "give" { when start; if not keeper.has_key; then { keeper.has_key = true } }
+"#;
+    finds("never-true", text, "if lamp.lit", "if not lamp.lit");
+    // One that begins lit, or another rule that lights it, is enough.
+    finds("never-true", text, "place lamp at (1, 0)", "place lamp at (1, 0) { lit = true }");
+    finds("never-true", text, "keeper.has_key = true", "keeper.has_key = true; lamp#1.lit = true");
+}
+
+#[test]
+fn what_starts_itself_again_and_again() {
+    let text = r#"
+message ping
+var n = 0
+rule "count" { when n changes; then { n += 1 } }
+rule "ping" { when start; when hears ping; then { log n } }
+rule "first" { when start; then { send ping } }
+"#;
+    finds("keeps-itself-going", text, "n += 1 }", "n = 1 }");
+    finds("keeps-itself-going", text, "when n changes;", "when n changes; if n < 9;");
+    let text = text.replace("n += 1 }", "n = 1 }");
+    assert_eq!(found(&text.replace("log n", "log n; send ping")), ["keeps-itself-going"]);
+    assert!(found(&text.replace("log n", "log n; send ping after 1s")).is_empty());
+    assert!(found(&text.replace("log n", "log n; wait 1s; send ping")).is_empty());
+}
+
+#[test]
+fn what_is_sent_to_one_that_does_not_hear_it() {
+    let text = r#"
+message bell(n: number)
+kind bird { var heard = 0; rule "hear" { when hears bell(n); then { self.heard += n; log self.heard } } }
+kind owl { speed 3 }
+place hoot: owl at (0, 0)
+place wren: bird at (1, 0)
+rule "ring" { when start; then { send bell(1) to hoot } }
+rule "all" { when hears bell(n); then { log n } }
+"#;
+    finds("never-heard", text, "to hoot", "to wren");
+    finds("never-heard", text, "to hoot", "to all bird");
+    finds("never-heard", text, " to hoot", "");
+    finds("never-heard", text, "kind owl {", "kind owl like bird {");
+}
+
+#[test]
+fn a_zone_off_the_map() {
+    let text = "tiles { '_' boards }\nmap \"\"\"\n____\n\"\"\"\nkind person { steered }\nplace keeper: person at (0, 0)\n\
+zone pool = rect (4, 0) 2 x 1\nrule \"in\" { when person enters pool; then { log 1 } }\n";
+    finds("off-map", text, "rect (4, 0)", "rect (3, 0)");
+    finds("off-map", text, "rect (4, 0) 2 x 1", "disc (4, 0) 1.5");
+    assert!(found(&format!("level \"L\" {{ edges open }}\n{text}")).is_empty());
+}
+
+#[test]
+fn two_rules_that_write_other_values_into_what_their_event_binds() {
+    let text = r#"
+kind person { steered; var n = 0 }
+place keeper: person at (0, 0)
+zone pool = rect (0, 0) 2 x 1
+rule "one" { when person enters pool; then { person.n = 1 } }
+rule "two" { when person enters pool; then { person.n = 0 } }
+rule "show" { when person leaves pool; then { log person.n } }
+"#;
+    finds("two-writes", text, "person.n = 0 }", "log 3 }");
+    finds("two-writes", text, "person.n = 0 }", "wait 1s; person.n = 0 }");
+}

@@ -159,10 +159,8 @@ impl App {
         let s = &self.session;
         let counts = s.now.world.rules.get(r.index());
         let (fired, held, spent) = counts.map_or((0, 0, 0), |c| (c.fired, c.held, c.spent));
-        let mut out = vec![vec![
-            label("so far", Role::Dim),
-            (format!("{fired} fired  {held} held  {spent} spent"), Role::Text),
-        ]];
+        let mut out =
+            vec![vec![label("so far", Role::Dim), (format!("{fired} fired  {held} held  {spent} spent"), Role::Text)]];
         let last = mayfly_session::index::Index::last(s.index.fired.get(&r), s.moment.tick);
         if let Some(t) = last {
             out.push(vec![label("last", Role::Dim), (format!("fired at tick {t}"), Role::Text)]);
