@@ -9,6 +9,7 @@
 
 mod actors;
 mod after;
+mod binary;
 mod calls;
 mod clocks;
 mod complementary;
@@ -20,6 +21,7 @@ mod files;
 mod findings;
 mod follow_ups;
 mod kinds;
+mod loops;
 mod machines;
 mod maps;
 mod members;

@@ -204,7 +204,7 @@ pub(super) fn statement(p: &mut Parser) {
                 p.name("what it is called");
             }
             if p.at(L_BRACE) && p.goes_on() {
-                super::decl::overrides(p);
+                super::things::overrides(p);
             }
             p.finish();
         }

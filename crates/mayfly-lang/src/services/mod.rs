@@ -11,4 +11,5 @@ pub mod context;
 pub mod look;
 pub mod outline;
 pub mod rename;
+mod wants;
 pub mod words;

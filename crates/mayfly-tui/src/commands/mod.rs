@@ -163,6 +163,28 @@ impl Group {
     ];
 }
 
+const ALL: &[View] = &View::ALL;
+
+impl Row {
+    /// It can be used in these views alone.
+    const fn only(mut self, views: &'static [View]) -> Self {
+        self.views = views;
+        self
+    }
+}
+
+const fn row(
+    command: Command,
+    name: &'static str,
+    help: &'static str,
+    keys: &'static [&'static str],
+    footer: u8,
+    short: &'static str,
+    group: Group,
+) -> Row {
+    Row { command, name, help, keys, footer, short, group, views: ALL }
+}
+
 impl Command {
     pub fn row(self) -> &'static Row {
         TABLE.iter().find(|r| r.command == self).expect("every command has a row: a test walks the table")

@@ -2,35 +2,14 @@
 //!
 //! Invariant: as in [`super`]; in one view a key belongs to one command, but for those that the state tells apart.
 
-use super::{Command, Group, Row};
+use super::{Command, Group, Row, row};
 use crate::view::View;
 
-const ALL: &[View] = &View::ALL;
 const FLIGHT: &[View] = &[View::Flight];
 const MAPS: &[View] = &[View::Site, View::Flight];
 const SITE: &[View] = &[View::Site];
 const SCRIPT: &[View] = &[View::Script];
 const WRITING: &[View] = &[View::Site, View::Script];
-
-impl Row {
-    /// It can be used in these views alone.
-    const fn only(mut self, views: &'static [View]) -> Self {
-        self.views = views;
-        self
-    }
-}
-
-const fn row(
-    command: Command,
-    name: &'static str,
-    help: &'static str,
-    keys: &'static [&'static str],
-    footer: u8,
-    short: &'static str,
-    group: Group,
-) -> Row {
-    Row { command, name, help, keys, footer, short, group, views: ALL }
-}
 
 /// Every command.
 pub const TABLE: &[Row] = &[

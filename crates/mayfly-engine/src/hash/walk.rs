@@ -1,229 +1,23 @@
-//! The one walk over a world's whole state. The state hash comes from it, by which a replay proves itself, and the
-//! [`StateKey`], by which a search knows a state again.
+//! The walk: every field of every part of a state, in a fixed order.
 //!
-//! Source: FNV-1a, 64 bits, over every field that the next tick depends on, in a fixed order. Every struct is taken
-//! apart by name, so that a new field does not compile until it is hashed or left out with a reason.
-//!
-//! A key counts every tick from now, numbers what was begun by its order alone, and leaves out what nothing reads: how often
-//! rules fired, when something began that is not asked for its age ([`Reads`](crate::program::Reads)).
-//!
-//! Invariant: where records lie ([`crate::record::Cause`]) is no part of it, so a world hashes the
-//! same whoever recorded. Two worlds of one program with the same key go on the same with the same inputs (held by a
-//! property test).
+//! Invariant: parts are taken apart by name, so that a new field does not compile until it stands here.
 
+use super::sink::{Hash, Purpose};
 use crate::cause::Target;
-use crate::dispatch::Timed;
-use crate::program::Program;
 use crate::world::*;
-use mayfly_base::random::{FNV_START, fnv};
 use mayfly_base::*;
-use std::collections::BTreeMap;
-
-/// The hash of a text.
-pub fn of_text(s: &str) -> u64 {
-    fnv(FNV_START, s.as_bytes())
-}
-
-/// What the next ticks depend on, as one number: not on how late it is.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct StateKey(pub u64);
-
-/// What the walk is for.
-enum Purpose<'p> {
-    /// The state as it is.
-    Hash,
-    /// The numbers of what was begun are collected, for a key after it.
-    Numbers(Vec<u64>),
-    /// The state as one sees it from its own tick.
-    Key {
-        program: &'p Program,
-        now: u64,
-        /// The numbers of what was begun, in order.
-        numbers: Vec<u64>,
-        /// How many stays each machine had.
-        stays: BTreeMap<MachineKey, u64>,
-        /// Who is disabled, and since how many ticks: as long their time stands still.
-        away: BTreeMap<ActorId, u64>,
-    },
-}
-
-struct Hash<'p>(u64, Purpose<'p>);
 
 impl Hash<'_> {
-    fn bytes(&mut self, b: &[u8]) {
-        self.0 = fnv(self.0, b);
-    }
-    fn n(&mut self, n: u64) {
-        self.bytes(&n.to_le_bytes());
-    }
-    fn f(&mut self, n: f64) {
-        // Both zeros are one number.
-        self.n(if n == 0.0 { 0 } else { n.to_bits() });
-    }
-    fn s(&mut self, s: &str) {
-        self.n(s.len() as u64);
-        self.bytes(s.as_bytes());
-    }
-    fn id(&mut self, a: Option<ActorId>) {
-        self.n(a.map_or(u64::MAX, |a| u64::from(a.0)));
-    }
-    fn point(&mut self, p: Point) {
-        self.f(p.x);
-        self.f(p.y);
-        self.n(u64::from(p.area.0));
-    }
-    fn value(&mut self, v: &Value) {
-        let two = |h: &mut Self, tag: u64, n: u64| {
-            h.n(tag);
-            h.n(n);
-        };
-        match v {
-            Value::None => self.n(0),
-            Value::Number(n) => {
-                self.n(1);
-                self.f(*n);
-            }
-            Value::Flag(b) => two(self, 2, u64::from(*b)),
-            Value::Text(t) => {
-                self.n(3);
-                self.s(t);
-            }
-            Value::Duration(d) => two(self, 4, *d as u64),
-            Value::Point(p) => {
-                self.n(5);
-                self.point(*p);
-            }
-            Value::Enum(e, x) => two(self, 6, u64::from(e.0) << 32 | u64::from(*x)),
-            Value::Actor(a) => two(self, 7, a.0.into()),
-            Value::Kind(k) => two(self, 8, k.0.into()),
-            Value::Tag(t) => two(self, 9, t.0.into()),
-            Value::Zone(z, a) => {
-                two(self, 10, z.0.into());
-                self.id(*a);
-            }
-            Value::Message(m) => two(self, 11, m.0.into()),
-            Value::Tile(t) => two(self, 12, t.0.into()),
-            Value::Path(p) => two(self, 13, p.0.into()),
-            Value::Timer(t) => two(self, 14, t.0.into()),
-            Value::Table(t) => two(self, 15, t.0.into()),
-            Value::State(s) => two(self, 16, s.0.into()),
-            Value::List(l) | Value::Set(l) => {
-                two(self, 17, l.len() as u64);
-                l.iter().for_each(|v| self.value(v));
-            }
-            Value::Tally(l) => {
-                two(self, 18, l.len() as u64);
-                for (v, n) in l.iter() {
-                    self.value(v);
-                    self.f(*n);
-                }
-            }
-        }
-    }
-}
-
-impl Hash<'_> {
-    fn flag(&mut self, b: bool) {
-        self.n(b.into());
-    }
-
-    /// A tick.
-    fn tick(&mut self, t: u64) {
-        match self.1 {
-            Purpose::Key { now, .. } => self.n(t.wrapping_sub(now)),
-            _ => self.n(t),
-        }
-    }
-
-    /// A tick in the time of whoever it is about.
-    fn tick_of(&mut self, t: u64, whose: Option<ActorId>) {
-        self.tick(t + self.away(whose));
-    }
-
-    /// For a key, since how many ticks somebody is disabled.
-    fn away(&self, whose: Option<ActorId>) -> u64 {
-        match (&self.1, whose) {
-            (Purpose::Key { away, .. }, Some(a)) => away.get(&a).copied().unwrap_or(0),
-            _ => 0,
-        }
-    }
-
-    /// A tick whose age counts only where that is asked for; `asked` is told the program.
-    fn tick_if(&mut self, t: u64, asked: impl Fn(&Program) -> bool) {
-        match &self.1 {
-            Purpose::Key { program, .. } if !asked(program) => {}
-            _ => self.tick(t),
-        }
-    }
-
-    /// A number of the world's one count of what was begun: only their order counts.
-    fn begun(&mut self, n: u64) {
-        match &mut self.1 {
-            Purpose::Hash => {}
-            Purpose::Numbers(all) => all.push(n),
-            Purpose::Key { numbers, .. } => {
-                let rank = numbers.binary_search(&n).unwrap_or_else(|i| i) as u64;
-                return self.n(rank);
-            }
-        }
-        self.n(n);
-    }
-
-    /// Which stay of a machine it is, counted back from its last.
-    fn stay(&mut self, machine: MachineKey, stay: u64) {
-        let count = match &self.1 {
-            Purpose::Key { stays, .. } => stays.get(&machine).copied().unwrap_or(0),
-            _ => return self.n(stay),
-        };
-        self.n(count.wrapping_sub(stay));
-    }
-
-    /// What only a hash of the whole state holds.
-    fn whole<const N: usize>(&mut self, list: [u64; N]) {
-        if !matches!(self.1, Purpose::Key { .. }) {
-            self.ns(list);
-        }
-    }
-
-    /// For a key, in how many ticks time starts something next that counts from `since`; none: never again.
-    fn dues(&mut self, since: u64, times: impl Fn(&Program) -> &[Timed]) {
-        let Purpose::Key { program, now, .. } = self.1 else { return };
-        for t in times(program) {
-            self.n(t.next_due(since, now).map_or(u64::MAX, |due| due - now));
-        }
-    }
-
-    fn ns<const N: usize>(&mut self, list: [u64; N]) {
-        list.into_iter().for_each(|n| self.n(n));
-    }
-
-    fn flags<const N: usize>(&mut self, list: [bool; N]) {
-        list.into_iter().for_each(|b| self.flag(b));
-    }
-
-    /// A list, with how long it is: two lists behind each other are not one.
-    fn each<T>(&mut self, list: impl ExactSizeIterator<Item = T>, mut one: impl FnMut(&mut Self, T)) {
-        self.n(list.len() as u64);
-        list.for_each(|x| one(self, x));
-    }
-
-    fn maybe<T>(&mut self, x: Option<T>, one: impl FnOnce(&mut Self, T)) {
-        self.flag(x.is_some());
-        if let Some(x) = x {
-            one(self, x);
-        }
-    }
-
-    fn values(&mut self, list: &[Value]) {
+    pub(super) fn values(&mut self, list: &[Value]) {
         self.each(list.iter(), Self::value);
     }
 
-    fn zone_key(&mut self, (z, of): ZoneKey) {
+    pub(super) fn zone_key(&mut self, (z, of): ZoneKey) {
         self.n(z.0.into());
         self.id(of);
     }
 
-    fn home(&mut self, home: Option<Home>) {
+    pub(super) fn home(&mut self, home: Option<Home>) {
         self.maybe(home, |h, Home { machine: (m, of), state, stay }| {
             h.n(m.0.into());
             h.id(of);
@@ -232,7 +26,7 @@ impl Hash<'_> {
         });
     }
 
-    fn target(&mut self, target: Target) {
+    pub(super) fn target(&mut self, target: Target) {
         match target {
             Target::Var(v) => self.ns([0, v.0.into(), 0]),
             Target::Field(a, f) => self.ns([1, a.0.into(), f.0.into()]),
@@ -242,7 +36,7 @@ impl Hash<'_> {
         };
     }
 
-    fn order(&mut self, o: &Order) {
+    pub(super) fn order(&mut self, o: &Order) {
         // For what a way was planned is no part: it only saves planning it again.
         let Order { id, goal, speed, straight, until, way, left, aim, planned: _, detour, stuck, home, cause: _ } = o;
         self.begun(*id);
@@ -266,7 +60,7 @@ impl Hash<'_> {
     }
 
     /// An actor; without an id its first state, to which `reset` brings it back.
-    fn actor(&mut self, a: &Actor, id: Option<ActorId>) {
+    pub(super) fn actor(&mut self, a: &Actor, id: Option<ActorId>) {
         // What follows from other fields is left out: the hash of the name, and what moved it.
         let Actor {
             at,
@@ -358,7 +152,7 @@ impl Hash<'_> {
         self.maybe(first.as_deref(), |h, a| h.actor(a, None));
     }
 
-    fn run(&mut self, r: &Run) {
+    pub(super) fn run(&mut self, r: &Run) {
         let Run { id, rule, me, locals, stack, floor, pc, wait, home, cause: _ } = r;
         self.begun(*id);
         self.ns([rule.0.into(), (*pc).into(), *floor as u64]);
@@ -399,43 +193,22 @@ impl Hash<'_> {
     }
 
     /// The last tick of something, where it has one.
-    fn limit(&mut self, t: Option<u64>, whose: Option<ActorId>) {
+    pub(super) fn limit(&mut self, t: Option<u64>, whose: Option<ActorId>) {
         match t {
             Some(t) => self.tick_of(t, whose),
             None => self.n(u64::MAX),
         }
     }
 
-    fn ended(&mut self, Ended { tick, win, text }: &Ended) {
+    pub(super) fn ended(&mut self, Ended { tick, win, text }: &Ended) {
         self.tick(*tick);
         self.flag(*win);
         self.s(text);
     }
 }
 
-/// The hash of a world.
-pub fn state_hash(w: &World) -> u64 {
-    let mut h = Hash(FNV_START, Purpose::Hash);
-    world(&mut h, w);
-    h.0
-}
-
-/// What the next ticks of a world depend on. Two worlds of one program with the same key go on the same with the same inputs,
-/// but for the numbers of ticks, and for what a poke asks that nothing in the level asks.
-pub fn state_key(program: &Program, w: &World) -> StateKey {
-    let mut h = Hash(FNV_START, Purpose::Numbers(vec![]));
-    world(&mut h, w);
-    let Purpose::Numbers(mut numbers) = h.1 else { unreachable!("the walk changes no purpose") };
-    numbers.sort_unstable();
-    numbers.dedup();
-    let stays = w.machines.iter().map(|(key, m)| (*key, m.count)).collect();
-    let away = w.ones().filter(|(_, a)| !a.enabled).map(|(id, a)| (id, w.next - a.disabled_at.min(w.next))).collect();
-    let mut h = Hash(FNV_START, Purpose::Key { program, now: w.next, numbers, stays, away });
-    world(&mut h, w);
-    StateKey(h.0)
-}
-
-fn world(h: &mut Hash, w: &World) {
+/// Every field of a world.
+pub(super) fn world(h: &mut Hash, w: &World) {
     // Left out is what follows from other fields: the shapes of zones (tiles that were laid), what stops actors and
     // who of them stands where (actors), and by which number ways were planned. `tick` is told by `next`.
     let World {

@@ -1,0 +1,201 @@
+//! What is said where the text is not as it should be, and how reading goes on behind it.
+//!
+//! Not here: the tokens and the tree ([`super::Parser`]).
+//!
+//! Invariant: one place has one error; whatever is skipped is in the tree all the same.
+
+use super::{Parser, SyntaxError, decl, habits, short};
+use crate::lexer;
+use crate::syntax::Kind::{self, *};
+
+impl Parser<'_> {
+    /// An error at the next token, or at the end of the last where the line is over.
+    pub(crate) fn error_here(&mut self, message: impl Into<String>, help: impl Into<String>) {
+        let (mut start, mut end) = match self.index(0) {
+            Some(i) if !(self.fresh[i] && self.pos > 0) => (self.tokens[i].start, self.tokens[i].end),
+            _ => self.last_taken().map_or((0, 0), |t| (t.end, t.end)),
+        };
+        if start > self.text.len() {
+            (start, end) = (self.text.len(), self.text.len());
+        }
+        if self.errors.last().is_some_and(|e| e.start == start) {
+            return;
+        }
+        self.errors.push(SyntaxError { start, end, message: message.into(), help: help.into(), fix: None });
+    }
+
+    /// An error at the next token itself, wherever its line begins.
+    pub(crate) fn error_at_token(&mut self, message: impl Into<String>, help: impl Into<String>) {
+        let Some(i) = self.index(0) else { return self.error_here(message, help) };
+        let (start, end) = (self.tokens[i].start, self.tokens[i].end);
+        if self.errors.last().is_none_or(|e| e.start != start) {
+            self.errors.push(SyntaxError { start, end, message: message.into(), help: help.into(), fix: None });
+        }
+    }
+
+    /// The error that was told last is mended where these bytes become that text. Called right behind it, with nothing
+    /// taken since.
+    pub(crate) fn mended_by(&mut self, range: std::ops::Range<usize>, text: impl Into<String>) {
+        if let Some(e) = self.errors.last_mut().filter(|e| e.fix.is_none()) {
+            e.fix = Some((range, text.into()));
+        }
+    }
+
+    /// The bytes of the next `n` tokens.
+    pub(crate) fn bytes_of(&self, n: usize) -> std::ops::Range<usize> {
+        match (self.index(0), self.index(n.saturating_sub(1))) {
+            (Some(a), Some(b)) => self.tokens[a].start..self.tokens[b].end,
+            _ => self.text.len()..self.text.len(),
+        }
+    }
+
+    /// What stands here, for an error's text.
+    pub(crate) fn found(&self) -> String {
+        match self.nth(0) {
+            EOF => "the text ends".into(),
+            _ if self.nth_fresh(0) && self.parens == 0 => "the line ends".into(),
+            _ => format!("there is `{}`", short(self.nth_text(0))),
+        }
+    }
+
+    /// Eats `kind`, or says what is missing.
+    pub(crate) fn expect(&mut self, kind: Kind, what: &str) -> bool {
+        if self.eat(kind) {
+            return true;
+        }
+        self.error_here(format!("{what} is missing here: {}", self.found()), format!("write {what}"));
+        false
+    }
+
+    /// Eats the rest of the statement as a broken piece.
+    pub(crate) fn skip_line(&mut self) {
+        if !self.goes_on() {
+            return;
+        }
+        self.start(BROKEN);
+        let mut depth = 0usize;
+        loop {
+            match self.nth(0) {
+                EOF => break,
+                _ if depth == 0 && self.nth_fresh(0) => break,
+                SEMI | R_BRACE if depth == 0 => break,
+                L_BRACE => depth += 1,
+                R_BRACE => depth -= 1,
+                _ => {}
+            }
+            self.bump();
+        }
+        self.finish();
+    }
+
+    /// Eats the rest of the statement as a broken piece, a block that follows included, whatever the
+    /// first token is. Always eats something.
+    pub(crate) fn skip_statement(&mut self) {
+        self.start(BROKEN);
+        self.bump();
+        self.finish();
+        self.skip_line();
+    }
+
+    /// The end of a statement: a line's end, `;` or a closing brace.
+    pub(crate) fn end_statement(&mut self) {
+        if self.eat(SEMI) {
+            while self.eat(SEMI) {}
+        } else if self.goes_on() && !self.after(R_BRACE) {
+            let help =
+                habits::duration(self).unwrap_or_else(|| "begin a new line, or part two statements with `;`".into());
+            let apart = habits::duration(self).and_then(|_| self.last_taken());
+            self.error_here(format!("the line should end here, but {}", self.found()), help);
+            if let Some(number) = apart {
+                let word = self.nth_text(0);
+                let unit = if word.starts_with("milli") || word == "ms" { "ms" } else { &word[..1] };
+                let (range, text) = (number.start..self.bytes_of(1).end, format!("{}{unit}", self.text_of(number)));
+                self.mended_by(range, text);
+            }
+            self.skip_line();
+            self.eat(SEMI);
+        }
+    }
+
+    /// True right after a token of that kind, trivia apart.
+    fn after(&self, kind: Kind) -> bool {
+        self.last_taken().is_some_and(|t| t.kind == kind)
+    }
+
+    /// `{ … }` with `item` for each statement in it. `item` must eat something.
+    pub(crate) fn braces(&mut self, what: &str, mut item: impl FnMut(&mut Self)) {
+        if !self.eat(L_BRACE) {
+            let found = self.found();
+            self.error_here(
+                format!("a `{{` is missing here, with which {what} begins: {found}"),
+                format!("write `{{` before what belongs to {what}, and `}}` behind it"),
+            );
+            // What belongs to a declaration is read all the same.
+            let goes_on =
+                matches!(what, "the rule" | "the routine" | "the machine" | "the state" | "the tiles" | "the group");
+            if !goes_on || self.at(EOF) || self.at(R_BRACE) || self.is_outside(what) {
+                return;
+            }
+        }
+        let parens = std::mem::replace(&mut self.parens, 0);
+        let ok = self.deeper();
+        while !self.at(R_BRACE) && !self.at(EOF) && !self.is_outside(what) {
+            if self.eat(SEMI) {
+                continue;
+            }
+            let before = self.pos;
+            self.begin_statement();
+            if ok {
+                item(self);
+                self.end_statement();
+            }
+            if self.pos == before || !ok {
+                self.skip_statement();
+            }
+        }
+        self.shallower();
+        self.parens = parens;
+        if !self.eat(R_BRACE) {
+            self.error_here(format!("the closing `}}` of {what} is missing"), "add `}` where it ends");
+        }
+    }
+
+    /// True where a declaration begins a line that cannot stand in what is read, so that its closing brace is missing: what
+    /// follows is read as it was meant.
+    fn is_outside(&self, what: &str) -> bool {
+        let Some(at) = self.index(0).map(|i| self.tokens[i].start) else { return false };
+        let begins_line = at > 0 && self.text.as_bytes()[at - 1] == b'\n';
+        let own: &[&str] = match what {
+            "the kind" => &["var", "keep", "define", "zone", "rule", "first", "machine"],
+            "the machine" | "the state" | "`wherever`" | "the group" => &["rule"],
+            _ => &[],
+        };
+        let word = self.nth_text(0);
+        begins_line
+            && self.at(IDENT)
+            && matches!(self.nth(1), IDENT | TEXT | RAW_TEXT)
+            && !own.contains(&word)
+            && decl::begins_one(word)
+    }
+
+    /// A declared name.
+    pub(crate) fn name(&mut self, what: &str) -> bool {
+        // A list of names goes on after a comma, and an item may be a name alone on its line.
+        if self.at(IDENT) && (self.goes_on() || self.at_statement() || self.after(COMMA)) {
+            let word = self.nth_text(0);
+            if word.contains(lexer::is_mark) {
+                let help = "type the letter as one character, or leave its mark out";
+                self.error_at_token(format!("`{word}` has a letter with a mark of its own behind it"), help);
+            }
+            self.start(NAME);
+            self.bump();
+            self.finish();
+            return true;
+        }
+        self.error_here(
+            format!("the name of {what} is missing here: {}", self.found()),
+            "a name is a letter or `_`, then letters, digits and `_`",
+        );
+        false
+    }
+}
