@@ -4,7 +4,6 @@
 
 use annotate_snippets::{AnnotationKind, Level as Title, Renderer, Snippet};
 use mayfly_base::Span;
-use rustc_hash::{FxHashMap, FxHashSet};
 use serde::Serialize;
 use std::sync::OnceLock;
 
@@ -16,62 +15,6 @@ const MAX_NAME: usize = 100;
 
 /// Places that lie so many bytes apart are shown by themselves.
 const FAR: u32 = 20_000;
-
-/// How many further places one mistake shows.
-const MAX_PLACES: usize = 3;
-
-/// One mistake is told once: a name that is declared twice takes what is said about its uses with it, and a
-/// name that is unknown at many places is one diagnostic that shows the first of them.
-pub fn once_each(all: &mut Vec<Diagnostic>, sources: &[Source]) {
-    let name = |d: &Diagnostic| d.message.split('`').nth(1).map(str::to_string);
-    let twice: FxHashSet<String> = all.iter().filter(|d| d.twice).filter_map(name).collect();
-    if !twice.is_empty() {
-        let text = |s: Span| sources.get(s.file as usize).and_then(|f| f.text.get(s.start as usize..s.end as usize));
-        let speaks_of = |d: &Diagnostic| {
-            let words = text(d.span).unwrap_or("").split(|c: char| !(c.is_alphanumeric() || c == '_'));
-            words.into_iter().chain(d.message.split('`').skip(1).step_by(2)).any(|w| twice.contains(w))
-        };
-        all.retain(|d| d.code == "name-taken" || !speaks_of(d));
-    }
-    // What a line holds whose grammar is wrong is of the wrong type only because of that.
-    let line_of = |s: Span| sources.get(s.file as usize).map(|f| (s.file, f.line_of(s.start as usize).0));
-    let spoilt: FxHashSet<(u16, usize)> =
-        all.iter().filter(|d| d.code == "syntax").filter_map(|d| line_of(d.span)).collect();
-    if !spoilt.is_empty() {
-        let follows =
-            |d: &Diagnostic| matches!(d.code, "wrong-type" | "wrong-count" | "no-then" | "no-value" | "no-constant");
-        all.retain(|d| !(follows(d) && line_of(d.span).is_some_and(|l| spoilt.contains(&l))));
-    }
-    // A word of the language taken as a name spoils what is written with it.
-    let reserved: FxHashSet<String> = all.iter().filter(|d| d.code == "reserved-word").filter_map(name).collect();
-    if !reserved.is_empty() {
-        let follows = |d: &Diagnostic| {
-            let said = d.message.split('`').skip(1).step_by(2).any(|w| reserved.contains(w));
-            let text =
-                sources.get(d.span.file as usize).and_then(|f| f.text.get(d.span.start as usize..d.span.end as usize));
-            let mut words = text.unwrap_or("").split(|c: char| !(c.is_alphanumeric() || c == '_'));
-            said || d.code == "wrong-count" && words.any(|w| reserved.contains(w))
-        };
-        all.retain(|d| d.code == "reserved-word" || !follows(d));
-    }
-    let mut first: FxHashMap<String, usize> = FxHashMap::default();
-    let mut kept: Vec<Diagnostic> = Vec::with_capacity(all.len());
-    for d in all.drain(..) {
-        if d.code != "unknown-name" {
-            kept.push(d);
-            continue;
-        }
-        let at = *first.entry(d.message.clone()).or_insert(kept.len());
-        match kept.get_mut(at) {
-            None => kept.push(d),
-            Some(k) if k.also.len() < MAX_PLACES && k.span.file == d.span.file && k.span != d.span => {
-                k.also.push((d.span, "and here".into()));
-            }
-            Some(_) => {}
-        }
-    }
-    *all = kept;
-}
 
 /// The lines of one file that a diagnostic shows.
 #[derive(Default)]

@@ -71,6 +71,11 @@ fn a_common_mistake_is_one_error_that_leads_out() {
             &["a `{` is missing here, with which `then` begins", "before what belongs to `then`"],
             "rule \"t\" { when tick; then { log 1 } }".into(),
         ),
+        (
+            "table t: number { 1 2 }\nroutine r(from: table of number) -> number { return roll(from) }".into(),
+            &["`from`", "word of the language"],
+            "table t: number { 1 2 }\nroutine r(of_: table of number) -> number { return roll(of_) }".into(),
+        ),
         ("message go(from: number)".into(), &["`from`", "word of the language"], "message go(origin: number)".into()),
         (
             "routine go(to: number) { log to }".into(),

@@ -11,7 +11,7 @@ use crate::types::Ty;
 use crate::visit;
 use mayfly_base::code::*;
 use mayfly_base::*;
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 pub(super) fn contradictions(level: &Level) -> Vec<Diagnostic> {
     let mut out = vec![];
@@ -23,6 +23,9 @@ pub(super) fn contradictions(level: &Level) -> Vec<Diagnostic> {
     sent_to_the_deaf(level, &mut out);
     out
 }
+
+/// Clauses and lines of one rule that are compared with each other.
+const MAX_COMPARED: usize = 64;
 
 /// What a comparison with a constant leaves: from, to, and whether each of the two belongs to it.
 #[derive(Clone, Copy)]
@@ -80,7 +83,7 @@ fn compared(test: &Expr) -> Option<(&Expr, Range)> {
 /// `x > 3` and `x < 2`, or a flag and its opposite: the rule never fires.
 fn excluding_clauses(r: &Rule, out: &mut Vec<Diagnostic>) {
     let help = "one of the two is never true while the other is: change one, or part them into two rules";
-    for (i, c) in r.clauses.iter().enumerate() {
+    for (i, c) in r.clauses.iter().take(MAX_COMPARED).enumerate() {
         let (mut left, of) = match compared(&c.test) {
             Some((e, range)) => (Some(range), Some(e)),
             None => (None, None),
@@ -118,13 +121,17 @@ fn keeps_itself_going(level: &Level, r: &Rule, out: &mut Vec<Diagnostic>) {
     let watched: Vec<&Expr> = r
         .whens
         .iter()
+        .take(MAX_COMPARED)
         .filter_map(|w| match &w.event {
             Event::Watched { watch, form: WatchForm::Changes, .. } => Some(&level.watches[watch.index()].expr),
             _ => None,
         })
         .collect();
     let heard = |m: MessageId| {
-        r.whens.iter().any(|w| matches!(&w.event, Event::Hears { message: Heard::One(x), .. } if *x == m))
+        r.whens
+            .iter()
+            .take(MAX_COMPARED)
+            .any(|w| matches!(&w.event, Event::Hears { message: Heard::One(x), .. } if *x == m))
     };
     let mut say = |at: Span| {
         let text = format!("\"{}\" does what starts it, each time: it never comes to an end", r.title);
@@ -180,7 +187,7 @@ fn raised_by_themselves(level: &Level, out: &mut Vec<Diagnostic>) {
         _ => None,
     };
     for r in &level.rules {
-        let asked: Vec<(u32, u32)> = r.clauses.iter().filter_map(|c| key(r, &c.test)).collect();
+        let asked: FxHashSet<(u32, u32)> = r.clauses.iter().filter_map(|c| key(r, &c.test)).collect();
         for (n, b) in std::iter::once(&r.then).chain(&r.elses).chain(&r.otherwise).enumerate() {
             visit::stmts(b, &mut |s| {
                 let StmtKind::Do(a) = &s.kind else { return };
@@ -198,12 +205,16 @@ fn raised_by_themselves(level: &Level, out: &mut Vec<Diagnostic>) {
         }
     }
     // A routine, or a place whose kind is not known, may write anything.
-    let unknown: Vec<u32> = raised.keys().filter(|(k, _)| *k == u32::MAX - 1).map(|(_, f)| *f).collect();
+    let unknown: FxHashSet<u32> = raised.keys().filter(|(k, _)| *k == u32::MAX - 1).map(|(_, f)| *f).collect();
     let mut by_routine = false;
     level.routines.iter().for_each(|r| visit::stmts(&r.body, &mut |s| by_routine |= matches!(s.kind, StmtKind::Do(_))));
     if by_routine {
         return;
     }
+    let field = |o: &Override| if let Override::Field(f, _) = o { Some(f.0) } else { None };
+    let given: FxHashSet<u32> = level.actors.iter().flat_map(|a| a.overrides.iter().filter_map(field)).collect();
+    let related: FxHashSet<u32> =
+        level.kinds.iter().enumerate().filter_map(|(i, k)| k.like.map(|base| [i as u32, base.0])).flatten().collect();
     let mut found: Vec<(Span, String, Span)> = vec![];
     for (at, list) in &raised {
         let Some(list) = list.as_ref().filter(|l| !l.is_empty() && l.iter().all(|(_, asks)| *asks)) else { continue };
@@ -213,9 +224,7 @@ fn raised_by_themselves(level: &Level, out: &mut Vec<Diagnostic>) {
             level.kinds.get(at.0 as usize).and_then(|k| k.fields.get(at.1 as usize))
         };
         let Some(var) = var.filter(|v| matches!(v.first.kind, ExprKind::Const(Value::Flag(false)))) else { continue };
-        let given =
-            level.actors.iter().any(|a| a.overrides.iter().any(|o| matches!(o, Override::Field(f, _) if f.0 == at.1)));
-        if at.0 != u32::MAX && (given || unknown.contains(&at.1) || shares(level, at.0)) {
+        if at.0 != u32::MAX && (given.contains(&at.1) || unknown.contains(&at.1) || related.contains(&at.0)) {
             continue;
         }
         found.push((list[0].0, var.name.clone(), var.span));
@@ -227,15 +236,6 @@ fn raised_by_themselves(level: &Level, out: &mut Vec<Diagnostic>) {
             Diagnostic::finding("never-true", at, text, "ask for the opposite: `if not`, or make it true elsewhere");
         out.push(d.and(declared, "it is false at first"));
     }
-}
-
-/// True of a kind that is like another, or that another is like: a slot may be written by way of the other.
-fn shares(level: &Level, k: u32) -> bool {
-    level
-        .kinds
-        .iter()
-        .enumerate()
-        .any(|(i, x)| if i as u32 == k { x.like.is_some() } else { x.like.is_some_and(|b| b.0 == k) })
 }
 
 /// The kind of whoever an expression of a rule names, where that is known.
@@ -253,14 +253,25 @@ fn kind_of(level: &Level, r: &Rule, e: &Expr) -> Option<KindId> {
 
 /// A message that is sent to one actor whose kind does not hear it: the level's own rules do not either.
 fn sent_to_the_deaf(level: &Level, out: &mut Vec<Diagnostic>) {
-    let hears = |k: KindId, m: MessageId| {
-        level.rules.iter().any(|r| {
-            r.owner.is_some_and(|o| level.is_kind(k, o))
-                && r.whens.iter().any(|w| match &w.event {
-                    Event::Hears { message: Heard::One(x), .. } => *x == m,
-                    Event::Hears { message: Heard::Held(..), .. } => true,
-                    _ => false,
-                })
+    // By message, whose rules hear it; and whose hear whatever a variable names.
+    let mut hearers: FxHashMap<MessageId, Vec<KindId>> = FxHashMap::default();
+    let mut of_all: Vec<KindId> = vec![];
+    for r in &level.rules {
+        let Some(owner) = r.owner else { continue };
+        for w in &r.whens {
+            match &w.event {
+                Event::Hears { message: Heard::One(m), .. } => hearers.entry(*m).or_default().push(owner),
+                Event::Hears { message: Heard::Held(..), .. } => of_all.push(owner),
+                _ => {}
+            }
+        }
+    }
+    let mut known: FxHashMap<(KindId, MessageId), bool> = FxHashMap::default();
+    // Of a kind, one that derives from it may hear it as well.
+    let mut hears = |k: KindId, m: MessageId| {
+        *known.entry((k, m)).or_insert_with(|| {
+            let owners = hearers.get(&m).into_iter().flatten().chain(&of_all);
+            owners.into_iter().any(|o| level.is_kind(k, *o) || level.is_kind(*o, k))
         })
     };
     visit::all_stmts(level, &mut |s| {
@@ -274,10 +285,6 @@ fn sent_to_the_deaf(level: &Level, out: &mut Vec<Diagnostic>) {
             _ => None,
         };
         let Some(k) = kind.filter(|k| !hears(*k, m)) else { return };
-        // Of a kind, one that derives from it may hear it.
-        if (0..level.kinds.len()).map(KindId::at).any(|x| level.is_kind(x, k) && hears(x, m)) {
-            return;
-        }
         let (name, message) = (&level.kinds[k.index()].name, &level.messages[m.index()].name);
         let text =
             format!("no rule of `{name}` hears `{message}`, and what is sent to one alone is heard by its own rules");

@@ -117,6 +117,9 @@ fn read(
     let broken = c.diagnostics.iter().any(|d| d.code == "syntax");
     c.project = Arc::new(project);
     let project = c.project.clone();
+    let files = project.parses.iter().enumerate();
+    c.syntax_errors = files.flat_map(|(f, p)| p.errors.iter().map(move |e| (f as u16, e.start as u32))).collect();
+    c.syntax_errors.sort_unstable();
     let mut told: FxHashSet<(u16, u32)> = c.diagnostics.iter().map(|d| (d.span.file, d.span.start)).collect();
     for e in &project.parses[0].errors {
         if told.insert((0, e.start as u32)) {
@@ -137,7 +140,7 @@ fn read(
     let (mut diagnostics, level, types) = (c.diagnostics, c.level, c.types);
     drop(c.project);
     follow_ups::leave_out(&mut diagnostics, &project, &tree);
-    crate::diagnostic::once_each(&mut diagnostics, &project.sources);
+    follow_ups::once_each(&mut diagnostics, &project);
     diagnostics.sort_by_key(|d| (d.span.file, d.span.start, d.severity));
     diagnostics.dedup_by(|a, b| {
         a.span.file == b.span.file && a.span.start == b.span.start && a.severity == b.severity && a.code == b.code
@@ -217,6 +220,8 @@ pub(crate) struct Checker {
     pub routine_nodes: Vec<Node>,
     /// The files of the level.
     pub project: Arc<files::Project>,
+    /// Where the errors of grammar lie, in order.
+    pub syntax_errors: Vec<(u16, u32)>,
     /// The area whose points stand bare, in the declaration under way.
     pub here: AreaId,
     /// Which watched expressions there are, by their text and whom they are watched for.
@@ -285,6 +290,7 @@ impl Checker {
             table_nodes: vec![],
             routine_nodes: vec![],
             project: Arc::default(),
+            syntax_errors: vec![],
             here: AreaId::MAIN,
             broken_actors: FxHashSet::default(),
             half_known: FxHashSet::default(),

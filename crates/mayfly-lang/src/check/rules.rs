@@ -128,7 +128,11 @@ impl Checker {
             |d: &Diagnostic, at: Span| d.span.file == at.file && at.start <= d.span.start && d.span.start <= at.end;
         let whens: Vec<Span> = n.all(K::WHEN).iter().map(|w| self.span(w)).collect();
         let of_event = |d: &Diagnostic| whens.iter().find(|w| d.severity == Severity::Error && inside(d, **w)).copied();
-        let mut wrong: Vec<Span> = self.diagnostics[..told].iter().filter_map(of_event).collect();
+        let broken = |w: &&Span| {
+            let i = self.syntax_errors.partition_point(|e| *e < (w.file, w.start));
+            self.syntax_errors.get(i).is_some_and(|e| e.0 == w.file && e.1 <= w.end)
+        };
+        let mut wrong: Vec<Span> = whens.iter().filter(broken).copied().collect();
         let later = self.diagnostics.split_off(told);
         let is_name = |d: &Diagnostic| matches!(d.code, "unknown-name" | "kind-for-actor" | "wrong-type");
         for d in later {

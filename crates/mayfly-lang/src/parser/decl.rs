@@ -51,7 +51,12 @@ pub(super) fn file(p: &mut Parser) {
                     "a level holds declarations only: level, tiles, map, var, kind, place, zone, rule and their like".into()
                 }),
             );
+            p.breaks(super::Breaks::Stray);
             p.skip_statement();
+            // Further braces that close nothing are the same mistake.
+            while p.at(R_BRACE) {
+                p.skip_statement();
+            }
             continue;
         }
         p.end_statement();
@@ -415,6 +420,7 @@ fn check(p: &mut Parser) {
             match p.nth(0) {
                 EOF => {
                     p.error_here("the closing `}` of the check is missing", "add `}` where it ends");
+                    p.breaks(super::Breaks::Structure);
                     break;
                 }
                 L_BRACE => depth += 1,

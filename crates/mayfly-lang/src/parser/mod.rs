@@ -37,6 +37,21 @@ pub struct SyntaxError {
     pub help: String,
     /// What takes the place of which bytes, where that mends it.
     pub fix: Option<(std::ops::Range<usize>, String)>,
+    pub breaks: Breaks,
+}
+
+/// What else is not as it was meant where the grammar is wrong.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+pub enum Breaks {
+    /// Its line alone.
+    #[default]
+    Line,
+    /// Where something begins or ends.
+    Structure,
+    /// It begins no declaration: it may be a piece of one that was left behind.
+    Stray,
+    /// A name is missing, so that it is declared nowhere.
+    Name,
 }
 
 impl SyntaxError {
@@ -273,6 +288,7 @@ impl<'t> Parser<'t> {
                     message: "this text is not closed".into(),
                     help: "end it with the same quotes with which it begins".into(),
                     fix: None,
+                    breaks: Breaks::Line,
                 });
             }
             self.builder.token(Mayfly::kind_to_raw(t.kind), text);

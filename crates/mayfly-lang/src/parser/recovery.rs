@@ -4,7 +4,7 @@
 //!
 //! Invariant: one place has one error; whatever is skipped is in the tree all the same.
 
-use super::{Parser, SyntaxError, decl, habits, short};
+use super::{Breaks, Parser, SyntaxError, decl, habits, short};
 use crate::lexer;
 use crate::syntax::Kind::{self, *};
 
@@ -21,7 +21,14 @@ impl Parser<'_> {
         if self.errors.last().is_some_and(|e| e.start == start) {
             return;
         }
-        self.errors.push(SyntaxError { start, end, message: message.into(), help: help.into(), fix: None });
+        self.errors.push(SyntaxError {
+            start,
+            end,
+            message: message.into(),
+            help: help.into(),
+            fix: None,
+            breaks: Breaks::Line,
+        });
     }
 
     /// An error at the next token itself, wherever its line begins.
@@ -29,7 +36,21 @@ impl Parser<'_> {
         let Some(i) = self.index(0) else { return self.error_here(message, help) };
         let (start, end) = (self.tokens[i].start, self.tokens[i].end);
         if self.errors.last().is_none_or(|e| e.start != start) {
-            self.errors.push(SyntaxError { start, end, message: message.into(), help: help.into(), fix: None });
+            self.errors.push(SyntaxError {
+                start,
+                end,
+                message: message.into(),
+                help: help.into(),
+                fix: None,
+                breaks: Breaks::Line,
+            });
+        }
+    }
+
+    /// Says what the error that was told last breaks. Called right behind it, with nothing taken since.
+    pub(crate) fn breaks(&mut self, what: Breaks) {
+        if let Some(e) = self.errors.last_mut() {
+            e.breaks = what;
         }
     }
 
@@ -106,6 +127,7 @@ impl Parser<'_> {
                 habits::duration(self).unwrap_or_else(|| "begin a new line, or part two statements with `;`".into());
             let apart = habits::duration(self).and_then(|_| self.last_taken());
             self.error_here(format!("the line should end here, but {}", self.found()), help);
+            self.breaks(Breaks::Structure);
             if let Some(number) = apart {
                 let word = self.nth_text(0);
                 let unit = if word.starts_with("milli") || word == "ms" { "ms" } else { &word[..1] };
@@ -130,6 +152,7 @@ impl Parser<'_> {
                 format!("a `{{` is missing here, with which {what} begins: {found}"),
                 format!("write `{{` before what belongs to {what}, and `}}` behind it"),
             );
+            self.breaks(Breaks::Structure);
             // What belongs to a declaration is read all the same.
             let goes_on =
                 matches!(what, "the rule" | "the routine" | "the machine" | "the state" | "the tiles" | "the group");
@@ -157,6 +180,7 @@ impl Parser<'_> {
         self.parens = parens;
         if !self.eat(R_BRACE) {
             self.error_here(format!("the closing `}}` of {what} is missing"), "add `}` where it ends");
+            self.breaks(Breaks::Structure);
         }
     }
 
@@ -196,6 +220,7 @@ impl Parser<'_> {
             format!("the name of {what} is missing here: {}", self.found()),
             "a name is a letter or `_`, then letters, digits and `_`",
         );
+        self.breaks(Breaks::Name);
         false
     }
 }

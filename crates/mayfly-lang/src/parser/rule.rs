@@ -49,6 +49,7 @@ fn item(p: &mut Parser) {
                     |w| format!("did you mean `{w}`?"),
                 );
                 p.error_at_token(format!("a rule has no such line: `{}`", p.nth_text(0)), help);
+                p.breaks(super::Breaks::Structure);
                 p.skip_statement();
                 return;
             }
@@ -465,6 +466,7 @@ fn state_item(p: &mut Parser) {
                 |w| format!("did you mean `{w}`?"),
             );
             p.error_at_token(format!("a machine has no such line: `{}`", p.nth_text(0)), help);
+            p.breaks(super::Breaks::Structure);
             p.skip_statement();
         }
     }

@@ -258,6 +258,7 @@ fn unknown(p: &mut Parser, word: &str) {
         "an action is an assignment such as `x = 3`, or begins with a word such as tell, send, move, spawn, wait, if".into()
     });
     p.error_at_token(format!("this begins no action: `{}`", p.nth_text(0)), help);
+    p.breaks(super::Breaks::Structure);
     if matches!((p.nth(1), p.nth(2)), (PLUS, PLUS) | (MINUS, MINUS)) {
         let (range, sign) = (p.bytes_of(3), p.nth_text(1));
         p.mended_by(range, format!("{} {sign}= 1", p.nth_text(0)));
