@@ -7,7 +7,7 @@ use mayfly_base::ActorId;
 use mayfly_lang::diagnostic::safe;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use ratatui::style::Style;
+use ratatui::style::{Modifier, Style};
 use unicode_width::UnicodeWidthStr;
 
 /// What lies under a place of the screen.
@@ -147,6 +147,16 @@ impl Pen<'_> {
             at = self.say(at, y, right - at, text, *role);
         }
         at
+    }
+
+    /// Marks cells as those under the cursor: turned round, a full block in the cursor's own colour.
+    pub fn turn(&mut self, x: u16, y: u16, width: u16) {
+        let key = self.style(Role::Key);
+        for x in x..x.saturating_add(width) {
+            let is_block = self.buf.cell((x, y)).is_some_and(|c| c.symbol() == "█");
+            let turned = key.add_modifier(Modifier::REVERSED);
+            self.tint(x, y, 1, if is_block && !self.theme.is_flat() { key } else { turned });
+        }
     }
 
     /// Gives a stretch of a row a style, the text as it is.

@@ -376,12 +376,12 @@ fn cursor(app: &App, pen: &mut Pen, view: &View) {
     for row in 0..view.rows {
         if view.holds((x, y + row)) {
             let width = view.columns.min(i32::from(view.clip.right()) - x) as u16;
-            let style = if app.site.in_list {
-                pen.style(Role::Found).add_modifier(Modifier::UNDERLINED)
+            if app.site.in_list {
+                let style = pen.style(Role::Found).add_modifier(Modifier::UNDERLINED);
+                pen.tint(x as u16, (y + row) as u16, width, style);
             } else {
-                Style::new().add_modifier(Modifier::REVERSED)
-            };
-            pen.tint(x as u16, (y + row) as u16, width, style);
+                pen.turn(x as u16, (y + row) as u16, width);
+            }
         }
     }
     let flat = pen.theme.is_flat() || app.site.in_list;

@@ -17,7 +17,6 @@ use crate::pen::Pen;
 use crate::theme::Role;
 use layers::Layer;
 use ratatui::layout::Rect;
-use ratatui::style::{Modifier, Style};
 use std::collections::BTreeSet;
 use view::View;
 
@@ -90,7 +89,7 @@ fn cursor(app: &App, pen: &mut Pen, view: &View) {
     for row in 0..view.rows {
         if view.holds((x, y + row)) {
             let width = view.columns.min(i32::from(view.clip.right()) - x) as u16;
-            pen.tint(x as u16, (y + row) as u16, width, Style::new().add_modifier(Modifier::REVERSED));
+            pen.turn(x as u16, (y + row) as u16, width);
         }
     }
     // Without colours and shades a cell that is turned round is still told by its corners.
