@@ -117,6 +117,9 @@ impl Checker {
         if let (Some(k), None) = (kind, Attr::named(name)) {
             return self.kind_member(object, k, name, at, span);
         }
+        if self.lost_zones.contains(base) {
+            return self.broken(span);
+        }
         let help = match kind {
             Some(_) => "a zone has `enabled`, and what its kind declares".to_string(),
             None => format!("declare a kind of zones with `{name}`, and give the zone that kind"),

@@ -231,6 +231,8 @@ pub(crate) struct Checker {
     pub half_known: FxHashSet<KindId>,
     /// Machines whose kind is not known: each kind may have one of that name.
     pub lost_machines: FxHashSet<String>,
+    /// Zones whose kind is not known, so that they may have whatever is asked for.
+    pub lost_zones: FxHashSet<String>,
     /// Something is placed whose kind is not known: the numbers of the others are not known either.
     pub lost_places: bool,
     pub watch_keys: FxHashMap<(String, Option<KindId>), WatchId>,
@@ -295,6 +297,7 @@ impl Checker {
             broken_actors: FxHashSet::default(),
             half_known: FxHashSet::default(),
             lost_machines: FxHashSet::default(),
+            lost_zones: FxHashSet::default(),
             lost_places: false,
             watch_keys: FxHashMap::default(),
             enum_values: FxHashMap::default(),

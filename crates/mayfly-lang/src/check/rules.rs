@@ -134,8 +134,13 @@ impl Checker {
         };
         let mut wrong: Vec<Span> = whens.iter().filter(broken).copied().collect();
         let later = self.diagnostics.split_off(told);
+        // Which names a line binds is not known either.
+        let unclear = !wrong.is_empty() || later.iter().any(|d| d.code != "other-names" && of_event(d).is_some());
         let is_name = |d: &Diagnostic| matches!(d.code, "unknown-name" | "kind-for-actor" | "wrong-type");
         for d in later {
+            if d.code == "other-names" && unclear {
+                continue;
+            }
             match of_event(&d) {
                 // What stands behind the first mistake of an event is read as it was not meant.
                 Some(at) if is_name(&d) && wrong.contains(&at) => {}
