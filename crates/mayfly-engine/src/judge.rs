@@ -206,7 +206,7 @@ impl<R: Recorder> TickContext<'_, R> {
         }
     }
 
-    /// The actors that a happening names, in order of creation, each once; none where it names none.
+    /// The actors that an event names, in order of creation, each once; none where it names none.
     fn named(&self, what: &EventInstance) -> Option<SmallVec<[ActorId; 2]>> {
         use EventInstance as H;
         let mut named: SmallVec<[ActorId; 2]> = match what {

@@ -64,7 +64,7 @@ impl Session {
         if branched {
             let from = self.moment.tick + 1;
             let name = format!("{}, from tick {from}", said(&self.level, &self.engine.program, &input));
-            self.keep_course(name, from);
+            self.keep_branch(name, from);
             self.history.cut(&self.engine, from);
             self.index.cut(from);
             self.stops.cut(from);
@@ -77,7 +77,7 @@ impl Session {
     }
 
     /// The present branch is kept as it is; what goes on is another, of that name.
-    fn keep_course(&mut self, name: String, from: u64) {
+    fn keep_branch(&mut self, name: String, from: u64) {
         let old = Branch {
             name: std::mem::replace(&mut self.branch, name),
             from: std::mem::replace(&mut self.branch_from, from),
@@ -102,7 +102,7 @@ impl Session {
 
     /// Begins the flight again from tick 0, without inputs; the old branch is kept.
     pub fn begin_anew(&mut self) {
-        self.keep_course("started over".into(), 0);
+        self.keep_branch("started over".into(), 0);
         self.history = History::new(&self.engine, self.history.seed, self.kept.clone());
         self.index = Index::default();
         self.stops.cut(0);
@@ -113,7 +113,7 @@ impl Session {
     }
 
     /// Goes on with the kept branch of that place in the list, and keeps the present one.
-    pub fn take_course(&mut self, i: usize) -> bool {
+    pub fn take_branch(&mut self, i: usize) -> bool {
         if i >= self.branches.len() {
             return false;
         }
@@ -134,8 +134,8 @@ impl Session {
     }
 
     /// Goes back to the branch that was left last.
-    pub fn swap_course(&mut self) -> bool {
-        self.branches.len().checked_sub(1).is_some_and(|i| self.take_course(i))
+    pub fn swap_branch(&mut self) -> bool {
+        self.branches.len().checked_sub(1).is_some_and(|i| self.take_branch(i))
     }
 }
 

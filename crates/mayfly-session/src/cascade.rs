@@ -355,7 +355,7 @@ fn group(
     cause: Cause,
     dropped: bool,
 ) -> Group {
-    let title = words.happening(what);
+    let title = words.event(what);
     let source = match what {
         EventInstance::Start | EventInstance::MachinesBegin(None) => Origin::Start,
         EventInstance::Watched { .. } | EventInstance::Transits(..) if cause == Cause::NONE => Origin::Noticed,
@@ -442,7 +442,7 @@ pub(crate) fn done(program: &Program, words: &Words, r: &TraceEvent, rung: Optio
             undoes: None,
         },
         TraceEvent::Sent { message, args, to, after, .. } => Done::Sent {
-            text: words.happening(&EventInstance::Message { message: *message, args: args.clone(), to: to.clone() }),
+            text: words.event(&EventInstance::Message { message: *message, args: args.clone(), to: to.clone() }),
             after: *after,
         },
         TraceEvent::Told { text, .. } => Done::Said { verb: "tells", text: text.to_string() },

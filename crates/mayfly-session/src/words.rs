@@ -1,4 +1,4 @@
-//! What happened, in words: happenings, places that are written, values, causes.
+//! What happened, in words: events, places that are written, values, causes.
 //!
 //! Invariant: a name stands as the level has it; what is said is short enough for one line.
 
@@ -93,7 +93,7 @@ impl<'a> Words<'a> {
     }
 
     /// What happened.
-    pub fn happening(&self, what: &EventInstance) -> String {
+    pub fn event(&self, what: &EventInstance) -> String {
         let two = |a: &ActorId, verb: &str, b: &ActorId| {
             let (x, y) = self.pair(*a, *b);
             format!("{x} {verb} {y}")
@@ -192,14 +192,14 @@ impl<'a> Words<'a> {
             TraceEvent::Turned { actor, to, .. } => {
                 format!("{} turned {}", self.actor(*actor), DIRECTIONS[*to as usize % 4])
             }
-            TraceEvent::Event { what, .. } => self.happening(what),
+            TraceEvent::Event { what, .. } => self.event(what),
             TraceEvent::Evaluated { rule, .. } | TraceEvent::GoesOn { rule, .. } => self.program.rule_name(*rule),
             TraceEvent::Wrote { target, old, new, .. } => {
                 format!("{} {} → {}", self.target(*target, &[]), self.value(old), self.value(new))
             }
             TraceEvent::Sent { message, args, .. } => format!(
                 "sent {}",
-                self.happening(&EventInstance::Message { message: *message, args: args.clone(), to: None })
+                self.event(&EventInstance::Message { message: *message, args: args.clone(), to: None })
             ),
             TraceEvent::RampSet { target, to, ticks, .. } => {
                 format!("{} goes to {} over {}", self.target(*target, &[]), self.value(to), self::ticks(*ticks))

@@ -218,10 +218,10 @@ fn branches_stand_still_while_another_is_flown() {
     s.run_ticks(3, || true);
     let (here, visits) = (s.last_tick(), s.history.live().vars[0].clone());
     assert_eq!((here, s.branch.as_str()), (8, "visits = 40, from tick 6"));
-    assert!(s.swap_course());
+    assert!(s.swap_branch());
     assert_eq!((s.last_tick(), s.branch.as_str()), (20, "the first"));
     assert!(!s.history.live().vars[0].same(&visits));
-    assert!(s.take_course(0) && !s.take_course(5));
+    assert!(s.take_branch(0) && !s.take_branch(5));
     assert_eq!((s.last_tick(), s.history.live().vars[0].clone()), (here, visits));
 }
 
@@ -407,7 +407,7 @@ fn branches_are_flown_with_a_new_text_and_keep_their_names() {
     let m = |s: &Session| s.history.live().vars[1].clone();
     let n = |s: &Session| s.history.live().vars[0].clone();
     assert_eq!((m(&s), n(&s)), (Value::Number(5.0), Value::Number(6.0)));
-    assert!(s.take_course(0));
+    assert!(s.take_branch(0));
     assert_eq!((s.branch.as_str(), m(&s), n(&s)), ("the first", Value::Number(0.0), Value::Number(9.0)));
     // A poke that the new text no longer knows is told, and the branch is flown without it.
     edit(&mut s, &text.replace("var m = 0\n", ""));

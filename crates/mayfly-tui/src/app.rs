@@ -404,7 +404,7 @@ impl App {
             Command::FirstCause => self.first_cause(),
             Command::FirstEffect => self.first_effect(),
             Command::Branches => self.overlays.push(Overlay::branches(self)),
-            Command::NameBranch => self.overlays.push(Overlay::name_course(self)),
+            Command::NameBranch => self.overlays.push(Overlay::name_branch(self)),
             Command::ThenAndNow => self.then_and_now(),
             Command::Lanes => self.turn_drawer(Drawer::Lanes),
             Command::Machine => self.turn_drawer(Drawer::Machine),
@@ -461,7 +461,7 @@ impl App {
             Command::OtherBranch => {
                 self.play.running = false;
                 let here = self.session.moment;
-                if self.session.swap_course() {
+                if self.session.swap_branch() {
                     // One stands where one stood, as far as the other branch goes.
                     self.session.go(here);
                     self.leave_comparison();

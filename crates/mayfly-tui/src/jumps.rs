@@ -54,7 +54,7 @@ impl App {
         if branch != self.session.branch
             && let Some(i) = self.session.branches.iter().position(|c| c.name == branch)
         {
-            self.session.take_course(i);
+            self.session.take_branch(i);
             self.leave_comparison();
         }
         self.go(moment);

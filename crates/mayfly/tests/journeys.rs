@@ -92,7 +92,7 @@ fn a_new_text_is_flown_again_and_a_broken_one_loses_nothing() {
 }
 
 #[test]
-fn a_key_in_the_past_begins_another_course_and_the_old_one_is_kept() {
+fn a_key_in_the_past_begins_another_branch_and_the_old_one_is_kept() {
     let dir = tempfile::tempdir().expect("a folder");
     let t = Terminal::open((160, 47), &["open", &room(dir.path())]);
     t.see(&["Room"]);

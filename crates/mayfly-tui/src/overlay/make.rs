@@ -122,7 +122,7 @@ impl Overlay {
         Self::list("Export", "Enter writes it beside the level, over nothing that is there", all)
     }
 
-    pub fn name_course(app: &App) -> Self {
+    pub fn name_branch(app: &App) -> Self {
         Self {
             title: "Name this branch",
             hint: "O lists the branches",

@@ -446,7 +446,7 @@ fn choose(app: &mut App, choice: Choice) -> Effect {
         Choice::Branch(i) => {
             app.play.running = false;
             app.about_to_jump();
-            if app.session.take_course(i) {
+            if app.session.take_branch(i) {
                 app.leave_comparison();
                 app.follow();
                 let (name, last) = (app.session.branch.clone(), app.session.last_tick());
