@@ -211,8 +211,7 @@ fn raised_by_themselves(level: &Level, out: &mut Vec<Diagnostic>) {
     if by_routine {
         return;
     }
-    let field = |o: &Override| if let Override::Field(f, _) = o { Some(f.0) } else { None };
-    let given: FxHashSet<u32> = level.actors.iter().flat_map(|a| a.overrides.iter().filter_map(field)).collect();
+    let given: FxHashSet<u32> = super::findings::given(level).into_iter().map(|(_, f)| f.0).collect();
     let related: FxHashSet<u32> =
         level.kinds.iter().enumerate().filter_map(|(i, k)| k.like.map(|base| [i as u32, base.0])).flatten().collect();
     let mut found: Vec<(Span, String, Span)> = vec![];

@@ -180,7 +180,7 @@ pub(super) fn declaring(level: &Level, mut kind: KindId, field: FieldId) -> Kind
 }
 
 /// Variables of kinds to which a placed or spawned actor, or a zone, is given a value of its own.
-fn given(level: &Level) -> FxHashSet<(KindId, FieldId)> {
+pub(super) fn given(level: &Level) -> FxHashSet<(KindId, FieldId)> {
     let mut out = FxHashSet::default();
     let mut take = |kind: KindId, all: &[Override]| {
         for o in all {

@@ -286,6 +286,14 @@ rule "give" { when start; if not keeper.has_key; then { keeper.has_key = true } 
     // One that begins lit, or another rule that lights it, is enough.
     finds("never-true", text, "place lamp at (1, 0)", "place lamp at (1, 0) { lit = true }");
     finds("never-true", text, "keeper.has_key = true", "keeper.has_key = true; lamp#1.lit = true");
+    finds("never-true", text, "keeper.has_key = true", "keeper.has_key = true; spawn lamp at (2, 0) { lit = true }");
+    let zone = r#"
+kind person { steered }
+kind room of zone { var known = false; rule "in" { when person enters self; if self.known; then { self.known = true; log 1 } } }
+place keeper: person at (0, 0)
+zone hall: room = rect (0, 0) 2 x 1
+"#;
+    finds("never-true", zone, "2 x 1", "2 x 1 { known = true }");
 }
 
 #[test]
