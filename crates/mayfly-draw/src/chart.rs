@@ -25,10 +25,10 @@ pub struct Series {
 ///
 /// # Errors
 /// What is wrong with one of them.
-pub fn series(s: &mut Session, texts: &[String]) -> Result<Vec<Series>, String> {
+pub fn series(s: &mut Session, texts: &[String]) -> Result<Vec<Series>, DrawError> {
     let mut out = vec![];
     for text in texts {
-        let i = s.watch(text).map_err(|e| format!("`{text}`: {e}"))?;
+        let i = s.watch(text).map_err(|why| DrawError::Wrong { text: text.clone(), why })?;
         out.push(Series { name: text.clone(), points: s.watches[i].series.clone() });
     }
     Ok(out)

@@ -21,11 +21,24 @@ const POINTS: f32 = 0.75;
 /// The widest and the narrowest page, in points, that readers take.
 const WIDEST: f32 = 14_400.0;
 
+/// Why a drawing is no page.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum PdfError {
+    /// With the reader's own words.
+    #[error("the drawing was not read: {0}")]
+    NotRead(String),
+    #[error("the drawing has no size")]
+    NoSize,
+    /// With the writer's own words.
+    #[error("the page was not made: {0}")]
+    NotMade(String),
+}
+
 /// The file's bytes. `width`: how wide the page is, in pixels; as wide as it is drawn where none is given.
 ///
 /// # Errors
 /// What the writer says.
-pub fn write(scene: &Scene, look: Look, width: Option<f64>) -> Result<Vec<u8>, String> {
+pub fn write(scene: &Scene, look: Look, width: Option<f64>) -> Result<Vec<u8>, PdfError> {
     of_svg(&svg::write(scene, look, width))
 }
 
@@ -33,9 +46,8 @@ pub fn write(scene: &Scene, look: Look, width: Option<f64>) -> Result<Vec<u8>, S
 ///
 /// # Errors
 /// A text that is no such drawing; what the writer says.
-pub fn of_svg(text: &str) -> Result<Vec<u8>, String> {
-    let wrong = |e: String| format!("the drawing was not read: {e}");
-    let read = roxmltree::Document::parse(text).map_err(|e| wrong(e.to_string()))?;
+pub fn of_svg(text: &str) -> Result<Vec<u8>, PdfError> {
+    let read = roxmltree::Document::parse(text).map_err(|e| PdfError::NotRead(e.to_string()))?;
     let inside = |name: &str| {
         let found = read.root_element().children().find(|n| n.has_tag_name(("http://www.w3.org/2000/svg", name)));
         found.and_then(|n| n.text()).unwrap_or_default().to_string()
@@ -49,13 +61,13 @@ pub fn of_svg(text: &str) -> Result<Vec<u8>, String> {
     fonts.set_sans_serif_family(MONO);
     fonts.set_serif_family(MONO);
     let options = usvg::Options { font_family: MONO.into(), fontdb: Arc::new(fonts), ..usvg::Options::default() };
-    let tree = usvg::Tree::from_str(text, &options).map_err(|e| wrong(e.to_string()))?;
+    let tree = usvg::Tree::from_str(text, &options).map_err(|e| PdfError::NotRead(e.to_string()))?;
     let (w, h) = (tree.size().width() * POINTS, tree.size().height() * POINTS);
     // A drawing that is larger than any page is made smaller as a whole.
     let fit = (WIDEST / w.max(h)).min(1.0);
     let (w, h) = ((w * fit).max(3.0), (h * fit).max(3.0));
     let (Some(page), Some(size)) = (PageSettings::from_wh(w, h), Size::from_wh(w, h)) else {
-        return Err("the drawing has no size".into());
+        return Err(PdfError::NoSize);
     };
     let mut document = Document::new();
     document.set_metadata(Metadata::new().title(inside("title")).description(inside("desc")));
@@ -64,5 +76,5 @@ pub fn of_svg(text: &str) -> Result<Vec<u8>, String> {
     surface.draw_svg(&tree, size, SvgSettings::default());
     surface.finish();
     page.finish();
-    document.finish().map_err(|e| format!("the page was not made: {e:?}"))
+    document.finish().map_err(|e| PdfError::NotMade(format!("{e:?}")))
 }

@@ -22,7 +22,7 @@ pub fn write(diagnostics: &[Diagnostic], sources: &[Source], name: impl Fn(&str)
                 "ruleId": d.code,
                 "ruleIndex": codes.iter().position(|c| *c == d.code),
                 "level": level(d),
-                "message": {"text": format!("{}; {}", d.message, d.help)},
+                "message": {"text": d.to_string()},
                 "locations": [{"physicalLocation": place(d.span, sources, &name)}],
             });
             if !d.also.is_empty() {

@@ -6,6 +6,7 @@
 
 use crate::cause::Cause;
 use crate::order::Walking;
+use mayfly_base::code::Attr;
 use mayfly_base::*;
 use smallvec::SmallVec;
 use std::sync::Arc;
@@ -144,6 +145,26 @@ impl Actor {
     /// True where it stops others.
     pub fn is_in_the_way(&self) -> bool {
         self.solid && self.enabled && self.tangible && !self.gone && self.zone.is_none()
+    }
+
+    /// Sets an attribute that is neither its place nor whether it is enabled, within its bounds; none where the value is of
+    /// another sort.
+    pub fn set_plain(&mut self, attr: Attr, v: &Value) -> Option<()> {
+        match (attr, v) {
+            (Attr::Facing, Value::Enum(_, d)) => self.facing = *d,
+            (Attr::Speed, Value::Number(n)) => self.speed = n.clamp(0.0, value::MAX_SPEED),
+            (Attr::Solid, Value::Flag(b)) => self.solid = *b,
+            (Attr::Opaque, Value::Flag(b)) => self.opaque = *b,
+            (Attr::Visible, Value::Flag(b)) => self.visible = *b,
+            (Attr::Tangible, Value::Flag(b)) => self.tangible = *b,
+            (Attr::Look, Value::Text(t)) => self.look = t.clone(),
+            (Attr::Colour, Value::Enum(_, c)) => self.colour = *c,
+            (Attr::Size, Value::Point(p)) => {
+                self.size = (p.x.clamp(0.0, value::MAX_SIZE), p.y.clamp(0.0, value::MAX_SIZE));
+            }
+            _ => return None,
+        }
+        Some(())
     }
 
     /// True where sensing has to look at it.

@@ -355,28 +355,14 @@ fn bounded_place(n: f64) -> f64 {
     n.clamp(-value::MAX_PLACE, value::MAX_PLACE)
 }
 
-/// A size that an actor can have.
-pub fn bounded_size(p: Point) -> (f64, f64) {
-    (p.x.clamp(0.0, value::MAX_SIZE), p.y.clamp(0.0, value::MAX_SIZE))
-}
-
 /// Sets an attribute at creation, when nothing looks yet. None where the value is none.
 pub fn set_attr(a: &mut Actor, attr: Attr, v: &Value) -> Option<()> {
     match (attr, v) {
         (Attr::At, Value::Point(p)) => a.at = Point { x: bounded_place(p.x), y: bounded_place(p.y), ..*p },
         (Attr::X, Value::Number(n)) => a.at.x = bounded_place(*n),
         (Attr::Y, Value::Number(n)) => a.at.y = bounded_place(*n),
-        (Attr::Facing, Value::Enum(_, d)) => a.facing = *d,
-        (Attr::Speed, Value::Number(n)) => a.speed = n.clamp(0.0, value::MAX_SPEED),
-        (Attr::Solid, Value::Flag(b)) => a.solid = *b,
-        (Attr::Opaque, Value::Flag(b)) => a.opaque = *b,
-        (Attr::Visible, Value::Flag(b)) => a.visible = *b,
-        (Attr::Tangible, Value::Flag(b)) => a.tangible = *b,
         (Attr::Enabled, Value::Flag(b)) => a.enabled = *b,
-        (Attr::Look, Value::Text(t)) => a.look = t.clone(),
-        (Attr::Colour, Value::Enum(_, c)) => a.colour = *c,
-        (Attr::Size, Value::Point(p)) => a.size = bounded_size(*p),
-        _ => return None,
+        _ => return a.set_plain(attr, v),
     }
     Some(())
 }

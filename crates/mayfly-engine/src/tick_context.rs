@@ -297,16 +297,7 @@ impl<'a, R: Recorder> TickContext<'a, R> {
             (Attr::At, Value::Point(p)) => (a.at, a.jumped) = (*p, true),
             (Attr::X, Value::Number(n)) => (a.at.x, a.jumped) = (*n, true),
             (Attr::Y, Value::Number(n)) => (a.at.y, a.jumped) = (*n, true),
-            (Attr::Facing, Value::Enum(_, d)) => a.facing = *d,
-            (Attr::Speed, Value::Number(n)) => a.speed = n.clamp(0.0, value::MAX_SPEED),
-            (Attr::Solid, Value::Flag(b)) => a.solid = *b,
-            (Attr::Opaque, Value::Flag(b)) => a.opaque = *b,
-            (Attr::Visible, Value::Flag(b)) => a.visible = *b,
-            (Attr::Tangible, Value::Flag(b)) => a.tangible = *b,
-            (Attr::Look, Value::Text(t)) => a.look = t.clone(),
-            (Attr::Colour, Value::Enum(_, c)) => a.colour = *c,
-            (Attr::Size, Value::Point(p)) => a.size = crate::start::bounded_size(*p),
-            _ => return Err(wrong()),
+            _ => a.set_plain(attr, new).ok_or_else(wrong)?,
         }
         match attr {
             Attr::At | Attr::X | Attr::Y => self.displaced(id),

@@ -161,6 +161,13 @@ impl Source {
     }
 }
 
+/// In one line: what is wrong, and what to do.
+impl std::fmt::Display for Diagnostic {
+    fn fmt(&self, f: &mut std::fmt::Formatter) -> std::fmt::Result {
+        write!(f, "{}; {}", self.message, self.help)
+    }
+}
+
 impl Diagnostic {
     /// An error.
     pub fn error(code: &'static str, span: Span, message: impl Into<String>, help: impl Into<String>) -> Self {

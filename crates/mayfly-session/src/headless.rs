@@ -181,7 +181,7 @@ fn ready(level: &Level, order: &Order) -> Result<Ready, script::BadInput> {
                     kept = k;
                     lost.extend(left);
                 }
-                Err(why) => lost.push(why),
+                Err(why) => lost.push(why.to_string()),
             }
         }
     }

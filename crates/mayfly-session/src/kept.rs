@@ -53,12 +53,22 @@ pub fn to_json(program: &Program, world: &World) -> Json {
     json!({"vars": vars, "actors": actors, "once": once})
 }
 
+/// Why a text holds no kept values.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum KeptError {
+    /// With the words of the reader of JSON.
+    #[error("this is no file of kept values: {0}")]
+    NoJson(String),
+    #[error("kept values stand in one object: {{\"vars\":{{}},\"actors\":{{}},\"once\":[]}}")]
+    NoObject,
+}
+
 /// Reads what was kept. The second part says what was left out, line by line.
 ///
 /// # Errors
 /// A text that is no such object.
-pub fn from_text(level: &Level, program: &Program, text: &str) -> Result<(Kept, Vec<String>), String> {
-    let json: Json = serde_json::from_str(text).map_err(|e| format!("this is no file of kept values: {e}"))?;
+pub fn from_text(level: &Level, program: &Program, text: &str) -> Result<(Kept, Vec<String>), KeptError> {
+    let json: Json = serde_json::from_str(text).map_err(|e| KeptError::NoJson(e.to_string()))?;
     from_json(level, program, &json)
 }
 
@@ -66,9 +76,9 @@ pub fn from_text(level: &Level, program: &Program, text: &str) -> Result<(Kept, 
 ///
 /// # Errors
 /// Something that is no such object.
-pub fn from_json(level: &Level, program: &Program, json: &Json) -> Result<(Kept, Vec<String>), String> {
+pub fn from_json(level: &Level, program: &Program, json: &Json) -> Result<(Kept, Vec<String>), KeptError> {
     if !json.is_object() {
-        return Err("kept values stand in one object: {\"vars\":{},\"actors\":{},\"once\":[]}".into());
+        return Err(KeptError::NoObject);
     }
     let read = Reader { level };
     let (mut kept, mut left) = (Kept::default(), vec![]);

@@ -60,7 +60,7 @@ impl Session {
                 new.kept = kept;
                 lost.extend(left);
             }
-            Err(why) => lost.push(why),
+            Err(why) => lost.push(why.to_string()),
         }
         let added = new.level.vars.iter().map(|v| &v.name).filter(|n| !self.level.vars.iter().any(|v| v.name == **n));
         let texts = self.watches.iter().map(|w| &w.text).chain(&self.unfit_watches).chain(added);

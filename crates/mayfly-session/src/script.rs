@@ -88,7 +88,7 @@ pub enum InputError {
     #[error("there is no input `{name}`; there are {}", known.join(", "))]
     NoInput { name: String, known: Vec<String> },
     /// What is written is wrong as it would be in a level.
-    #[error("{}; {}", .0.message, .0.help)]
+    #[error("{0}")]
     Wrong(Box<Diagnostic>),
     #[error("write `next draw \"title of a rule\" 2 = value`: what its second draw gives next")]
     NextDrawForm,

@@ -66,7 +66,7 @@ pub enum StopError {
     #[error("`{0}` is neither true nor false")]
     NoTest(String),
     /// An expression in it is wrong as it would be in a level.
-    #[error("{}; {}", .0.message, .0.help)]
+    #[error("{0}")]
     Wrong(Box<Diagnostic>),
     #[error("`{0}` is no variable: only one can flicker")]
     CannotFlicker(String),

@@ -14,6 +14,7 @@ use mayfly_base::*;
 use mayfly_engine::names::Named;
 use mayfly_engine::world::World;
 use mayfly_engine::{Engine, Target, TraceEvent};
+use mayfly_lang::diagnostic::Diagnostic;
 
 /// Ticks of the flight that are run again for a new watch's history.
 const LOOK_BACK: u64 = 20_000;
@@ -76,8 +77,8 @@ impl Session {
     /// Watches an expression; gives its place in the list.
     ///
     /// # Errors
-    /// What is wrong with it, in words.
-    pub fn watch(&mut self, text: &str) -> Result<usize, String> {
+    /// What is wrong with it.
+    pub fn watch(&mut self, text: &str) -> Result<usize, Box<Diagnostic>> {
         let known = self.watches.iter().position(|w| w.text == text.trim());
         if let Some(i) = known {
             return Ok(i);
@@ -104,7 +105,7 @@ impl Session {
         }
     }
 
-    fn to_watch(&self, text: &str) -> Result<Watch, String> {
+    fn to_watch(&self, text: &str) -> Result<Watch, Box<Diagnostic>> {
         let text = text.trim();
         if text.starts_with("//") {
             let expr = Expr::constant(Value::None);
@@ -112,8 +113,7 @@ impl Session {
             let (text, doc) = (text.to_string(), String::new());
             return Ok(Watch { text, expr, needs, doc, target: None, series: vec![], heading: true, flows: true });
         }
-        let (expr, _) =
-            mayfly_lang::check::expression(&self.level, text).map_err(|d| format!("{}; {}", d.message, d.help))?;
+        let (expr, _) = mayfly_lang::check::expression(&self.level, text)?;
         let target = target_of(&expr);
         let mut flows = false;
         expr.walk(&mut |e| flows |= matches!(e.kind, ExprKind::TimerLeft(_) | ExprKind::Time | ExprKind::Tick));

@@ -140,7 +140,7 @@ impl Workspace {
         for d in after.diagnostics().iter().filter(|d| d.severity == Severity::Error) {
             match known.iter().position(|m| *m == d.message) {
                 Some(i) => drop(known.swap_remove(i)),
-                None => return Some(format!("{}; {}", d.message, d.help)),
+                None => return Some(d.to_string()),
             }
         }
         None

@@ -67,7 +67,9 @@ pub fn write(path: Option<&Path>, what: Writing, text: &str) -> Result<String, S
         _ => target,
     };
     let saved = match what {
-        Writing::Drawing(d) if d.form == Form::Pdf => files::save_bytes(&target, &pdf::of_svg(text)?),
+        Writing::Drawing(d) if d.form == Form::Pdf => {
+            files::save_bytes(&target, &pdf::of_svg(text).map_err(|e| e.to_string())?)
+        }
         _ => files::save(&target, text),
     };
     saved.map_err(|e| format!("{e:#}"))?;

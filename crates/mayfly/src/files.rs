@@ -94,7 +94,7 @@ pub fn read_kept(level: &Level, path: &Path) -> Result<Kept> {
             left.iter().for_each(|l| say_error(&format!("{}: {}", shown(path), safe(l))));
             Ok(kept)
         }
-        Err(why) => bail!("{}: {}", shown(path), safe(&why)),
+        Err(why) => bail!("{}: {}", shown(path), safe(&why.to_string())),
     }
 }
 

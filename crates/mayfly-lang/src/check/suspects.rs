@@ -212,7 +212,7 @@ fn dead_ends(level: &Level) -> Found {
         let id = StateId::at(i);
         let path = level.state_path(id);
         let has_way = path.iter().any(|s| left.contains(s)) || wherever.contains(&s.machine);
-        // A door that opens once is no mistake: only what goes on doing something is looked at.
+        // A door that opens once is no mistake: only a state that keeps acting is looked at.
         let is_small = size.get(&s.machine).is_none_or(|n| *n < 3);
         if has_way || outers.contains(&id) || ends.contains(&id) || is_small || !busy.contains(&id) {
             continue;

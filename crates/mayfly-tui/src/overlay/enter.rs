@@ -95,7 +95,7 @@ pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> 
         return Ok(());
     }
     let (expr, ty) = mayfly_lang::check::expression(&app.session.level, typed)
-        .map_err(|d| compared(typed).unwrap_or_else(|| format!("{}; {}", d.message, d.help)))?;
+        .map_err(|d| compared(typed).unwrap_or_else(|| d.to_string()))?;
     if ty != mayfly_lang::types::Ty::Flag {
         return Err("write a tick, a time such as 31.7s, or something that is true or false".into());
     }

@@ -487,7 +487,7 @@ fn choose(app: &mut App, choice: Choice) -> Effect {
 }
 
 fn watch(app: &mut App, text: &str) -> Result<(), String> {
-    app.flight.watch_at = app.session.watch(text)?;
+    app.flight.watch_at = app.session.watch(text).map_err(|e| e.to_string())?;
     app.keep_watches();
     app.flight.focus = Pane::Watches;
     app.flight.answer = None;

@@ -4,7 +4,7 @@
 
 use super::line::{column_of, pieces, trimmed};
 use super::margin::Beside;
-use super::{doing, pane};
+use super::{commands, pane};
 use crate::app::App;
 use crate::pen::Pen;
 use crate::theme::Role;
@@ -61,7 +61,7 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         pane::draw(app, pen, places.pane);
     }
     let Some(doc) = app.work.docs.file(app.script.file) else { return };
-    let found = doing::matches_near(app);
+    let found = commands::matches_near(app);
     for row in 0..places.text.height {
         let n = app.script.top + row as usize;
         if n >= doc.lines.lines() {

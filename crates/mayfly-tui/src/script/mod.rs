@@ -1,18 +1,18 @@
 //! The text of the level: the caret, what is chosen, going about in it.
 //!
-//! Typing is in [`typing`], what the commands do in [`doing`], what is seen in [`draw`], [`margin`] and [`pane`].
+//! Typing is in [`typing`], what the commands do in [`commands`], what is seen in [`draw`], [`margin`] and [`pane`].
 //!
 //! Invariant: the caret stands between two characters of its file, whatever became of the text; while one reads, letters are
 //! commands, while one types they are text.
 
-mod doing;
+mod commands;
 mod draw;
 pub mod line;
 mod margin;
 mod pane;
 mod typing;
 
-pub use doing::Renaming;
+pub use commands::Renaming;
 pub use draw::draw;
 
 use crate::app::App;

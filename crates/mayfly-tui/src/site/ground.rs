@@ -1,9 +1,9 @@
 //! Painting tiles, and maps of another size.
 //!
-//! Invariant: as in [`super::doing`]; cells off the map are left out.
+//! Invariant: as in [`super::commands`]; cells off the map are left out.
 
 use super::NOTHING;
-use super::doing::{Ask, SiteChoice, refused};
+use super::commands::{Ask, SiteChoice, refused};
 use super::tools::Cell;
 use crate::app::App;
 use crate::overlay::{Choice, Overlay};

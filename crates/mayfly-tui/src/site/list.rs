@@ -3,7 +3,7 @@
 //! Invariant: a row that can be chosen does something at Enter.
 
 use super::Layer;
-use super::doing::Ask;
+use super::commands::Ask;
 use crate::app::App;
 use crate::overlay::{Choice, Overlay};
 use crate::site::SiteChoice;

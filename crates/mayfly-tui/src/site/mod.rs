@@ -1,18 +1,18 @@
 //! The map as it was laid, and changing it: a cell cursor, everything that lies on or notices that cell, laying by hand.
 //!
 //! What lies there is told by [`mayfly_session::laid`]; what the tools do is in [`tools`], what the commands do in
-//! [`doing`], [`moving`] and [`ground`], the list in [`list`], what is seen in [`draw`].
+//! [`commands`], [`moving`] and [`ground`], the list in [`list`], what is seen in [`draw`].
 //!
 //! Invariant: every change is an edit of the text, tried before it is made: one that brings an error is refused with it.
 
-mod doing;
+mod commands;
 mod draw;
 mod ground;
 mod list;
 mod moving;
 mod tools;
 
-pub use doing::{Ask, SiteChoice};
+pub use commands::{Ask, SiteChoice};
 pub use draw::draw;
 pub use tools::Tool;
 

@@ -1,9 +1,9 @@
 //! Moving, sizing, copying and deleting what lies on the map, one thing or a marked part of it.
 //!
-//! Invariant: as in [`super::doing`]; what refers to a thing is shown before the thing goes.
+//! Invariant: as in [`super::commands`]; what refers to a thing is shown before the thing goes.
 
 use super::NOTHING;
-use super::doing::{Ask, Deletion, SiteChoice, refused};
+use super::commands::{Ask, Deletion, SiteChoice, refused};
 use super::tools::{Cell, Moved, Put, Tool, rectangle};
 use crate::app::App;
 use crate::overlay::{Choice, Entry, Overlay};
@@ -47,17 +47,20 @@ impl App {
         }
     }
 
+    /// Asks what of the marked part is meant: what stands there, its ground, or both.
+    fn ask_what_of_the_mark(&mut self, title: &'static str, choice: fn(bool, bool) -> SiteChoice) {
+        let all = [
+            ("what stands there", choice(true, false)),
+            ("with the ground", choice(true, true)),
+            ("the ground alone", choice(false, true)),
+        ];
+        self.overlays.push(Overlay::choices(title, all.map(|(t, c)| (t.to_string(), Choice::Site(c)))));
+    }
+
     /// Begins to move what is chosen, or what is marked.
     pub(crate) fn begin_move(&mut self) {
         if self.site.mark.is_some() {
-            use SiteChoice::MoveMarked as M;
-            let all = [
-                ("what stands there", M(true, false)),
-                ("with the ground", M(true, true)),
-                ("the ground alone", M(false, true)),
-            ];
-            let all = all.map(|(t, c)| (t.to_string(), Choice::Site(c)));
-            return self.overlays.push(Overlay::choices("Move", all));
+            return self.ask_what_of_the_mark("Move", SiteChoice::MoveMarked);
         }
         match self.site_item() {
             Some(item @ (Item::Zone((_, None)) | Item::Actor(_) | Item::Point(..))) => {
@@ -281,14 +284,7 @@ impl App {
     /// Copies what is chosen or marked.
     pub(crate) fn copy_on_site(&mut self) {
         if self.site.mark.is_some() {
-            use SiteChoice::CopyMarked as M;
-            let all = [
-                ("what stands there", M(true, false)),
-                ("with the ground", M(true, true)),
-                ("the ground alone", M(false, true)),
-            ];
-            let all = all.map(|(t, c)| (t.to_string(), Choice::Site(c)));
-            return self.overlays.push(Overlay::choices("Copy", all));
+            return self.ask_what_of_the_mark("Copy", SiteChoice::CopyMarked);
         }
         let (a, laid) = self.laid();
         match self.site_item() {

@@ -3,7 +3,7 @@
 //!
 //! Invariant: a tool changes the text when it is done, or a stroke of it is; Esc leaves everything as it was before.
 
-use super::doing::Ask;
+use super::commands::Ask;
 use crate::app::App;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use mayfly_base::number;
