@@ -337,6 +337,28 @@ pub struct Rule {
     pub bound: usize,
 }
 
+impl Rule {
+    /// A rule of which nothing is read yet.
+    pub fn unread(title: String, owner: Option<KindId>, span: Span) -> Self {
+        Self {
+            title,
+            owner,
+            part: None,
+            group: None,
+            span,
+            doc: String::new(),
+            whens: vec![],
+            clauses: vec![],
+            elses: vec![],
+            limits: Limits::default(),
+            then: vec![],
+            otherwise: None,
+            slots: vec![],
+            bound: 0,
+        }
+    }
+}
+
 #[derive(Clone, Debug)]
 pub struct When {
     pub event: Event,

@@ -15,6 +15,7 @@ pub mod format;
 pub mod level;
 pub mod lexer;
 mod map_rows;
+mod moved;
 pub mod naming;
 pub mod near;
 pub mod parser;

@@ -76,7 +76,7 @@ pub struct Session {
     pub sources: Arc<[Source]>,
     /// What was kept from earlier runs when the flight began.
     pub kept: Kept,
-    pub level: Level,
+    pub level: Arc<Level>,
     pub engine: Arc<Engine>,
     pub history: History,
     pub index: Index,
@@ -118,7 +118,8 @@ pub struct Session {
 
 impl Session {
     /// A flight of a level, with its tick 0 closed.
-    pub fn new(sources: Vec<Source>, level: Level) -> Self {
+    pub fn new(sources: Vec<Source>, level: impl Into<Arc<Level>>) -> Self {
+        let level = level.into();
         let engine = Arc::new(Engine::new(crate::lower::lower(&level)));
         let names = Arc::new(Names::of(&engine.program));
         let history = History::new(&engine, level.seed, Kept::default());

@@ -27,6 +27,7 @@ use mayfly_lang::check;
 use mayfly_lang::level::Level;
 use mayfly_session::headless::{self, Flown, Order};
 use mayfly_session::script::Script;
+use std::sync::Arc;
 
 /// Ground on which the levels below stand: a wall round two rows, with reeds and water in them.
 pub const GROUND: &str = "level \"T\" { rate 20; seed 5 }\n\
@@ -34,7 +35,7 @@ tiles { '#' wall solid opaque; '_' boards tagged footing; 'r' reeds opaque tagge
 map \"\"\"\n############\n#____r___w_#\n#__________#\n############\n\"\"\"\n";
 
 /// A checked level; panics with its diagnostics where it has errors.
-pub fn level(text: &str) -> Level {
+pub fn level(text: &str) -> Arc<Level> {
     let c = check::check("t.may", text);
     let said: Vec<String> = c.diagnostics.iter().map(|d| d.print(&c.sources, false)).collect();
     c.level.unwrap_or_else(|| panic!("{}", said.join("\n")))

@@ -11,9 +11,10 @@ use mayfly_session::lower::lower;
 use mayfly_session::script::Script;
 use proptest::prelude::*;
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 /// Every case's level with its inputs, and the demo.
-fn levels() -> Vec<(String, Level, Script)> {
+fn levels() -> Vec<(String, Arc<Level>, Script)> {
     let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/cascades");
     let mut paths: Vec<_> = std::fs::read_dir(folder).expect("the cases").map(|e| e.expect("a case").path()).collect();
     paths.push(concat!(env!("CARGO_MANIFEST_DIR"), "/../../examples/weir-house.may").into());
@@ -21,7 +22,7 @@ fn levels() -> Vec<(String, Level, Script)> {
     paths.into_iter().map(|p| level(&p)).collect()
 }
 
-fn level(path: &std::path::Path) -> (String, Level, Script) {
+fn level(path: &std::path::Path) -> (String, Arc<Level>, Script) {
     let text = std::fs::read_to_string(path).expect("a level");
     let (text, inputs) = match text.split_once("--- ticks ") {
         Some((head, _)) => head.split_once("--- inputs\n").unwrap_or((head, "")),
@@ -128,7 +129,7 @@ proptest! {
 }
 
 /// A level of a ground and some pieces.
-fn put_together(ground: &str, all: &[&str], pieces: &[usize]) -> (String, mayfly_lang::level::Level) {
+fn put_together(ground: &str, all: &[&str], pieces: &[usize]) -> (String, Arc<Level>) {
     let mut text = ground.to_string();
     for (i, p) in pieces.iter().enumerate() {
         text.push_str(&all[*p].replace('@', &i.to_string()));

@@ -14,6 +14,7 @@ use proptest::prelude::*;
 use proptest::test_runner::FileFailurePersistence;
 use std::collections::HashMap;
 use std::mem::discriminant;
+use std::sync::Arc;
 
 const GROUND: &str = "level \"T\" { rate 10; seed 3 }\ntiles { '.' floor }\nmap \"\"\"\n........\n........\n........\n........\n\"\"\"\n\
 input wind = \"w\"\nvar n = 0\nvar m = 0\nmessage bell\nkind person { steered; speed 4; var oil = 0 }\nplace keeper: person at (1, 1)\n\
@@ -55,7 +56,7 @@ fn config(cases: u32) -> ProptestConfig {
     }
 }
 
-fn read(text: &str) -> Level {
+fn read(text: &str) -> Arc<Level> {
     let c = check::check("t.may", text);
     let told: Vec<String> = c.diagnostics.iter().map(|d| d.print(&c.sources, false)).collect();
     c.level.unwrap_or_else(|| panic!("{}\n{text}", told.join("\n")))

@@ -6,10 +6,12 @@
 //! Invariants: an analysis changes nothing and is never changed: another text has another one; a file whose text is as it
 //! was keeps its tree ([`Analysis::again`]); every use lies in a file's text, and is that symbol's name there.
 
+mod again;
 mod lines;
 mod symbols;
 mod uses;
 
+use again::Edits;
 pub use lines::{LineColumn, LineIndex};
 pub use symbols::{Symbol, SymbolId, SymbolKind, Symbols};
 pub use uses::Use;
@@ -17,7 +19,7 @@ pub use uses::Use;
 use crate::check::{self, Checked, Found, Load};
 use crate::diagnostic::Diagnostic;
 use crate::level::Level;
-use crate::parser::{self, Parse};
+use crate::parser::Parse;
 use crate::syntax::Node;
 use mayfly_base::Span;
 use std::sync::Arc;
@@ -68,18 +70,20 @@ pub struct Analysis {
     pub symbols: Symbols,
     uses: Vec<Use>,
     found: Found,
+    only: Option<Span>,
 }
 
 impl Analysis {
     /// Reads a level and the files that it uses; `load` as in [`check::check_with`].
     pub fn of(name: &str, text: &str, load: Load) -> Self {
-        Self::read(name, text, load, &[], &mut |_| {})
+        Self::read(name, text, load, None, &mut |_| {})
     }
 
-    /// Reads it again after a change: files with the same text keep their trees.
+    /// Reads it again after a change: files with the same text keep their trees, and where one rule alone was changed, that one
+    /// alone is read.
     #[must_use]
     pub fn again(&self, name: &str, text: &str, load: Load) -> Self {
-        Self::read(name, text, load, &self.files, &mut |_| {})
+        Self::read(name, text, load, Some(self), &mut |_| {})
     }
 
     /// As [`Analysis::of`], or as [`Analysis::again`] of `before`. What is wrong is told to `checked` as soon as it is known,
@@ -91,26 +95,35 @@ impl Analysis {
         before: Option<&Self>,
         checked: &mut dyn FnMut(&Checked),
     ) -> Self {
-        Self::read(name, text, load, before.map_or(&[], |a| &a.files), checked)
+        Self::read(name, text, load, before, checked)
     }
 
-    fn read(name: &str, text: &str, load: Load, before: &[File], tell: &mut dyn FnMut(&Checked)) -> Self {
-        let mut trees = |name: &str, text: &str| match before.iter().find(|f| f.name == name && *f.text == *text) {
-            Some(same) => same.parse.clone(),
-            None => Arc::new(parser::parse(text)),
-        };
-        let (checked, found, parses) = check::check_whole(name, text, load, &mut trees);
+    fn read(name: &str, text: &str, load: Load, before: Option<&Self>, tell: &mut dyn FnMut(&Checked)) -> Self {
+        let known = before.map_or(&[][..], |a| &a.files);
+        let edits = Edits::default();
+        let mut trees = |name: &str, text: &str| edits.tree(known, name, text);
+        let whole = check::check_whole(name, text, load, &mut trees, |p| edits.only_one(before?, p));
+        let check::Whole { checked, found, parses, patch } = whole;
         tell(&checked);
-        let files = checked.sources.iter().zip(parses).map(|(s, p)| File::new(&s.name, &s.text, p, before));
+        let files = checked.sources.iter().zip(parses).map(|(s, p)| File::new(&s.name, &s.text, p, known));
         let files: Vec<File> = files.collect();
-        let mut symbols = Symbols::of(&files);
-        let uses = uses::all(&files, &mut symbols, &found);
-        Self { files, checked, symbols, uses, found }
+        let patched = before.zip(patch).and_then(|(a, patch)| again::uses(a, &files, &found, &patch));
+        let (symbols, uses) = patched.unwrap_or_else(|| {
+            let mut symbols = Symbols::of(&files);
+            let uses = uses::all(&files, &mut symbols, &found);
+            (symbols, uses)
+        });
+        Self { files, checked, symbols, uses, found, only: patch.map(|p| p.new) }
+    }
+
+    /// The rule, or the part of a machine, that alone was read, because all else was as before.
+    pub fn only_read(&self) -> Option<Span> {
+        self.only
     }
 
     /// The level; none where the text has errors.
     pub fn level(&self) -> Option<&Level> {
-        self.checked.level.as_ref()
+        self.checked.level.as_deref()
     }
 
     /// The level as far as it could be read, for its names.
@@ -140,7 +153,7 @@ impl Analysis {
 
     /// The type of the expression that lies exactly there, in words.
     pub fn type_at(&self, at: Span) -> Option<String> {
-        self.found.types.get(&at).map(|t| t.show(&self.found.draft))
+        self.found.types.get(&at).map(|t| t.show(&*self.found.draft))
     }
 
     /// The text at a place.

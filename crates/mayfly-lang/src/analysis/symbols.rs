@@ -100,13 +100,17 @@ pub struct Symbol {
 #[derive(Clone, Debug, Default)]
 pub struct Symbols {
     pub(super) all: Vec<Symbol>,
+    /// How many of them are no locals: those come last, in order of the files and their text.
+    pub(super) lasting: usize,
+    /// How many names declare what lasts.
+    pub(super) lasting_declared: usize,
     globals: FxHashMap<String, SymbolId>,
     private: FxHashMap<(u16, String), SymbolId>,
     members: FxHashMap<(SymbolId, String), SymbolId>,
     by_name: FxHashMap<String, Vec<SymbolId>>,
     /// The symbol that a declaration's node begins, by its place.
-    owners: FxHashMap<Span, SymbolId>,
-    locals: FxHashMap<(Span, String), SymbolId>,
+    pub(super) owners: FxHashMap<Span, SymbolId>,
+    pub(super) locals: FxHashMap<(Span, String), SymbolId>,
     /// Names that stand where they declare: they are uses of their own symbol.
     pub(super) declared: Vec<(Span, SymbolId)>,
     /// The kind from which each derives.
@@ -162,7 +166,7 @@ impl Symbols {
         self.like.get(&id).copied()
     }
 
-    /// The one symbol of that name that `fits`; none where there are several.
+    /// The one symbol of that name that `fits`, locals apart; none where there are several.
     pub(super) fn only(&self, name: &str, fits: impl Fn(&Symbol) -> bool) -> Option<SymbolId> {
         let mut found = self.by_name.get(name)?.iter().filter(|id| fits(self.get(**id)));
         let first = found.next()?;
@@ -336,17 +340,8 @@ impl Symbols {
         let id = SymbolId(self.all.len() as u32);
         let of = owner.ancestors().find_map(|n| self.owner(file, &n));
         let (name, whole) = (name.to_string(), key.0);
-        self.all.push(Symbol {
-            kind: SymbolKind::Local,
-            name: name.clone(),
-            at,
-            whole,
-            doc: String::new(),
-            of,
-            private: false,
-        });
+        self.all.push(Symbol { kind: SymbolKind::Local, name, at, whole, doc: String::new(), of, private: false });
         self.declared.push((at, id));
-        self.by_name.entry(name).or_default().push(id);
         self.locals.insert(key, id);
         id
     }

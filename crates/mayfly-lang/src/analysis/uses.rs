@@ -29,6 +29,7 @@ pub struct Use {
 /// Reads all uses of all files.
 pub(super) fn all(files: &[File], symbols: &mut Symbols, found: &Found) -> Vec<Use> {
     derive(files, symbols);
+    (symbols.lasting, symbols.lasting_declared) = (symbols.all.len(), symbols.declared.len());
     for (n, f) in files.iter().enumerate() {
         locals(n as u16, &f.tree(), symbols);
     }
@@ -36,10 +37,26 @@ pub(super) fn all(files: &[File], symbols: &mut Symbols, found: &Found) -> Vec<U
     let mut uses: Vec<Use> =
         declared.iter().map(|(at, symbol)| Use { at: *at, symbol: *symbol, declares: true }).collect();
     for (n, f) in files.iter().enumerate() {
-        let mut reader = Reader { file: n as u16, symbols, found, declared: &declared, uses: vec![] };
-        reader.walk(&f.tree());
-        uses.append(&mut reader.uses);
+        uses.append(&mut read(n as u16, &f.tree(), symbols, found, &declared));
     }
+    in_order(uses)
+}
+
+/// The names in a node that do not declare; `declared` has the places of those that do.
+pub(super) fn read(
+    file: u16,
+    root: &Node,
+    symbols: &Symbols,
+    found: &Found,
+    declared: &FxHashMap<Span, SymbolId>,
+) -> Vec<Use> {
+    let mut reader = Reader { file, symbols, found, declared, uses: vec![] };
+    reader.walk(root);
+    reader.uses
+}
+
+/// In order of place; where a name declares, it is no other use.
+pub(super) fn in_order(mut uses: Vec<Use>) -> Vec<Use> {
     uses.sort_by_key(|u| (u.at, !u.declares));
     uses.dedup_by_key(|u| u.at);
     uses
@@ -67,7 +84,7 @@ fn owner_of(n: &Node) -> Option<Node> {
 }
 
 /// Finds every name that a rule, a routine or a part of a state binds.
-fn locals(file: u16, root: &Node, symbols: &mut Symbols) {
+pub(super) fn locals(file: u16, root: &Node, symbols: &mut Symbols) {
     for n in root.descendants() {
         let name = match n.kind() {
             K::LET_STMT | K::FOR_STMT | K::WHO => n.child(K::NAME),

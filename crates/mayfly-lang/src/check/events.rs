@@ -285,7 +285,7 @@ impl Checker {
             || matches!(self.names.get(name), Some((Def::Var(_), _)));
         if !held {
             let id = self.message_named(name, at)?;
-            self.used.heard(id);
+            self.used.heard(at, id);
             return Some((Heard::One(id), Some(id)));
         }
         let (e, ty) = self.expr(callee, Some(&Ty::Message(None)), f);
@@ -301,7 +301,7 @@ impl Checker {
         let all = (0..self.level.messages.len()).map(MessageId::at);
         let fits: Vec<MessageId> =
             all.filter(|m| like.is_none_or(|l| crate::types::TypeNames::same_params(self, *m, l))).collect();
-        fits.iter().for_each(|m| self.used.heard(*m));
+        fits.iter().for_each(|m| self.used.heard(at, *m));
         Some((Heard::Held(e, fits), like))
     }
 

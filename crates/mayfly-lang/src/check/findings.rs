@@ -9,6 +9,7 @@ use super::Checker;
 use super::files::Project;
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
+use crate::moved::Shift;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::visit;
 use mayfly_base::code::*;
@@ -19,10 +20,11 @@ use rustc_hash::{FxHashMap, FxHashSet};
 /// What was seen while the level was read.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Used {
-    sent: FxHashSet<MessageId>,
-    heard: FxHashSet<MessageId>,
-    /// A message that a variable holds was sent: which, is not known.
-    held: bool,
+    /// Messages, each with the place where it is sent, or heard.
+    sent: FxHashSet<(Span, MessageId)>,
+    heard: FxHashSet<(Span, MessageId)>,
+    /// Where a message is sent that a variable holds: which, is not known.
+    held: FxHashSet<Span>,
     /// Where a kind's variable stands: of which kind, by the kind that declares it.
     fields: FxHashMap<Span, (KindId, FieldId)>,
     /// Those of them that are written to.
@@ -32,14 +34,31 @@ pub(crate) struct Used {
 }
 
 impl Used {
-    pub fn sent(&mut self, m: MessageId) {
-        self.sent.insert(m);
+    pub fn sent(&mut self, at: Span, m: MessageId) {
+        self.sent.insert((at, m));
     }
-    pub fn sent_held(&mut self) {
-        self.held = true;
+    pub fn sent_held(&mut self, at: Span) {
+        self.held.insert(at);
     }
-    pub fn heard(&mut self, m: MessageId) {
-        self.heard.insert(m);
+    pub fn heard(&mut self, at: Span, m: MessageId) {
+        self.heard.insert((at, m));
+    }
+    /// The same after an edit, as far as it was seen at places that are kept.
+    pub fn moved(&self, by: &Shift, keep: &dyn Fn(&Span) -> bool) -> Self {
+        let messages = |all: &FxHashSet<(Span, MessageId)>| {
+            all.iter().filter(|(at, _)| keep(at)).map(|(at, m)| (by.of(*at), *m)).collect()
+        };
+        let places = |all: &FxHashSet<Span>| all.iter().filter(|at| keep(at)).map(|at| by.of(*at)).collect();
+        let fields = self.fields.iter().filter(|(at, _)| keep(at));
+        let bases = self.bases.iter().filter(|((at, _), _)| keep(at));
+        Self {
+            sent: messages(&self.sent),
+            heard: messages(&self.heard),
+            held: places(&self.held),
+            fields: fields.map(|(at, f)| (by.of(*at), *f)).collect(),
+            places: places(&self.places),
+            bases: bases.map(|((at, f), k)| ((by.of(*at), *f), *k)).collect(),
+        }
     }
     /// A kind's variable stands there, of the actor at `base`.
     pub fn field(&mut self, span: Span, base: Span, kind: KindId, field: FieldId) {
@@ -93,11 +112,13 @@ impl Checker {
     }
 
     fn unused_messages(&mut self) {
+        let all = |of: &FxHashSet<(Span, MessageId)>| of.iter().map(|(_, m)| *m).collect::<FxHashSet<_>>();
+        let (all_sent, all_heard) = (all(&self.used.sent), all(&self.used.heard));
         for i in 0..self.level.messages.len() {
             let (id, m) = (MessageId::at(i), &self.level.messages[i]);
-            let (sent, heard) = (self.used.sent.contains(&id), self.used.heard.contains(&id));
+            let (sent, heard) = (all_sent.contains(&id), all_heard.contains(&id));
             let (code, what, help) = match (sent, heard) {
-                (false, true) if self.used.held => continue,
+                (false, true) if !self.used.held.is_empty() => continue,
                 (false, true) => {
                     ("never-sent", "is heard but never sent", format!("send it somewhere: `send {}`", m.name))
                 }

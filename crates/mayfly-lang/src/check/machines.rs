@@ -26,7 +26,7 @@ pub(crate) struct PartNode {
 }
 
 /// Which part it is, before its contents are read.
-#[derive(Clone, Copy)]
+#[derive(Clone, Copy, Debug)]
 pub(crate) enum PartStub {
     Transition(MachineId, Option<StateId>),
     Enter(StateId),

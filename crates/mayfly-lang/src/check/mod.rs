@@ -9,6 +9,7 @@
 
 mod actors;
 mod after;
+mod again;
 mod binary;
 mod calls;
 mod clocks;
@@ -20,6 +21,7 @@ mod exprs;
 mod files;
 mod findings;
 mod follow_ups;
+mod kept;
 mod kinds;
 mod loops;
 mod machines;
@@ -47,7 +49,9 @@ use crate::level::*;
 use crate::parser::{self, Parse};
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::{Ty, TypeNames};
+pub(crate) use again::Patch;
 pub(crate) use calls::{functions, is_built_in};
+pub(crate) use files::Project;
 pub use files::{Load, Trees, file_at};
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -62,7 +66,7 @@ pub struct Checked {
     /// In order of place. Errors and findings.
     pub diagnostics: Vec<Diagnostic>,
     /// There only without errors.
-    pub level: Option<Level>,
+    pub level: Option<Arc<Level>>,
 }
 
 impl Checked {
@@ -80,56 +84,79 @@ pub fn check(name: &str, text: &str) -> Checked {
 /// Checks a level and the files that it uses. `load` reads a file by its path inside the folder of the
 /// level's own file, `/` between its parts; its error says why it cannot be read.
 pub fn check_with(name: &str, text: &str, load: files::Load) -> Checked {
-    read(name, text, load, &mut |_, text| Arc::new(parser::parse(text)), None).0
+    let project = Arc::new(files::Project::of(name, text, load, &mut |_, text| Arc::new(parser::parse(text))));
+    let (diagnostics, found) = read(&project, None);
+    let level = is_sound(&diagnostics).then_some(found.draft);
+    let files::Project { sources, .. } = Arc::into_inner(project).expect("the checker held it, and is gone");
+    Checked { sources, diagnostics, level }
 }
 
 /// What was found out beside the level, for whoever looks into its text.
-#[derive(Clone, Debug)]
+#[derive(Debug)]
 pub struct Found {
     /// The type of each expression by its place.
     pub types: FxHashMap<Span, Ty>,
     /// The level as far as it could be read: its names are right even where it has errors.
-    pub draft: Level,
+    pub draft: Arc<Level>,
+    /// What is needed to read one rule again; none where a used file is broken.
+    kept: Option<kept::Kept>,
+}
+
+/// A level that was read: what is told of it, what was found out, and the trees of its files.
+pub(crate) struct Whole {
+    pub checked: Checked,
+    pub found: Found,
+    pub parses: Vec<Arc<Parse>>,
+    /// The one rule that was read again, where all else is as it was.
+    pub patch: Option<Patch>,
+}
+
+/// What was known of a text before, and where it was changed.
+pub(crate) struct Before<'a> {
+    pub found: &'a Found,
+    /// The file that was changed, its tree before, and where.
+    pub file: u16,
+    pub(crate) tree: Node,
+    pub(crate) edited: parser::Edited,
 }
 
 /// As [`check_with`], with what was found out on the way, and the trees of the files. `trees` parses a text, or gives the
-/// tree that it has already.
-pub fn check_whole(
+/// tree that it has already; `before` is asked once all files are there, and tells what is known of the text before.
+pub(crate) fn check_whole<'a>(
     name: &str,
     text: &str,
     load: files::Load,
     trees: files::Trees,
-) -> (Checked, Found, Vec<Arc<Parse>>) {
-    read(name, text, load, trees, Some(FxHashMap::default()))
+    before: impl FnOnce(&files::Project) -> Option<Before<'a>>,
+) -> Whole {
+    let project = Arc::new(files::Project::of(name, text, load, trees));
+    let again = before(&project).and_then(|b| again::read(&project, &b));
+    let (diagnostics, found, patch) = match again {
+        Some((diagnostics, found, patch)) => (diagnostics, found, Some(patch)),
+        None => {
+            let (diagnostics, found) = read(&project, Some(FxHashMap::default()));
+            (diagnostics, found, None)
+        }
+    };
+    let level = is_sound(&diagnostics).then(|| found.draft.clone());
+    let files::Project { sources, parses, .. } = Arc::into_inner(project).expect("the checker held it, and is gone");
+    Whole { checked: Checked { sources, diagnostics, level }, found, parses, patch }
 }
 
-fn read(
-    name: &str,
-    text: &str,
-    load: files::Load,
-    trees: files::Trees,
-    types: Option<FxHashMap<Span, Ty>>,
-) -> (Checked, Found, Vec<Arc<Parse>>) {
-    let mut project = files::Project::of(name, text, load, trees);
+fn is_sound(diagnostics: &[Diagnostic]) -> bool {
+    diagnostics.iter().all(|d| d.severity != Severity::Error)
+}
+
+fn read(project: &Arc<files::Project>, types: Option<FxHashMap<Span, Ty>>) -> (Vec<Diagnostic>, Found) {
     let mut c = Checker::new();
     c.types = types;
-    c.diagnostics = std::mem::take(&mut project.diagnostics);
-    let broken = c.diagnostics.iter().any(|d| d.code == "syntax");
-    c.project = Arc::new(project);
-    let project = c.project.clone();
-    let files = project.parses.iter().enumerate();
-    c.syntax_errors = files.flat_map(|(f, p)| p.errors.iter().map(move |e| (f as u16, e.start as u32))).collect();
-    c.syntax_errors.sort_unstable();
-    let mut told: FxHashSet<(u16, u32)> = c.diagnostics.iter().map(|d| (d.span.file, d.span.start)).collect();
-    for e in &project.parses[0].errors {
-        if told.insert((0, e.start as u32)) {
-            c.diagnostics.push(e.diagnostic(0));
-        }
-    }
+    let broken = c.begin(project);
     let tree = project.tree();
+    let mut told = None;
     if !broken {
         c.run(&tree);
-        c.name_rules(&tree);
+        told = c.types.is_some().then(|| c.diagnostics.clone());
+        c.look_over(&tree);
     } else if c.types.is_some() {
         // Where a used file is broken, what the others miss would be told as their mistakes. Whoever lays on the map
         // sees all the same what could be read.
@@ -137,21 +164,21 @@ fn read(
         c.run(&tree);
         c.diagnostics = told;
     }
-    let (mut diagnostics, level, types) = (c.diagnostics, c.level, c.types);
-    drop(c.project);
-    follow_ups::leave_out(&mut diagnostics, &project, &tree);
-    follow_ups::once_each(&mut diagnostics, &project);
+    let diagnostics = tell(std::mem::take(&mut c.diagnostics), project, &tree);
+    (diagnostics, c.found(told))
+}
+
+/// What is told of all that was found wrong: in order of place, and of one mistake once.
+fn tell(mut diagnostics: Vec<Diagnostic>, project: &files::Project, tree: &Node) -> Vec<Diagnostic> {
+    follow_ups::leave_out(&mut diagnostics, project, tree);
+    follow_ups::once_each(&mut diagnostics, project);
     diagnostics.sort_by_key(|d| (d.span.file, d.span.start, d.severity));
     diagnostics.dedup_by(|a, b| {
         a.span.file == b.span.file && a.span.start == b.span.start && a.severity == b.severity && a.code == b.code
     });
-    let ok = diagnostics.iter().all(|d| d.severity != Severity::Error);
     after::limit(&mut diagnostics);
     diagnostics.iter_mut().for_each(Diagnostic::shorten_names);
-    let found =
-        Found { draft: types.as_ref().map_or_else(Level::empty, |_| level.clone()), types: types.unwrap_or_default() };
-    let files::Project { sources, parses, .. } = Arc::into_inner(project).expect("the checker held it, and is gone");
-    (Checked { sources, diagnostics, level: ok.then_some(level) }, found, parses)
+    diagnostics
 }
 
 /// Where a body's names stand.
@@ -258,6 +285,10 @@ pub(crate) struct Checker {
     pub used: findings::Used,
     /// The type of each expression by its place, where that is asked for.
     pub types: Option<FxHashMap<Span, Ty>>,
+    /// How many of the diagnostics are errors of grammar: they were told first.
+    pub syntax_told: usize,
+    /// The rules and parts of machines, in the order of their rules.
+    pub units: Vec<kept::Unit>,
 }
 
 impl TypeNames for Checker {
@@ -314,9 +345,31 @@ impl Checker {
             by_hand: false,
             used: findings::Used::default(),
             types: None,
+            syntax_told: 0,
+            units: vec![],
         }
     }
 
+    /// Takes the files, with what is wrong with their grammar; true where one that another uses is broken.
+    fn begin(&mut self, project: &Arc<files::Project>) -> bool {
+        self.diagnostics.extend(project.diagnostics.iter().cloned());
+        let broken = self.diagnostics.iter().any(|d| d.code == "syntax");
+        self.project = project.clone();
+        let files = project.parses.iter().enumerate();
+        self.syntax_errors =
+            files.flat_map(|(f, p)| p.errors.iter().map(move |e| (f as u16, e.start as u32))).collect();
+        self.syntax_errors.sort_unstable();
+        let mut told: FxHashSet<(u16, u32)> = self.diagnostics.iter().map(|d| (d.span.file, d.span.start)).collect();
+        for e in &project.parses[0].errors {
+            if told.insert((0, e.start as u32)) {
+                self.diagnostics.push(e.diagnostic(0));
+            }
+        }
+        self.syntax_told = self.diagnostics.len();
+        broken
+    }
+
+    /// Reads everything that is declared.
     fn run(&mut self, root: &Node) {
         self.settings(root);
         self.collect(root);
@@ -335,10 +388,15 @@ impl Checker {
         self.fill_zones(root);
         self.fill_rules(root);
         self.fill_routines();
+    }
+
+    /// Looks over what was read as a whole.
+    fn look_over(&mut self, root: &Node) {
         self.refuse_draws();
         self.refuse_mixed_messages();
         self.refuse_private(root);
         self.findings(root);
+        self.name_rules(root);
     }
 
     /// An actor's kind, where it is known.

@@ -3,6 +3,7 @@
 //! Invariant: rules stand in the table in source order, those of kinds where the kind stands.
 
 use super::events::Bound;
+use super::kept::Unit;
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::diagnostic::{Diagnostic, Severity};
@@ -14,7 +15,7 @@ use mayfly_base::*;
 use rustc_hash::FxHashMap;
 
 /// A rule, or a part of a machine, that is to be read.
-enum Todo {
+pub(super) enum Todo {
     Rule(Node, Option<KindId>),
     /// A rule of a `first of` group.
     Grouped(Node, Option<KindId>, u32),
@@ -86,37 +87,30 @@ impl Checker {
                     .and(at, "the other is here"),
                 );
             }
-            self.level.rules.push(Rule {
-                title,
-                owner: *owner,
-                part: None,
-                group: if let Todo::Grouped(_, _, g) = t { Some(*g) } else { None },
-                span,
-                doc: Self::doc_of(n),
-                whens: vec![],
-                clauses: vec![],
-                elses: vec![],
-                limits: Limits::default(),
-                then: vec![],
-                otherwise: None,
-                slots: vec![],
-                bound: 0,
-            });
+            let group = if let Todo::Grouped(_, _, g) = t { Some(*g) } else { None };
+            self.level.rules.push(Rule { group, doc: Self::doc_of(n), ..Rule::unread(title, *owner, span) });
         }
         for (i, t) in todo.iter().enumerate() {
-            let told = self.diagnostics.len();
-            let n = match t {
-                Todo::Rule(n, owner) | Todo::Grouped(n, owner, _) => {
-                    self.rule(RuleId::at(i), n, *owner);
-                    n
-                }
-                Todo::Part(p) => {
-                    self.machine_part(RuleId::at(i), p);
-                    &p.node
-                }
-            };
-            self.forget_unbound(n, told);
+            let unit = self.unit(RuleId::at(i), t);
+            self.units.push(unit);
         }
+    }
+
+    /// Reads one of them into its rule, and tells what it added.
+    pub(super) fn unit(&mut self, id: RuleId, t: &Todo) -> Unit {
+        let (told, added) = (self.diagnostics.len(), self.pools());
+        let (n, owner, part) = match t {
+            Todo::Rule(n, owner) | Todo::Grouped(n, owner, _) => {
+                self.rule(id, n, *owner);
+                (n, *owner, None)
+            }
+            Todo::Part(p) => {
+                self.machine_part(id, p);
+                (&p.node, p.owner, Some((p.title.clone(), p.part)))
+            }
+        };
+        self.forget_unbound(n, told);
+        Unit { at: self.span(n), owner, part, told: told..self.diagnostics.len(), from: added, to: self.pools() }
     }
 
     /// What an event binds is not known where it is not understood: that its names are not declared is the same mistake.

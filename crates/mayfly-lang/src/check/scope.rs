@@ -4,9 +4,10 @@
 //! each have one of a name.
 
 use super::names::Def;
+use crate::moved::Shift;
 use mayfly_base::Span;
 use rustc_hash::{FxHashMap, FxHashSet};
-use std::cell::Cell;
+use std::sync::atomic::{AtomicU16, Ordering};
 
 #[derive(Debug, Default)]
 pub(crate) struct Scope {
@@ -15,13 +16,13 @@ pub(crate) struct Scope {
     /// Where private names are declared.
     private: FxHashSet<Span>,
     /// The file of the place that was looked at last.
-    here: Cell<u16>,
+    here: AtomicU16,
 }
 
 impl Scope {
     /// What is read from now on stands in that file.
     pub fn at(&self, file: u16) {
-        self.here.set(file);
+        self.here.store(file, Ordering::Relaxed);
     }
 
     /// A name that is declared there is private.
@@ -32,7 +33,7 @@ impl Scope {
     /// What a name stands for where one reads now.
     pub fn get(&self, name: &str) -> Option<&(Def, Span)> {
         if !self.own.is_empty()
-            && let Some(found) = self.own.get(&(self.here.get(), name.to_string()))
+            && let Some(found) = self.own.get(&(self.here.load(Ordering::Relaxed), name.to_string()))
         {
             return Some(found);
         }
@@ -55,6 +56,16 @@ impl Scope {
             self.own.insert((entry.1.file, name), entry);
         } else {
             self.all.insert(name, entry);
+        }
+    }
+
+    /// The same names after an edit.
+    pub fn moved(&self, by: &Shift) -> Self {
+        Self {
+            all: self.all.iter().map(|(n, (d, at))| (n.clone(), (*d, by.of(*at)))).collect(),
+            own: self.own.iter().map(|(k, (d, at))| (k.clone(), (*d, by.of(*at)))).collect(),
+            private: self.private.iter().map(|at| by.of(*at)).collect(),
+            here: AtomicU16::new(0),
         }
     }
 

@@ -81,22 +81,9 @@ impl Checker {
             return None;
         }
         let id = RuleId::at(self.level.rules.len());
-        self.level.rules.push(Rule {
-            title: format!("{}: wait for {}", f.title, Self::text_of(&event_node)),
-            owner: f.me,
-            part: Some(Part::Wait),
-            group: None,
-            span,
-            doc: String::new(),
-            whens: vec![When { event, span }],
-            clauses: vec![],
-            elses: vec![],
-            limits: Limits::default(),
-            then: vec![],
-            otherwise: None,
-            slots: vec![],
-            bound: 0,
-        });
+        let title = format!("{}: wait for {}", f.title, Self::text_of(&event_node));
+        let whens = vec![When { event, span }];
+        self.level.rules.push(Rule { part: Some(Part::Wait), whens, ..Rule::unread(title, f.me, span) });
         Some(StmtKind::WaitFor { event: id, at_most })
     }
 }

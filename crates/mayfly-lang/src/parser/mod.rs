@@ -9,6 +9,7 @@
 //!
 //! Invariant: every token is put into the tree exactly once, and each loop eats a token or ends.
 
+mod again;
 mod decl;
 mod expr;
 pub(crate) mod habits;
@@ -23,6 +24,7 @@ use crate::diagnostic::{Diagnostic, Fix};
 use crate::lexer::{self, Lexeme};
 use crate::syntax::Kind::{self, *};
 use crate::syntax::{Mayfly, Node};
+pub(crate) use again::{Edited, again};
 use mayfly_base::Span;
 use rowan::{Checkpoint, GreenNode, GreenNodeBuilder, Language};
 use std::cell::Cell;

@@ -1,0 +1,187 @@
+//! A level read again after a change inside one rule, or one part of a machine: that one alone is read, all else is kept.
+//!
+//! The level is looked over as a whole all the same, so findings are those of the new text.
+//!
+//! Not here: the tree of the new text ([`crate::parser`]); what is kept ([`super::kept`]).
+//!
+//! Invariant: what comes out is what reading the whole text gives. Wherever the rule's own words could mean something for
+//! others (its title, the states that it leads to, another number of draws or waits), nothing comes out, and the whole is
+//! read.
+
+use super::kept::{Kept, Unit};
+use super::machines::PartNode;
+use super::rules::Todo;
+use super::{Before, Checker, Found, files, tell};
+use crate::ast::{self, AstNode};
+use crate::diagnostic::Diagnostic;
+use crate::level::{DrawForm, Level, Range, Rule, Watch};
+use crate::moved::{Moves, Shift};
+use crate::syntax::{Kind as K, Node, NodeExt};
+use mayfly_base::{RuleId, Span};
+use rowan::{TextRange, TextSize};
+use std::sync::Arc;
+
+/// The one rule, or part of a machine, that was read again.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Patch {
+    /// Where it stood.
+    pub old: Span,
+    /// Where it stands.
+    pub new: Span,
+    pub shift: Shift,
+}
+
+/// Reads what was changed; none where that does not stand in one rule alone.
+pub(super) fn read(project: &Arc<files::Project>, before: &Before) -> Option<(Vec<Diagnostic>, Found, Patch)> {
+    let kept = before.found.kept.as_ref()?;
+    if !project.diagnostics.is_empty() {
+        return None;
+    }
+    let shift = before.edited.shift(before.file);
+    let holds = |u: &Unit| {
+        let (at, old) = (u.at.range(), &before.edited.old);
+        u.at.file == before.file && at.start < old.start && old.end < at.end
+    };
+    let (index, unit) = kept.units.iter().enumerate().find(|(_, u)| holds(u))?;
+    let patch = Patch { old: unit.at, new: shift.of(unit.at), shift };
+    let start = project.parts.iter().find(|p| p.file == before.file)?.start;
+    let tree = project.tree();
+    let old = node_at(&before.tree, patch.old, 0)?;
+    let node = node_at(&tree, patch.new, start).filter(|n| n.kind() == old.kind())?;
+    if meant_elsewhere(&old) != meant_elsewhere(&node) {
+        return None;
+    }
+    let mut c = Checker::of_kept(before.found, kept, &shift, patch.old);
+    if c.begin(project) {
+        return None;
+    }
+    c.put_in(kept, index, unit, node, &shift)?;
+    let told = c.diagnostics.clone();
+    c.look_over(&tree);
+    let diagnostics = tell(std::mem::take(&mut c.diagnostics), project, &tree);
+    Some((diagnostics, c.found(Some(told)), patch))
+}
+
+/// The node that stands exactly there.
+fn node_at(tree: &Node, at: Span, start: usize) -> Option<Node> {
+    let size = |n: u32| TextSize::try_from(n as usize + start).ok();
+    let range = TextRange::new(size(at.start)?, size(at.end)?);
+    if !tree.text_range().contains_range(range) {
+        return None;
+    }
+    let node = tree.covering_element(range).into_node()?;
+    let is_it = |n: &Node| n.bytes() == (usize::from(range.start())..usize::from(range.end()));
+    node.ancestors().filter(is_it).last()
+}
+
+/// What others read of a rule: its title, what is said of it, the states to which it leads.
+fn meant_elsewhere(n: &Node) -> Vec<String> {
+    let title = n.tok(K::TEXT).map(|t| t.text().to_string());
+    let leads = n.descendants().filter_map(|d| match d.kind() {
+        K::TRANSITION | K::ONE_OF_ROW => d.child(K::NAME).map(|name| name.word()),
+        K::STMT if d.word() == "go" => ast::Go::cast(&d).and_then(|g| g.to()).map(|e| Checker::text_of(&e)),
+        _ => None,
+    });
+    title.into_iter().chain([format!("{:?}", n.kind())]).chain(leads).collect()
+}
+
+impl Checker {
+    /// Reads the rule of that number anew; none where it adds other things than before.
+    fn put_in(&mut self, kept: &Kept, index: usize, unit: &Unit, node: Node, shift: &Shift) -> Option<()> {
+        let id = RuleId::at(index);
+        let group = self.level.rules[index].group;
+        let todo = match (&unit.part, group) {
+            (Some((title, part)), _) => {
+                Todo::Part(PartNode { node, owner: unit.owner, title: title.clone(), part: *part })
+            }
+            (None, Some(group)) => Todo::Grouped(node, unit.owner, group),
+            (None, None) => Todo::Rule(node, unit.owner),
+        };
+        // What was told before this rule, and what after it.
+        let grammar = self.diagnostics.len();
+        let first = unit.told.start.checked_sub(kept.syntax_told)?;
+        let last = unit.told.end.checked_sub(kept.syntax_told)?;
+        let moved = |d: &Diagnostic| {
+            let mut d = d.clone();
+            d.moves(shift);
+            d
+        };
+        self.diagnostics.extend(kept.told.get(..first)?.iter().map(moved));
+        // The tables as they were when it was read first: what stands behind is put back.
+        let tail = self.cut_tables(unit);
+        let old = &self.level.rules[index];
+        let unread = Rule::unread(old.title.clone(), old.owner, old.span);
+        self.level.rules[index] = Rule { group, doc: old.doc.clone(), ..unread };
+        let told = self.diagnostics.len();
+        let new = self.unit(id, &todo);
+        let is_same = (new.to == unit.to) && tail.fits(&self.level, unit);
+        if !is_same {
+            return None;
+        }
+        self.join_tables(tail, unit);
+        self.watch_keys = kept.watch_keys.clone();
+        let grown = self.diagnostics.len() as i64 - told as i64 - (last - first) as i64;
+        self.diagnostics.extend(kept.told.get(last..)?.iter().map(moved));
+        let by = grown + grammar as i64 - kept.syntax_told as i64;
+        let behind = |at: usize, grown: i64| (at as i64 + grown) as usize;
+        self.units = kept.units.clone();
+        for (i, u) in self.units.iter_mut().enumerate() {
+            u.at = shift.of(u.at);
+            let start = if i <= index { grammar as i64 - kept.syntax_told as i64 } else { by };
+            let end = if i < index { grammar as i64 - kept.syntax_told as i64 } else { by };
+            u.told = behind(u.told.start, start)..behind(u.told.end, end);
+        }
+        Some(())
+    }
+
+    /// Takes away what the tables got by the unit and after it.
+    fn cut_tables(&mut self, unit: &Unit) -> Tail {
+        let (from, level) = (unit.from, &mut self.level);
+        let watches = level.watches.split_off(from.watches);
+        for w in &watches {
+            self.watch_keys.remove(&(w.text.clone(), w.over));
+        }
+        Tail {
+            draws: level.draws.split_off(from.draws),
+            shared_draws: level.shared_draws.split_off(from.draws),
+            draw_forms: level.draw_forms.split_off(from.draws),
+            watches,
+            ranges: level.ranges.split_off(from.ranges),
+            rules: level.rules.split_off(from.rules),
+        }
+    }
+
+    /// Puts back what the tables got after the unit.
+    fn join_tables(&mut self, mut tail: Tail, unit: &Unit) {
+        let level = &mut self.level;
+        level.draws.extend(tail.draws.drain(unit.to.draws - unit.from.draws..));
+        level.shared_draws.extend(tail.shared_draws.drain(unit.to.draws - unit.from.draws..));
+        level.draw_forms.extend(tail.draw_forms.drain(unit.to.draws - unit.from.draws..));
+        level.watches.extend(tail.watches.drain(unit.to.watches - unit.from.watches..));
+        level.ranges.extend(tail.ranges.drain(unit.to.ranges - unit.from.ranges..));
+        level.rules.extend(tail.rules.drain(unit.to.rules - unit.from.rules..));
+    }
+}
+
+/// What the tables got by a unit and after it.
+struct Tail {
+    draws: Vec<String>,
+    shared_draws: Vec<bool>,
+    draw_forms: Vec<Option<DrawForm>>,
+    watches: Vec<Watch>,
+    ranges: Vec<Range>,
+    rules: Vec<Rule>,
+}
+
+impl Tail {
+    /// True where the unit added again what it had added: others speak of it by its number.
+    fn fits(&self, level: &Level, unit: &Unit) -> bool {
+        let same_watch = |a: &Watch, b: &Watch| a.text == b.text && a.over == b.over;
+        let watches = level.watches[unit.from.watches..].iter().zip(&self.watches);
+        let ranges = level.ranges[unit.from.ranges..].iter().zip(&self.ranges);
+        let draws = level.shared_draws[unit.from.draws..].iter().zip(&self.shared_draws);
+        watches.into_iter().all(|(a, b)| same_watch(a, b)) && ranges.into_iter().all(|(a, b)| a == b) && {
+            draws.into_iter().all(|(a, b)| a == b)
+        }
+    }
+}

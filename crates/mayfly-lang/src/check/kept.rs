@@ -1,0 +1,158 @@
+//! What is kept of reading a level, so that one rule of it can be read again.
+//!
+//! Not here: when that can be done, and how ([`super::again`]).
+//!
+//! Invariant: a checker made of what was kept answers as the one that read the level did when it came to its rules; a
+//! property test holds what comes out against a level that is read anew.
+
+use super::findings::Used;
+use super::machines::PartStub;
+use super::{Checker, Found, names, scope};
+use crate::diagnostic::Diagnostic;
+use crate::level::Level;
+use crate::moved::{Moves, Shift};
+use crate::parser;
+use crate::types::Ty;
+use mayfly_base::*;
+use rustc_hash::{FxHashMap, FxHashSet};
+use std::ops::Range;
+use std::sync::Arc;
+
+/// How long those tables are to which a rule adds what it awaits, draws or waits for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Pools {
+    pub draws: usize,
+    pub watches: usize,
+    pub ranges: usize,
+    pub rules: usize,
+}
+
+/// A rule or a part of a machine, and what it alone added.
+#[derive(Clone, Debug)]
+pub(crate) struct Unit {
+    pub at: Span,
+    pub owner: Option<KindId>,
+    /// Of a machine: its title, and which part it is.
+    pub part: Option<(String, PartStub)>,
+    /// Which of the diagnostics are its own.
+    pub told: Range<usize>,
+    /// How long the tables were before it, and after.
+    pub from: Pools,
+    pub to: Pools,
+}
+
+/// Everything that a checker knows, its nodes apart.
+#[derive(Debug)]
+pub(super) struct Kept {
+    pub names: scope::Scope,
+    pub used: Used,
+    pub watch_keys: FxHashMap<(String, Option<KindId>), WatchId>,
+    enum_values: FxHashMap<(EnumId, String), u32>,
+    enums_of: FxHashMap<String, EnumId>,
+    actors_by_name: FxHashMap<String, ActorId>,
+    states_by_name: FxHashMap<(MachineId, String), StateId>,
+    machines_at: FxHashMap<Span, MachineId>,
+    states_at: FxHashMap<Span, StateId>,
+    gone_to: FxHashSet<String>,
+    define_heights: FxHashMap<DefineId, u32>,
+    may_circle: bool,
+    broken_actors: FxHashSet<ActorId>,
+    half_known: FxHashSet<KindId>,
+    lost_machines: FxHashSet<String>,
+    lost_zones: FxHashSet<String>,
+    lost_places: bool,
+    pub units: Vec<Unit>,
+    /// What was told before the level was looked over, errors of grammar apart.
+    pub told: Vec<Diagnostic>,
+    /// Of how many errors of grammar: the diagnostics of units are counted behind them.
+    pub syntax_told: usize,
+}
+
+/// A map whose keys are places, after an edit.
+fn moved_keys<V: Clone>(map: &FxHashMap<Span, V>, by: &Shift) -> FxHashMap<Span, V> {
+    map.iter().map(|(at, v)| (by.of(*at), v.clone())).collect()
+}
+
+impl Checker {
+    pub(super) fn pools(&self) -> Pools {
+        Pools {
+            draws: self.level.draws.len(),
+            watches: self.level.watches.len(),
+            ranges: self.level.ranges.len(),
+            rules: self.level.rules.len(),
+        }
+    }
+
+    /// What was found out; `told` is what was wrong before the level was looked over.
+    pub(super) fn found(self, told: Option<Vec<Diagnostic>>) -> Found {
+        // A constant that was never asked for has no value that could be kept.
+        let is_whole = self.consts.iter().all(|c| c.value.is_some());
+        let kept = told.filter(|_| is_whole).map(|mut told| Kept {
+            told: told.split_off(self.syntax_told.min(told.len())),
+            names: self.names,
+            used: self.used,
+            watch_keys: self.watch_keys,
+            enum_values: self.enum_values,
+            enums_of: self.enums_of,
+            actors_by_name: self.actors_by_name,
+            states_by_name: self.states_by_name,
+            machines_at: self.machines_at,
+            states_at: self.states_at,
+            gone_to: self.gone_to,
+            define_heights: self.define_heights,
+            may_circle: self.may_circle,
+            broken_actors: self.broken_actors,
+            half_known: self.half_known,
+            lost_machines: self.lost_machines,
+            lost_zones: self.lost_zones,
+            lost_places: self.lost_places,
+            units: self.units,
+            syntax_told: self.syntax_told,
+        });
+        Found { types: self.types.unwrap_or_default(), draft: Arc::new(self.level), kept }
+    }
+
+    /// A checker that knows what was kept, all places moved along with an edit. Of the stretch `of` it knows no types and no
+    /// uses of variables: it is read again.
+    pub(super) fn of_kept(found: &Found, kept: &Kept, by: &Shift, of: Span) -> Self {
+        let mut level = Level::clone(&found.draft);
+        level.moves(by);
+        let is_outside = |at: &Span| at.file != of.file || at.end <= of.start || of.end <= at.start;
+        let types = found.types.iter().filter(|(at, _)| is_outside(at));
+        let types: FxHashMap<Span, Ty> = types.map(|(at, ty)| (by.of(*at), ty.clone())).collect();
+        let mut c = Self::new();
+        // Everything that is found by its node was found.
+        let empty = parser::parse("").tree();
+        let constant = |(_, value, ty): &(String, Value, Ty)| names::Const {
+            node: empty.clone(),
+            value: Some((value.clone(), ty.clone())),
+            busy: false,
+        };
+        c.consts = level.consts.iter().map(constant).collect();
+        c.var_nodes = vec![(empty.clone(), true); level.vars.len()];
+        c.define_nodes = vec![(empty.clone(), true); level.defines.len()];
+        c.routine_nodes = vec![empty.clone(); level.routines.len()];
+        c.table_nodes = vec![(empty, true); level.tables.len()];
+        c.field_nodes = level.kinds.iter().map(|k| vec![(None, true); k.fields.len()]).collect();
+        c.level = level;
+        c.types = Some(types);
+        c.names = kept.names.moved(by);
+        c.used = kept.used.moved(by, &is_outside);
+        c.watch_keys = kept.watch_keys.clone();
+        c.enum_values = kept.enum_values.clone();
+        c.enums_of = kept.enums_of.clone();
+        c.actors_by_name = kept.actors_by_name.clone();
+        c.states_by_name = kept.states_by_name.clone();
+        c.machines_at = moved_keys(&kept.machines_at, by);
+        c.states_at = moved_keys(&kept.states_at, by);
+        c.gone_to = kept.gone_to.clone();
+        c.define_heights = kept.define_heights.clone();
+        c.may_circle = kept.may_circle;
+        c.broken_actors = kept.broken_actors.clone();
+        c.half_known = kept.half_known.clone();
+        c.lost_machines = kept.lost_machines.clone();
+        c.lost_zones = kept.lost_zones.clone();
+        c.lost_places = kept.lost_places;
+        c
+    }
+}

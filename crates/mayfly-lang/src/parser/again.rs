@@ -1,0 +1,115 @@
+//! A text parsed again after a change inside one declaration: that declaration alone is read, all else keeps its tree.
+//!
+//! Not here: what the change means ([`crate::check`]).
+//!
+//! Invariant: what comes out is what [`super::parse`] makes of the whole text; where that is not sure, nothing comes out.
+//! A property test holds the two against each other.
+
+use super::{Breaks, Parse, SyntaxError, parse};
+use crate::lexer::Lexeme;
+use crate::moved::Shift;
+use crate::syntax::Kind;
+use crate::syntax::Kind::*;
+use rowan::NodeOrToken;
+use std::ops::Range;
+
+/// Where a text was changed.
+#[derive(Clone, Debug)]
+pub(crate) struct Edited {
+    /// What was replaced, in the text before.
+    pub old: Range<usize>,
+    /// The declaration in which it lies, in the text before.
+    pub declaration: Range<usize>,
+    /// By how many bytes the text grew.
+    pub by: i64,
+}
+
+impl Edited {
+    /// What stands behind the change, moved along.
+    pub fn shift(&self, file: u16) -> Shift {
+        Shift { file, start: self.old.start as u32, end: self.old.end as u32, by: self.by }
+    }
+
+    /// A stretch of the text before that holds the change, in the new text.
+    pub fn grown(&self, around: Range<usize>) -> Range<usize> {
+        around.start..(around.end as i64 + self.by) as usize
+    }
+}
+
+/// Declarations that end with a brace of their own: nothing that follows one can belong to it.
+fn is_braced(kind: Kind) -> bool {
+    matches!(kind, RULE | FIRST_OF | KIND_DECL | MACHINE_DECL | ROUTINE_DECL)
+}
+
+/// The one stretch in which two texts differ: what is replaced, and how much longer the new text is.
+fn difference(old: &str, new: &str) -> (Range<usize>, i64) {
+    let same = |(a, b): &(u8, u8)| a == b;
+    let mut front = old.bytes().zip(new.bytes()).take_while(same).count();
+    while !old.is_char_boundary(front) {
+        front -= 1;
+    }
+    let (a, b) = (&old.as_bytes()[front..], &new.as_bytes()[front..]);
+    let mut back = a.iter().rev().copied().zip(b.iter().rev().copied()).take_while(same).count();
+    while !old.is_char_boundary(old.len() - back) {
+        back -= 1;
+    }
+    (front..old.len() - back, new.len() as i64 - old.len() as i64)
+}
+
+/// Parses `new`, of which `old` was the text before with the tree `before`. None where the change does not lie inside one
+/// declaration that ends with its own brace, now as before.
+pub(crate) fn again(before: &Parse, old: &str, new: &str) -> Option<(Parse, Edited)> {
+    let (changed, by) = difference(old, new);
+    let mut at = 0;
+    let (index, declaration, kind) = before.green.children().enumerate().find_map(|(i, c)| {
+        let (start, kind) = (at, c.kind());
+        at += usize::from(c.text_len());
+        (start < changed.start && changed.end < at).then_some((i, start..at, kind))
+    })?;
+    let first = before.tokens.partition_point(|t| t.start < declaration.start);
+    let last = before.tokens.partition_point(|t| t.start < declaration.end);
+    let on_its_line = before.tokens[..first].iter().rev().find(|t| t.kind != SPACE).is_none_or(|t| t.kind == NEWLINE);
+    let edited = Edited { old: changed, declaration: declaration.clone(), by };
+    let alone = parse(new.get(edited.grown(declaration))?);
+    let NodeOrToken::Node(node) = alone.green.children().next()? else { return None };
+    let is_whole = node.text_len() == alone.green.text_len() && node.kind() == kind;
+    let kind = <crate::syntax::Mayfly as rowan::Language>::kind_from_raw(kind);
+    let is_closed = ends_with_its_brace(&before.tokens[first..last]) && ends_with_its_brace(&alone.tokens);
+    // Where it is not known where something ends, what follows may have been read as part of it.
+    let breaks = |e: &SyntaxError| matches!(e.breaks, Breaks::Structure | Breaks::Stray);
+    let (start, end) = (edited.declaration.start, edited.declaration.end);
+    let wrong = before.errors.iter().filter(|e| (start..=end).contains(&e.start));
+    let is_broken = wrong.into_iter().any(|e| e.start == end || breaks(e)) || alone.errors.iter().any(breaks);
+    if !is_braced(kind) || !on_its_line || !is_whole || !is_closed || is_broken {
+        return None;
+    }
+    let green = before.green.replace_child(index, NodeOrToken::Node(node.to_owned()));
+    let moved =
+        |t: &Lexeme, by: i64| Lexeme { start: (t.start as i64 + by) as usize, end: (t.end as i64 + by) as usize, ..*t };
+    let mut tokens = Vec::with_capacity(before.tokens.len() - (last - first) + alone.tokens.len());
+    tokens.extend_from_slice(&before.tokens[..first]);
+    tokens.extend(alone.tokens.iter().map(|t| moved(t, edited.declaration.start as i64)));
+    tokens.extend(before.tokens[last..].iter().map(|t| moved(t, by)));
+    let mut errors: Vec<SyntaxError> = before.errors.iter().filter(|e| e.start < start).cloned().collect();
+    errors.extend(alone.errors.iter().map(|e| moved_error(e, start as i64)));
+    errors.extend(before.errors.iter().filter(|e| e.start >= end).map(|e| moved_error(e, by)));
+    Some((Parse { green, errors, tokens }, edited))
+}
+
+/// True where the last token is a brace that closes the first one that was opened.
+fn ends_with_its_brace(tokens: &[Lexeme]) -> bool {
+    let mut open = 0i64;
+    let mut closed = 0;
+    for t in tokens.iter().filter(|t| !t.kind.is_trivia()) {
+        closed += i32::from(closed > 0);
+        open += i64::from(t.kind == L_BRACE) - i64::from(t.kind == R_BRACE);
+        closed += i32::from(open == 0 && t.kind == R_BRACE);
+    }
+    open == 0 && closed == 1
+}
+
+fn moved_error(e: &SyntaxError, by: i64) -> SyntaxError {
+    let at = |n: usize| (n as i64 + by) as usize;
+    let fix = e.fix.as_ref().map(|(r, text)| (at(r.start)..at(r.end), text.clone()));
+    SyntaxError { start: at(e.start), end: at(e.end), fix, ..e.clone() }
+}

@@ -1,0 +1,199 @@
+//! A text that is read again after a change is known as if it were read for the first time: every level that there is, with
+//! one small change after the other inside its rules and machines, right ones and wrong ones.
+
+mod levels;
+
+use levels::levels;
+use mayfly_lang::analysis::{Analysis, Use};
+use mayfly_lang::lexer;
+use mayfly_lang::syntax::Kind;
+use proptest::prelude::*;
+use proptest::test_runner::FileFailurePersistence;
+
+fn none(_: &str) -> Result<String, String> {
+    Err("there is no other file".into())
+}
+
+/// Everything that is known of a text, symbols by their names and places.
+fn known(a: &Analysis) -> Vec<String> {
+    let symbol = |u: &Use| {
+        let s = a.symbols.get(u.symbol);
+        let of = s.of.map(|of| a.symbols.get(of).name.clone());
+        format!("{:?} {} {} {:?} {:?} {:?} {of:?}", u.at, u.declares, s.name, s.kind, s.at, s.whole)
+    };
+    let mut out: Vec<String> = a.diagnostics().iter().map(|d| format!("{d:?}")).collect();
+    out.push(format!("{:?}", a.level().is_some()));
+    out.extend(a.uses().iter().map(symbol));
+    out.extend(a.symbols.iter().map(|(id, s)| format!("{id:?} {s:?}")));
+    out.extend(a.uses().iter().map(|u| format!("{:?} {:?}", u.at, a.type_at(u.at))));
+    out.push(format!("{:?}", a.files[0].tree()));
+    let level = format!("{:#?}", a.draft());
+    out.extend(level.lines().map(str::to_string));
+    out
+}
+
+fn hold(before: &Analysis, text: &str, told: &str) -> (Analysis, Option<String>) {
+    let (new, again) = (Analysis::of("t.may", text, &mut none), before.again("t.may", text, &mut none));
+    let (a, b) = (known(&new), known(&again));
+    let first = a.iter().zip(&b).find(|(a, b)| a != b);
+    let wrong = match first {
+        Some((a, b)) => Some(format!(
+            "{told}\nread for the first time: {a}\nread again:              {b}\nafter\n{}\n{text}",
+            before.files[0].text
+        )),
+        None if a.len() != b.len() => Some(format!("{told}\n{} and {} things known\n{text}", a.len(), b.len())),
+        None => None,
+    };
+    (again, wrong)
+}
+
+/// A change of one word: another of the text, one letter more or fewer, the word twice, a comment, nothing.
+fn changed(text: &str, at: usize, how: usize, with: usize) -> String {
+    let tokens: Vec<_> =
+        lexer::lex(text).into_iter().filter(|t| !t.kind.is_trivia() || t.kind == Kind::COMMENT).collect();
+    let t = tokens[at % tokens.len()];
+    let other = tokens[with % tokens.len()];
+    let (word, other) = (&text[t.start..t.end], &text[other.start..other.end]);
+    let instead = match how {
+        0 => format!("{word}x"),
+        1 => word.char_indices().next_back().map_or("", |(i, _)| &word[..i]).to_string(),
+        2 => other.to_string(),
+        3 => format!("{word} {other}"),
+        4 => format!("{word} // so"),
+        5 => format!("1{word}"),
+        6 => format!("{word}\n"),
+        _ => String::new(),
+    };
+    format!("{}{instead}{}", &text[..t.start], &text[t.end..])
+}
+
+fn config(cases: u32) -> ProptestConfig {
+    let file =
+        FileFailurePersistence::Direct(concat!(env!("CARGO_MANIFEST_DIR"), "/proptest-regressions/read_again.txt"));
+    ProptestConfig {
+        cases,
+        max_shrink_iters: 100,
+        failure_persistence: Some(Box::new(file)),
+        ..ProptestConfig::default()
+    }
+}
+
+fn cases() -> u32 {
+    std::env::var("MAYFLY_READ_AGAIN").ok().and_then(|n| n.parse().ok()).unwrap_or(60)
+}
+
+proptest! {
+    #![proptest_config(config(cases()))]
+
+    #[test]
+    fn it_is_known_as_if_it_were_new(
+        which in any::<usize>(),
+        changes in prop::collection::vec((any::<usize>(), 0..8usize, any::<usize>()), 1..6),
+    ) {
+        let all = levels();
+        let (name, text) = &all[which % all.len()];
+        let mut text = text.clone();
+        let mut a = Analysis::of("t.may", &text, &mut none);
+        for (at, how, with) in changes {
+            // Each right text has several changes made of it, and each wrong one is mended again: as one types.
+            let new = changed(&text, at, how, with);
+            let (wrong, told) = hold(&a, &new, name);
+            prop_assert!(told.is_none(), "{}", told.unwrap_or_default());
+            let (mended, told) = hold(&wrong, &text, name);
+            prop_assert!(told.is_none(), "{}", told.unwrap_or_default());
+            if wrong.level().is_some() {
+                (a, text) = (wrong, new);
+            } else {
+                a = mended;
+            }
+        }
+    }
+}
+
+#[test]
+fn most_changes_inside_a_rule_read_that_rule_alone() {
+    let (mut tried, mut alone) = (0, 0);
+    for (_, text) in levels() {
+        let a = Analysis::of("t.may", &text, &mut none);
+        let inside = |t: &lexer::Lexeme| {
+            let rules = a.symbols.iter().filter(|(_, s)| s.kind == mayfly_lang::analysis::SymbolKind::Rule);
+            t.kind == Kind::NUMBER && rules.into_iter().any(|(_, s)| s.whole.range().contains(&t.start))
+        };
+        for t in lexer::lex(&text).iter().filter(|t| inside(t)) {
+            let new = format!("{}1{}", &text[..t.start], &text[t.start..]);
+            tried += 1;
+            alone += usize::from(a.again("t.may", &new, &mut none).only_read().is_some());
+        }
+    }
+    assert!(tried > 100, "{tried}");
+    assert!(alone * 10 > tried * 7, "{alone} of {tried}");
+}
+
+/// Three files, of which the first two use the third; each has a name of its own that is private.
+fn three(wheels: &str, floats: &str) -> impl FnMut(&str) -> Result<String, String> + use<> {
+    let (wheels, floats) = (wheels.to_string(), floats.to_string());
+    move |path| match path {
+        "wheels.may" => Ok(wheels.clone()),
+        "floats.may" => Ok(floats.clone()),
+        _ => Err("there is no such file".into()),
+    }
+}
+
+#[test]
+fn one_of_several_files_is_read_again_where_it_was_changed() {
+    let own = "use \"wheels.may\"\nuse \"floats.may\"\nkind person { steered }\nplace keeper: person at (1, 1)\nrule \"own\" {\n  when after 2s\n  then { turns += 10; log turns }\n}\n";
+    let wheels = "use \"floats.may\"\nvar turns = 0\nprivate var step = 1\nrule \"wheel\" {\n  when every 1s\n  then { turns += step; send pull(turns) }\n}\nrule \"wheel more\" {\n  when every 3s\n  then { step = random(1, 3) }\n}\n";
+    let floats = "message pull(n: number)\nprivate var step = 2\nrule \"float\" {\n  when hears pull(n)\n  if n > 1\n  then { log \"{n} and {step}\"; step += n }\n}\n";
+    let a = Analysis::of("t.may", own, &mut three(wheels, floats));
+    assert!(a.level().is_some(), "{:?}", a.diagnostics());
+    let again = |own: &str, wheels: &str, floats: &str| {
+        let b = a.again("t.may", own, &mut three(wheels, floats));
+        assert_eq!(known(&b), known(&Analysis::of("t.may", own, &mut three(wheels, floats))), "{own}{wheels}{floats}");
+        b.only_read().map(|at| b.text(at).lines().next().unwrap_or_default().to_string())
+    };
+    let first = |title: &str| Some(format!("rule \"{title}\" {{"));
+    assert_eq!(again(&own.replace("+= 10", "+= 1000"), wheels, floats), first("own"));
+    assert_eq!(again(own, &wheels.replace("+= step", "+= 2 * step"), floats), first("wheel"));
+    assert_eq!(again(own, &wheels.replace("(1, 3)", "(1, 33)"), floats), first("wheel more"));
+    assert_eq!(again(own, wheels, &floats.replace("n > 1", "n > steps")), first("float"));
+    // A private name of another file is a mistake as before.
+    assert_eq!(again(&own.replace("log turns", "log step"), wheels, floats), first("own"));
+    // Two files at once, another declaration, another title, other states: the whole is read.
+    assert_eq!(again(&own.replace("+= 10", "+= 1"), &wheels.replace("+= step", "+= 3"), floats), None);
+    assert_eq!(again(own, &wheels.replace("var turns = 0", "var turns = 10"), floats), None);
+    assert_eq!(again(own, &wheels.replace("wheel more", "wheel less"), floats), None);
+    assert_eq!(again(own, wheels, &floats.replace("then { log", "} then { log")), None);
+}
+
+#[test]
+fn what_a_rule_adds_to_the_level_makes_the_whole_be_read() {
+    let base = "input wind = \"e\"\nkind person { steered; var oil = 0 }\nplace keeper: person at (1, 1)\nvar n = 0\nrule \"a\" {\n  when n reaches 3\n  then { n = random(1, 6); wait for keeper presses wind; log n }\n}\nrule \"b\" {\n  when n reaches 3\n  when keeper nears keeper within 2\n  then { n = random(1, 6) }\n}\nmachine night {\n  start early\n  state early { to late after 2s }\n  state late { enter { wait until n > 4; log \"late\" } to early when n turns true }\n}\n";
+    let base = &base
+        .replace("  when keeper nears keeper within 2\n", "")
+        .replace(" to early when n turns true", " to early after 3s");
+    let a = Analysis::of("t.may", base, &mut none);
+    assert!(a.level().is_some(), "{:?}", a.diagnostics());
+    for (from, to, alone) in [
+        // The same draws, waits and awaited expressions: the rule alone.
+        ("random(1, 6); wait", "random(1, 16); wait", true),
+        ("log n }", "log n + 1 }", true),
+        ("n > 4", "n > 44", true),
+        ("after 2s", "after 12s", true),
+        // One more, one fewer, or another.
+        ("n = random(1, 6) }", "n = random(1, 6) + random(1, 2) }", false),
+        ("n = random(1, 6);", "n = 6;", false),
+        ("wait for keeper presses wind; ", "", false),
+        ("when n reaches 3\n  then { n = random(1, 6);", "when n changes\n  then { n = random(1, 6);", true),
+        ("when n reaches 3\n  then { n = random(1, 6);", "when n + 1 reaches 3\n  then { n = random(1, 6);", false),
+        ("to late after", "to early after", false),
+        ("log \"late\"", "go night to early", false),
+    ] {
+        assert!(base.contains(from), "{from}");
+        let text = base.replacen(from, to, 1);
+        let (b, wrong) = hold(&a, &text, from);
+        assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+        assert_eq!(b.only_read().is_some(), alone, "`{from}` became `{to}`");
+        let (_, wrong) = hold(&b, base, to);
+        assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+    }
+}
