@@ -120,7 +120,7 @@ pub fn badge() {
         app.work.changed_at = None;
         times.push(
             timed(|| {
-                while app.texts_wait() || app.refly.is_some() {
+                while app.texts_wait() || app.rerun.refly.is_some() {
                     app.go_on_with_texts(Instant::now());
                     app.fly_again(Instant::now() + Duration::from_millis(8));
                 }

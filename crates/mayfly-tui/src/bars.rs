@@ -1,11 +1,10 @@
 //! The title above and the footer below.
 
 use crate::app::{App, SPEEDS};
-use crate::commands::{Command, TABLE};
+use crate::command::{Command, TABLE};
 use crate::pen::{Hit, Pen};
 use crate::theme::Role;
 use crate::view::View;
-use mayfly_session::moment::At;
 use ratatui::layout::Rect;
 use ratatui::style::Modifier;
 use unicode_width::UnicodeWidthStr;
@@ -43,7 +42,7 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
     let edited = if app.work.docs.is_changed() { "edited  " } else { "" };
     let driving = app.play.driving.map(|a| format!("driving {}  ", s.now.world.actors[a.index()].name));
     let driving = driving.unwrap_or_default();
-    let parts = crate::flight::compare::badge(s, app.parts_at);
+    let parts = crate::flight::compare::badge(s, app.rerun.parts_at);
     let parts = if parts.is_empty() { parts } else { format!("   {parts}") };
     let short = |name: &str| match name.char_indices().nth(26) {
         Some((i, _)) => format!("{}…", &name[..i]),
@@ -101,28 +100,6 @@ fn views(app: &App, pen: &mut Pen, x: u16, area: Rect) -> u16 {
         pen.hits.push((Rect { x: begins, y: area.y, width: at - begins, height: 1 }, Hit::View(v)));
     }
     at
-}
-
-/// Where the moment stands, in words.
-pub fn position(app: &App) -> Vec<(String, Role)> {
-    let s = &app.session;
-    let t = s.moment.tick;
-    let c = &s.now.cascade;
-    let mut out = vec![("step size ".to_string(), Role::Dim), (s.step_size.name().to_string(), Role::Strong)];
-    let seconds = t as f64 / f64::from(s.level.rate.0);
-    let tick = if s.moment.at == At::Start { format!("before {t}") } else { t.to_string() };
-    out.extend([("  tick ".into(), Role::Dim), (tick, Role::Fired), (format!("  {seconds:.2}s"), Role::Dim)]);
-    if let Some(rung) = s.rung_here().and_then(|n| c.rung(n)) {
-        let all = c.rungs().count();
-        out.extend([
-            ("  round ".into(), Role::Dim),
-            (rung.round.to_string(), Role::Strong),
-            (format!(" of {}  rung ", c.rounds), Role::Dim),
-            (rung.number.to_string(), Role::Fired),
-            (format!(" of {all}"), Role::Dim),
-        ]);
-    }
-    out
 }
 
 /// The keys that matter while one reads, or types.

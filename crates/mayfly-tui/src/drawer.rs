@@ -30,7 +30,7 @@ impl App {
     /// Rows of what the drawer says.
     fn drawer_rows(&self) -> usize {
         let whole = ratatui::layout::Rect { x: 0, y: 0, width: self.size.0, height: self.size.1 };
-        let places = crate::screen::places(self, whole);
+        let places = crate::flight::places(self, whole);
         let height = places.iter().find(|(p, _)| *p == Pane::Why).map_or(8, |(_, r)| r.height);
         (height.saturating_sub(1 + u16::from(height > 9)) as usize).max(1)
     }
@@ -173,7 +173,7 @@ impl App {
         if self.flight.comparing {
             self.begin_comparing();
         } else {
-            self.parts_at = self.session.parts_at();
+            self.rerun.parts_at = self.session.parts_at();
             self.flight.differing.clear();
         }
     }
@@ -185,7 +185,7 @@ impl App {
         }
         self.session.put_beside(None);
         self.flight.differing.clear();
-        self.parts_at = self.session.parts_at();
+        self.rerun.parts_at = self.session.parts_at();
         self.flight.comparison = None;
         self.forget_map();
     }
@@ -199,13 +199,13 @@ impl App {
     }
 
     fn begin_comparing(&mut self) {
-        self.parts_at = self.session.parts_at();
+        self.rerun.parts_at = self.session.parts_at();
         self.flight.differing = self.session.differing();
         let (left, right) = match &self.session.beside {
             Some((name, _)) => (format!("\"{name}\""), "this branch"),
             None => ("then".to_string(), "now"),
         };
-        match self.parts_at {
+        match self.rerun.parts_at {
             Some(tick) => {
                 self.about_to_jump();
                 self.go(Moment { tick, at: At::End });

@@ -4,36 +4,13 @@
 //!
 //! Invariant: a drawing that stands in the list can be made at this moment.
 
+use crate::app::Drawing;
+use crate::app::Form;
+use crate::app::Shown;
 use crate::app::{App, Writing};
 use mayfly_draw::svg::Look;
 use mayfly_draw::{cascade, chart, lanes, machine, plan, svg, vcd};
 use mayfly_session::moment::{At, Moment};
-
-/// A drawing, or a dump.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Shown {
-    Plan,
-    Machine,
-    Cascade,
-    Lanes,
-    Value,
-    Wave,
-}
-
-/// What it is written as. A PDF is handed over as the SVG that it is made of.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Form {
-    Svg,
-    Pdf,
-    Vcd,
-}
-
-/// One that can be written: of what, and as what.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Drawing {
-    pub shown: Shown,
-    pub form: Form,
-}
 
 impl Shown {
     const ALL: [(Self, &'static str, &'static str); 6] = [
@@ -122,6 +99,6 @@ impl App {
             }
             (None, _) => return self.say_error("there is nothing to draw at this moment"),
         };
-        self.to_write.push((Writing::Drawing(what), text));
+        self.disk.to_write.push((Writing::Drawing(what), text));
     }
 }

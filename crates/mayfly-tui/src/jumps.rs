@@ -70,7 +70,7 @@ impl App {
     /// True where the flight has inputs of one's own since it was saved.
     pub fn has_unsaved(&self) -> bool {
         let now = self.inputs();
-        !self.session.is_replay() && now.is_some() && now != self.saved
+        !self.session.is_replay() && now.is_some() && now != self.disk.saved
     }
 
     /// A copy of a flight with inputs of one's own is kept for the next start, some seconds after each change and when one
@@ -78,32 +78,32 @@ impl App {
     pub fn keep_recovery(&mut self, now: Instant, leaves: bool) {
         // This is asked in every turn of the loop: a long flight is looked at only where a copy may be due. One that waits to
         // be taken up is not written over.
-        let soon = self.recovery.1.is_some_and(|t| now.duration_since(t) < RECOVERY);
-        if soon && !leaves || self.recovered.is_some() {
+        let soon = self.disk.recovery.1.is_some_and(|t| now.duration_since(t) < RECOVERY);
+        if soon && !leaves || self.disk.recovered.is_some() {
             return;
         }
-        self.recovery.1 = Some(now);
+        self.disk.recovery.1 = Some(now);
         let unsaved = if self.has_unsaved() { self.inputs() } else { None };
-        if unsaved == self.recovery.0 {
+        if unsaved == self.disk.recovery.0 {
             return;
         }
         let text = if unsaved.is_some() { self.session.flight_text() } else { String::new() };
-        self.recovery.0 = unsaved;
-        self.to_write.push((Writing::Recovery, text));
+        self.disk.recovery.0 = unsaved;
+        self.disk.to_write.push((Writing::Recovery, text));
     }
 
     /// The flight that was left unsaved goes on.
     pub(crate) fn recover(&mut self) {
-        let Some(flight) = self.recovered.take() else { return };
+        let Some(flight) = self.disk.recovered.take() else { return };
         let mut refly = self.session.to_replay(&flight);
         refly.is_own = true;
-        self.refly = Some(Box::new(refly));
+        self.rerun.refly = Some(Box::new(refly));
     }
 
     /// It is given up.
     pub(crate) fn forget_recovered(&mut self) {
-        self.recovered = None;
-        self.to_write.push((Writing::Recovery, String::new()));
+        self.disk.recovered = None;
+        self.disk.to_write.push((Writing::Recovery, String::new()));
         self.say("the flight that was left is put away");
     }
 
@@ -129,16 +129,16 @@ impl App {
             None => (1, s.sources.first().map_or(String::new(), |s| s.name.clone())),
         };
         self.play.running = false;
-        self.to_write.push((Writing::Editor, format!("{line}\n{name}")));
+        self.disk.to_write.push((Writing::Editor, format!("{line}\n{name}")));
     }
 
     pub(crate) fn save_flight(&mut self) {
         let text = self.session.flight_text();
-        self.to_write.push((Writing::Flight, text));
+        self.disk.to_write.push((Writing::Flight, text));
     }
 
     /// The flight was written.
     pub fn flight_is_saved(&mut self) {
-        self.saved = self.inputs();
+        self.disk.saved = self.inputs();
     }
 }

@@ -3,7 +3,7 @@
 //! Invariant: a key that was given to one command is no other's, except where two can never both be
 //! used, as the table has it.
 
-use crate::commands::{Command, Row, TABLE};
+use crate::command::{Command, Row, TABLE};
 use std::collections::BTreeMap;
 
 /// Names that commands had before: settings with them still read.

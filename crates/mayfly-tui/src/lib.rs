@@ -1,17 +1,20 @@
 //! The screens: one moment of one flight, on a terminal.
 //!
-//! [`app::App`] is the state, [`commands`] the one table of what can be done, [`screen`] what is seen,
+//! [`app::App`] is the state, [`command`] the one table of what can be done, [`update`] what each does, [`screen`] what is seen,
 //! [`run`] the loop. A new view is a folder beside [`flight`].
 //!
 //! Invariant: drawing shows the session and changes nothing of it.
 
+mod across;
 pub mod app;
+pub mod applies;
 mod bars;
 pub mod budget;
-pub mod commands;
+pub mod command;
 mod drawer;
 pub mod drawing;
 mod drive;
+mod editing;
 mod flight;
 pub mod input;
 mod jumps;
@@ -34,6 +37,7 @@ pub mod terminal;
 mod texts;
 pub mod theme;
 mod timeline;
+mod update;
 pub mod view;
 pub mod workspace;
 mod wrapping;

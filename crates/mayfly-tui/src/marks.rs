@@ -32,14 +32,14 @@ impl App {
 
     pub fn keep_stops(&mut self) {
         let text = self.session.stops_text();
-        self.to_write.push((Writing::Stops, text));
+        self.disk.to_write.push((Writing::Stops, text));
     }
 
     pub fn fly_anew(&mut self) {
         self.play.running = false;
         // A run that is begun over was played to its end.
         if let Some(text) = self.session.to_keep_at_leaving() {
-            self.to_write.push((Writing::Kept, text));
+            self.disk.to_write.push((Writing::Kept, text));
         }
         self.session.begin_anew();
         self.leave_comparison();
@@ -62,7 +62,7 @@ impl App {
     pub(crate) fn remove_watch(&mut self) {
         let Some(text) = self.session.watches.get(self.flight.watch_at).map(|w| w.text.clone()) else { return };
         self.session.unwatch(self.flight.watch_at);
-        let key = self.keys.of_command(crate::commands::Command::Undo);
+        let key = self.keys.of_command(crate::command::Command::Undo);
         self.say(format!("{text} is no longer watched; {key} brings it back"));
         self.flight.removed_watches.push((self.flight.watch_at, text));
         self.keep_watches();
@@ -94,6 +94,6 @@ impl App {
         // What does not fit the present text is kept for the one that it fits again.
         let texts = self.session.watches.iter().map(|w| &w.text).chain(&self.session.unfit_watches);
         let text: String = texts.map(|t| format!("{t}\n")).collect();
-        self.to_write.push((Writing::Watches, text));
+        self.disk.to_write.push((Writing::Watches, text));
     }
 }

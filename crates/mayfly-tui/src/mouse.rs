@@ -6,7 +6,6 @@
 
 use crate::app::{App, Asked, Pane};
 use crate::pen::Hit;
-use crate::screen;
 use crate::sizes::Border;
 use crate::timeline::Scale;
 use crate::view::View;
@@ -187,7 +186,7 @@ fn border_at(app: &App, m: &MouseEvent) -> Option<Border> {
     if app.is_folded || app.flight.comparing {
         return None;
     }
-    let places = screen::places(app, whole(app));
+    let places = crate::flight::places(app, whole(app));
     let (_, why) = places.last()?;
     if m.row == why.y {
         return Some(Border::Drawer);
@@ -205,5 +204,5 @@ fn border_at(app: &App, m: &MouseEvent) -> Option<Border> {
 
 fn pane_at(app: &App, m: &MouseEvent) -> Option<Pane> {
     let inside = |r: &Rect| (r.x..r.right()).contains(&m.column) && (r.y..r.bottom()).contains(&m.row);
-    screen::places(app, whole(app)).into_iter().find(|(_, r)| inside(r)).map(|(p, _)| p)
+    crate::flight::places(app, whole(app)).into_iter().find(|(_, r)| inside(r)).map(|(p, _)| p)
 }

@@ -50,7 +50,7 @@ impl App {
             ran = true;
         }
         if let Some(text) = self.session.to_keep() {
-            self.to_write.push((Writing::Kept, text));
+            self.disk.to_write.push((Writing::Kept, text));
         }
         if self.session.is_live() && self.session.has_ended() {
             self.play.running = false;
@@ -70,9 +70,9 @@ impl App {
     pub(crate) fn say_broken(&mut self, n: usize) {
         // One of several files may be the broken one.
         let sources = &self.session.problem_sources;
-        let (file, first) = self.session.problems.first().map_or((self.file_name.clone(), String::new()), |d| {
+        let (file, first) = self.session.problems.first().map_or((self.disk.file_name.clone(), String::new()), |d| {
             let file = sources.get(d.span.file as usize).and_then(|s| s.name.rsplit('/').next());
-            let file = mayfly_lang::diagnostic::safe(file.unwrap_or(&self.file_name));
+            let file = mayfly_lang::diagnostic::safe(file.unwrap_or(&self.disk.file_name));
             (file, format!("line {}: {}", d.place(sources).0, d.message))
         });
         self.say_error(format!(
@@ -89,22 +89,25 @@ impl App {
     /// Goes on with them, where nothing else is flown; true where anything is to be seen of it.
     pub fn fly_waiting_branches(&mut self, until: impl Into<Budget>) -> bool {
         let budget = until.into();
-        self.refly.is_none() && self.session.fly_waiting_branches(|| budget.is_left()) && !self.branches_wait()
+        self.rerun.refly.is_none() && self.session.fly_waiting_branches(|| budget.is_left()) && !self.branches_wait()
     }
 
     /// Goes on with flying a new text; true where anything is to be seen of it.
     pub fn fly_again(&mut self, until: impl Into<Budget>) -> bool {
         let budget = until.into();
-        let Some(mut refly) = self.refly.take() else { return false };
+        let Some(mut refly) = self.rerun.refly.take() else { return false };
         if !refly.fly(|| budget.is_left()) {
             let (flown, of) = refly.progress();
-            let said =
-                format!("{} is flown again: {}%; the old run is shown until then", self.file_name, flown * 100 / of);
+            let said = format!(
+                "{} is flown again: {}%; the old run is shown until then",
+                self.disk.file_name,
+                flown * 100 / of
+            );
             // While one types the badge in the title says it.
-            if self.says_rerun || refly.opens {
+            if self.rerun.says_rerun || refly.opens {
                 self.say(said);
             }
-            self.refly = Some(refly);
+            self.rerun.refly = Some(refly);
             return true;
         }
         let mut lost = std::mem::take(&mut refly.lost);
@@ -126,16 +129,16 @@ impl App {
         }
         self.flight.watch_at = self.flight.watch_at.min(self.session.watches.len().saturating_sub(1));
         self.flight.selected_tick = u64::MAX;
-        self.parts_at = self.session.parts_at();
+        self.rerun.parts_at = self.session.parts_at();
         self.follow();
         let lost = if lost.is_empty() { String::new() } else { format!("; lost: {}", lost.join(", ")) };
         let gone = if gone.is_empty() { String::new() } else { format!("; no longer there: {}", gone.join(", ")) };
-        let parts = match self.parts_at {
+        let parts = match self.rerun.parts_at {
             Some(t) => format!("differs from tick {t} (t compares)"),
             None => "nothing happens otherwise".into(),
         };
-        self.play.running |= std::mem::take(&mut self.resumes);
-        if !self.says_rerun {
+        self.play.running |= std::mem::take(&mut self.rerun.resumes);
+        if !self.rerun.says_rerun {
             if !gone.is_empty() || !lost.is_empty() {
                 self.say(format!("run again: {parts}{gone}{lost}"));
             }
@@ -143,7 +146,7 @@ impl App {
         }
         self.say(format!(
             "{} was read again and flown for {}: {parts}{gone}{lost}",
-            self.file_name,
+            self.disk.file_name,
             mayfly_session::words::ticks(ticks)
         ));
         true

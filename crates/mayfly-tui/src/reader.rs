@@ -4,7 +4,6 @@
 //!
 //! Invariant: what is read changes nothing; of several texts that wait only the last is read.
 
-use crate::workspace::Load;
 use mayfly_lang::analysis::Analysis;
 use mayfly_lang::check::{Checked, file_at};
 use mayfly_lang::diagnostic::Diagnostic;
@@ -12,6 +11,9 @@ use mayfly_lang::services::outline::{Word, words};
 use std::ops::Range;
 use std::sync::Arc;
 use std::sync::mpsc::{self, Receiver, Sender};
+
+/// Reads a file of the level's folder that is used and not known yet.
+pub type Load = Arc<dyn Fn(&str) -> Result<String, String> + Send + Sync>;
 
 /// Names and texts of the files, the level's own first.
 pub type Texts = Vec<(String, String)>;

@@ -1,11 +1,11 @@
 //! Why a key does nothing now, in words: nothing is refused without its reason.
 //!
-//! Not here: when it does something ([`crate::commands::Command::applies`]).
+//! Not here: when it does something ([`crate::command::Command::applies`]).
 //!
 //! Invariant: every command that can be refused has a reason of its own; a test walks the table.
 
 use crate::app::{App, Pane};
-use crate::commands::Command;
+use crate::command::Command;
 use crate::view::View;
 
 impl Command {

@@ -4,7 +4,8 @@
 //! takes more than a frame's time at once.
 
 use crate::app::{App, Effect, Writing};
-use crate::commands;
+use crate::applies::{key_name, of_key};
+use crate::command::{Row, TABLE};
 use crate::input::Inputs;
 use crate::mouse;
 use crate::overlay;
@@ -58,7 +59,7 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
     loop {
         app.keep_recovery(Instant::now(), false);
         stale |= app.go_on_with_texts(Instant::now());
-        if app.to_write.iter().any(|(what, _)| *what == Writing::Editor) {
+        if app.disk.to_write.iter().any(|(what, _)| *what == Writing::Editor) {
             // The editor has the terminal until it ends.
             inputs.pause();
             terminal::give_back();
@@ -78,7 +79,7 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
             terminal::alone(|| screen.draw(|f| screen::draw(app, f)).map(drop))?;
             stale = app.catch_up();
         }
-        let wait = if stale || app.refly.is_some() || app.play.seeking.is_some() || app.branches_wait() {
+        let wait = if stale || app.rerun.refly.is_some() || app.play.seeking.is_some() || app.branches_wait() {
             Duration::ZERO
         } else if app.play.running {
             FRAME.saturating_sub(last.elapsed())
@@ -163,7 +164,7 @@ fn quits(app: &mut App, effect: Effect, write: Writer) -> bool {
 
 /// Writes what is to be kept, and ends; an error where that could not be written.
 fn leave(app: &mut App, write: Writer) -> io::Result<()> {
-    app.to_write.extend(app.session.to_keep_at_leaving().map(|text| (Writing::Kept, text)));
+    app.disk.to_write.extend(app.session.to_keep_at_leaving().map(|text| (Writing::Kept, text)));
     app.keep_recovery(Instant::now(), true);
     app.message = (String::new(), false);
     write_all(app, write);
@@ -173,10 +174,10 @@ fn leave(app: &mut App, write: Writer) -> io::Result<()> {
 
 /// Writes what waits to be written; true where anything did.
 fn write_all(app: &mut App, write: Writer) -> bool {
-    let any = !app.to_write.is_empty();
+    let any = !app.disk.to_write.is_empty();
     // What was written may be followed by more: a saved text by the end of its journal.
-    while !app.to_write.is_empty() {
-        let (what, text) = app.to_write.remove(0);
+    while !app.disk.to_write.is_empty() {
+        let (what, text) = app.disk.to_write.remove(0);
         if what == Writing::Clipboard {
             let copied =
                 terminal::alone(|| crossterm::execute!(io::stdout(), CopyToClipboard::to_clipboard_from(&text)));
@@ -233,13 +234,13 @@ pub fn key(app: &mut App, k: &KeyEvent, now: Instant) -> Effect {
     if app.view == View::Site && site_key(app, k) {
         return Effect::None;
     }
-    match commands::of_key(app, k) {
+    match of_key(app, k) {
         Some(c) => app.update(c),
         None => {
-            let name = commands::key_name(k);
-            let has = |r: &&commands::Row| app.keys.has(r, &name);
-            let here = commands::TABLE.iter().filter(has).find(|r| r.views.contains(&app.view));
-            match here.or_else(|| commands::TABLE.iter().find(has)) {
+            let name = key_name(k);
+            let has = |r: &&Row| app.keys.has(r, &name);
+            let here = TABLE.iter().filter(has).find(|r| r.views.contains(&app.view));
+            match here.or_else(|| TABLE.iter().find(has)) {
                 // A letter that types nothing, such as a control key, is no command either.
                 None if app.script.typing => {}
                 Some(r) => app.say(r.command.refusal(app)),
@@ -286,7 +287,7 @@ fn driven(app: &App, k: &KeyEvent) -> Option<InputId> {
         KeyCode::Down => Some(InputId(2)),
         KeyCode::Left => Some(InputId(3)),
         _ => {
-            let name = commands::key_name(k);
+            let name = key_name(k);
             app.session
                 .level
                 .inputs

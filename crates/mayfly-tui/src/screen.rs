@@ -4,8 +4,11 @@
 //! smallest on shows the timeline and at least one pane.
 
 use crate::app::{App, Pane};
-use crate::flight;
+use crate::flight::{self, places};
 use crate::pen::Pen;
+use crate::sizes::Layout;
+use crate::sizes::inner;
+use crate::sizes::layout;
 use crate::theme::Role;
 use crate::view::View;
 use crate::{bars, overlay, timeline};
@@ -14,28 +17,6 @@ use ratatui::layout::Rect;
 
 /// The smallest terminal that is drawn on.
 pub const SMALLEST: (u16, u16) = (60, 16);
-
-/// How the panes lie.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Layout {
-    /// One at a time.
-    Folded,
-    /// Map on the left, cascade above watches on the right.
-    Two,
-    /// Side by side.
-    Three,
-}
-
-/// The layout of a terminal of that size.
-pub fn layout(width: u16, height: u16) -> Layout {
-    if width < 100 || height < 28 {
-        Layout::Folded
-    } else if width < 132 {
-        Layout::Two
-    } else {
-        Layout::Three
-    }
-}
 
 /// Draws everything.
 pub fn draw(app: &mut App, frame: &mut Frame) {
@@ -46,7 +27,7 @@ pub fn draw(app: &mut App, frame: &mut Frame) {
         app.reveal_caret();
     }
     app.is_folded = layout(area.width, area.height) == Layout::Folded;
-    crate::flight::links::Names::refresh(app);
+    crate::app::Names::refresh(app);
     app.ask();
     app.ask_comparison();
     if app.view != View::Flight {
@@ -129,33 +110,6 @@ fn hint(pen: &mut Pen, area: Rect) {
     }
 }
 
-/// What a pane has for itself, below its title.
-pub fn inner(area: Rect) -> Rect {
-    Rect { x: area.x + 1, y: area.y + 1, width: area.width.saturating_sub(2), height: area.height.saturating_sub(1) }
-}
-
-/// The map's pane, and the log's below it where both have room.
-fn with_log(app: &App, area: Rect) -> Vec<(Pane, Rect)> {
-    let log = log_rows(area.height);
-    if log == 0 {
-        return vec![(Pane::Map, area)];
-    }
-    // Rows that the map does not fill are the log's.
-    let upper = Rect { height: area.height - log, ..area };
-    let view = app.map_view(inner(upper));
-    let used = view.clip.bottom().saturating_sub(upper.y)
-        + flight::map::view::rows_below(inner(upper).height, view.height)
-        + app.more_rows();
-    let upper = Rect { height: used.clamp(8.min(upper.height), upper.height), ..upper };
-    let lower = Rect { y: upper.bottom(), height: area.height - upper.height, ..area };
-    vec![(Pane::Map, upper), (Pane::Log, lower)]
-}
-
-/// Rows of the log at least, in a column of that height; 0 where it has no room beside the map.
-pub fn log_rows(height: u16) -> u16 {
-    if height < 18 { 0 } else { 5 }
-}
-
 impl App {
     /// The panes that the keys can go to.
     pub fn panes(&self) -> Vec<Pane> {
@@ -201,41 +155,6 @@ fn pane(app: &App, pen: &mut Pen, which: Pane, area: Rect) {
             let (name, facts) = flight::why::title(app);
             pen.title(area, name, &facts, focus);
             flight::why::draw(app, pen, inner);
-        }
-    }
-}
-
-/// Where the panes lie that a terminal of that size shows.
-pub fn places(app: &App, area: Rect) -> Vec<(Pane, Rect)> {
-    let body = Rect { y: 4, height: area.height.saturating_sub(5), ..area };
-    let drawer = app.flight.sizes.drawer(area);
-    let top = body.height.saturating_sub(drawer);
-    let why = (Pane::Why, Rect { y: body.y + top, height: drawer, ..body });
-    match layout(area.width, area.height) {
-        Layout::Folded => vec![(app.flight.focus, body)],
-        _ if app.flight.comparing => vec![(Pane::Cascade, Rect { height: top, ..body }), why],
-        Layout::Two => {
-            let left = app.flight.sizes.left(area, body.width / 2);
-            let right = Rect { x: left + 1, width: body.width - left - 1, ..body };
-            let upper = app.flight.sizes.upper(top);
-            let mut out = with_log(app, Rect { width: left, height: top, ..body });
-            out.extend([
-                (Pane::Cascade, Rect { height: upper, ..right }),
-                (Pane::Watches, Rect { y: body.y + upper, height: top - upper, ..right }),
-                why,
-            ]);
-            out
-        }
-        Layout::Three => {
-            let (map, cascade) = app.flight.sizes.thirds(body.width);
-            let watches = body.width - map - cascade;
-            let mut out = with_log(app, Rect { width: map, height: top, ..body });
-            out.extend([
-                (Pane::Cascade, Rect { x: body.x + map + 1, width: cascade - 1, height: top, ..body }),
-                (Pane::Watches, Rect { x: body.x + map + cascade + 1, width: watches - 1, height: top, ..body }),
-                why,
-            ]);
-            out
         }
     }
 }

@@ -7,6 +7,8 @@
 //! where it was sought.
 
 use crate::app::App;
+use crate::app::Goal;
+use crate::app::Seeking;
 use crate::budget::Budget;
 use mayfly_base::Value;
 use mayfly_base::code::Expr;
@@ -18,25 +20,6 @@ use mayfly_session::values::{self, Needs};
 const MAX: u64 = 10_000_000;
 /// Ticks of the flight that are looked through between two looks at the clock.
 const PIECE: u64 = 256;
-
-/// What is sought.
-pub enum Goal {
-    Tick(u64),
-    /// The next tick at whose end it is true, as it was typed.
-    True(Box<Expr>, Needs, String),
-}
-
-pub struct Seeking {
-    pub goal: Goal,
-    /// The tick from which on nothing was looked at yet.
-    next: u64,
-    /// The tick from which on, backwards, nothing was looked at yet.
-    back: u64,
-    /// The level may be run on for it.
-    runs_on: bool,
-    /// The tick at which a search ends.
-    end: u64,
-}
 
 impl App {
     /// Begins to go there; what is near is reached at once.
@@ -138,7 +121,7 @@ impl App {
             });
         }
         if found.is_none() && s.next >= live && s.back == 0 && !s.runs_on && !self.session.has_ended() {
-            self.overlays.push(crate::overlay::Overlay::run_on(text));
+            self.overlays.push(crate::app::Overlay::run_on(text));
             return true;
         }
         if found.is_none() && s.runs_on && s.next >= live && budget.is_left() {

@@ -3,8 +3,53 @@
 //! Invariant: no pane is smaller than what can be read, whatever was dragged and however small the terminal
 //! became since.
 
-use crate::app::Pane;
 use ratatui::layout::Rect;
+
+/// A pane of the flight view.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Pane {
+    Map,
+    Log,
+    Cascade,
+    Watches,
+    Why,
+}
+
+impl Pane {
+    pub const ALL: [Self; 5] = [Self::Map, Self::Log, Self::Cascade, Self::Watches, Self::Why];
+}
+
+/// How the panes lie.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Layout {
+    /// One at a time.
+    Folded,
+    /// Map on the left, cascade above watches on the right.
+    Two,
+    /// Side by side.
+    Three,
+}
+
+/// The layout of a terminal of that size.
+pub fn layout(width: u16, height: u16) -> Layout {
+    if width < 100 || height < 28 {
+        Layout::Folded
+    } else if width < 132 {
+        Layout::Two
+    } else {
+        Layout::Three
+    }
+}
+
+/// What a pane has for itself, below its title.
+pub fn inner(area: Rect) -> Rect {
+    Rect { x: area.x + 1, y: area.y + 1, width: area.width.saturating_sub(2), height: area.height.saturating_sub(1) }
+}
+
+/// Rows of the log at least, in a column of that height; 0 where it has no room beside the map.
+pub fn log_rows(height: u16) -> u16 {
+    if height < 18 { 0 } else { 5 }
+}
 
 /// The least columns and rows of a pane.
 const COLUMNS: u16 = 24;
@@ -71,11 +116,11 @@ impl Sizes {
         let by = |to: u16, from: u16| i16::try_from(i32::from(to) - i32::from(from)).unwrap_or(0);
         match border {
             Border::Drawer => self.drawer += by(area.height.saturating_sub(1), y) - self.drawer(area) as i16,
-            Border::Map if crate::screen::layout(area.width, area.height) == crate::screen::Layout::Two => {
+            Border::Map if layout(area.width, area.height) == Layout::Two => {
                 self.map += by(x, self.left(area, area.width / 2));
             }
             Border::Map => self.map += by(x, self.thirds(area.width).0),
-            Border::Cascade if crate::screen::layout(area.width, area.height) == crate::screen::Layout::Two => {
+            Border::Cascade if layout(area.width, area.height) == Layout::Two => {
                 let top = area.height.saturating_sub(5 + self.drawer(area));
                 self.upper += by(y.saturating_sub(4), self.upper(top));
             }
@@ -89,7 +134,7 @@ impl Sizes {
 
     /// A pane takes room from its neighbour, or gives it some.
     pub fn grow(&mut self, pane: Pane, by: i16, area: Rect) {
-        let two = crate::screen::layout(area.width, area.height) == crate::screen::Layout::Two;
+        let two = layout(area.width, area.height) == Layout::Two;
         match pane {
             Pane::Map => self.map += by,
             Pane::Cascade if two => self.upper += by,
@@ -110,7 +155,7 @@ impl Sizes {
         self.drawer = drawer as i16 - first.drawer(area) as i16;
         let top = area.height.saturating_sub(5 + drawer);
         self.upper = self.upper(top) as i16 - first.upper(top) as i16;
-        if crate::screen::layout(area.width, area.height) == crate::screen::Layout::Two {
+        if layout(area.width, area.height) == Layout::Two {
             self.map = self.left(area, area.width / 2) as i16 - (area.width / 2) as i16;
         } else {
             let (map, cascade) = self.thirds(area.width);

@@ -3,8 +3,8 @@
 //! Invariant: a command that the table gives for a view does something there.
 
 use crate::app::App;
-use crate::commands::Command;
-use crate::overlay::Overlay;
+use crate::app::Overlay;
+use crate::command::Command;
 use crate::view::View;
 
 impl App {
@@ -15,7 +15,7 @@ impl App {
             Command::ViewScript => self.show_view(View::Script),
             Command::ViewFlight => self.show_view(View::Flight),
             Command::NewLevel => self.overlays.push(Overlay::new_level()),
-            Command::Save if !self.has_file => self.overlays.push(Overlay::save_as()),
+            Command::Save if !self.disk.has_file => self.overlays.push(Overlay::save_as()),
             Command::Save => self.save_texts(),
             Command::Undo | Command::Redo => {
                 let place = if command == Command::Undo { self.undo_text() } else { self.redo_text() };
@@ -61,8 +61,8 @@ impl App {
             Command::SizeThing => self.begin_size(),
             Command::CopyThing => self.copy_on_site(),
             Command::DeleteThing => self.delete_on_site(),
-            Command::MarkCells => self.site.tool = crate::site::Tool::Mark { from: self.site.cursor },
-            Command::MapSize => self.ask_on_site(crate::site::Ask::MapSize, String::new()),
+            Command::MarkCells => self.site.tool = crate::app::Tool::Mark { from: self.site.cursor },
+            Command::MapSize => self.ask_on_site(crate::app::Ask::MapSize, String::new()),
             Command::FirstRule => self.first_rule(),
             Command::Count => self.site.count = Some(0),
             _ => {}

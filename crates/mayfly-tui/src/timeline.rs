@@ -6,10 +6,10 @@
 //! every other.
 
 use crate::app::{App, Asked, Pane};
-use crate::bars;
 use crate::pen::Pen;
 use crate::theme::Role;
 use mayfly_engine::Input;
+use mayfly_session::moment::At;
 use mayfly_session::things::Thing;
 use ratatui::layout::Rect;
 use std::borrow::Cow;
@@ -156,7 +156,7 @@ fn fired(app: &App, pen: &mut Pen, scale: &Scale, x0: u16, y: u16) {
 
 /// Where the moment stands, on the right of row 3; gives where that text begins.
 fn position(app: &App, pen: &mut Pen, area: Rect) -> u16 {
-    let parts = bars::position(app);
+    let parts = where_one_stands(app);
     let width: usize = parts.iter().map(|(t, _)| t.width()).sum();
     let x = area.right().saturating_sub(width as u16 + 1);
     let pieces: Vec<(&str, Role)> = parts.iter().map(|(t, r)| (t.as_str(), *r)).collect();
@@ -199,4 +199,26 @@ fn marks(app: &App, pen: &mut Pen, scale: &Scale, x0: u16, y: u16, limit: u16) {
     if let Some(e) = &s.history.live().ended {
         put(pen, e.tick, if e.win { "✓" } else { "✗" }, if e.win { Role::True } else { Role::Held });
     }
+}
+
+/// Where the moment stands, in words.
+fn where_one_stands(app: &App) -> Vec<(String, Role)> {
+    let s = &app.session;
+    let t = s.moment.tick;
+    let c = &s.now.cascade;
+    let mut out = vec![("step size ".to_string(), Role::Dim), (s.step_size.name().to_string(), Role::Strong)];
+    let seconds = t as f64 / f64::from(s.level.rate.0);
+    let tick = if s.moment.at == At::Start { format!("before {t}") } else { t.to_string() };
+    out.extend([("  tick ".into(), Role::Dim), (tick, Role::Fired), (format!("  {seconds:.2}s"), Role::Dim)]);
+    if let Some(rung) = s.rung_here().and_then(|n| c.rung(n)) {
+        let all = c.rungs().count();
+        out.extend([
+            ("  round ".into(), Role::Dim),
+            (rung.round.to_string(), Role::Strong),
+            (format!(" of {}  rung ", c.rounds), Role::Dim),
+            (rung.number.to_string(), Role::Fired),
+            (format!(" of {all}"), Role::Dim),
+        ]);
+    }
+    out
 }

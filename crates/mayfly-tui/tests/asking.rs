@@ -217,7 +217,7 @@ fn a_text_that_differs_shows_its_changed_lines() {
     let mut d = Desk::of(LEVEL);
     d.says('g', "3s");
     d.app.take_text(check::check("landing.may", &LEVEL.replace("warmth -= 1", "warmth -= 2")));
-    while d.app.refly.is_some() {
+    while d.app.rerun.refly.is_some() {
         d.app.fly_again(Instant::now() + std::time::Duration::from_millis(100));
     }
     d.press("t");
@@ -301,20 +301,20 @@ fn a_flight_that_was_left_is_taken_up_or_put_away() {
     d.key(KeyCode::Esc);
     let now = Instant::now();
     d.app.keep_recovery(now, false);
-    let (what, text) = d.app.to_write.last().cloned().expect("a copy is written");
+    let (what, text) = d.app.disk.to_write.last().cloned().expect("a copy is written");
     assert!(what == mayfly_tui::app::Writing::Recovery && !text.is_empty());
-    let n = d.app.to_write.len();
+    let n = d.app.disk.to_write.len();
     d.app.keep_recovery(now, true);
-    assert_eq!(d.app.to_write.len(), n, "the same flight is not written twice");
+    assert_eq!(d.app.disk.to_write.len(), n, "the same flight is not written twice");
     // The next start.
     let flight = mayfly_session::flight::read(&text).expect("a flight");
     let mut e = Desk::of(LEVEL);
-    e.app.overlays.push(mayfly_tui::overlay::Overlay::recover(flight.ticks()));
-    e.app.recovered = Some(Box::new(flight));
+    e.app.overlays.push(mayfly_tui::app::Overlay::recover(flight.ticks()));
+    e.app.disk.recovered = Some(Box::new(flight));
     e.app.keep_recovery(now, true);
-    assert!(e.app.to_write.is_empty(), "what waits is not written over");
+    assert!(e.app.disk.to_write.is_empty(), "what waits is not written over");
     e.key(KeyCode::Enter);
-    while e.app.refly.is_some() {
+    while e.app.rerun.refly.is_some() {
         e.app.fly_again(Instant::now() + std::time::Duration::from_millis(100));
     }
     assert_eq!(e.app.session.moment.tick, d.app.session.last_tick());

@@ -9,7 +9,7 @@ use mayfly_lang::check;
 use mayfly_session::moment::{At, Moment};
 use mayfly_session::session::{Session, StepSize};
 use mayfly_tui::app::{App, Drawer, Pane, Writing};
-use mayfly_tui::commands::{Command, TABLE};
+use mayfly_tui::command::{Command, TABLE};
 use std::time::{Duration, Instant};
 
 /// After two lamps were lit, with something of everything on the desk.
@@ -103,7 +103,7 @@ fn states() -> Vec<State> {
         ("with then and now", || {
             let mut d = busy();
             d.app.take_text(check::check("landing.may", &LEVEL.replace("person.oil -= 1", "person.oil -= 2")));
-            while d.app.refly.is_some() {
+            while d.app.rerun.refly.is_some() {
                 d.app.fly_again(Instant::now() + Duration::from_millis(100));
             }
             d.press("t");
@@ -192,7 +192,7 @@ fn states() -> Vec<State> {
 
 /// What a command could have changed that is not on the screen.
 fn unseen(app: &App) -> String {
-    format!("{:?} {} {} {}", app.to_write.len(), app.play.running, app.overlays.len(), app.zoom)
+    format!("{:?} {} {} {}", app.disk.to_write.len(), app.play.running, app.overlays.len(), app.zoom)
 }
 
 #[test]
@@ -407,7 +407,7 @@ fn watches_stand_in_groups_move_and_are_kept() {
     assert_eq!(d.app.overlays.last().expect("a line").typed, "");
     d.key(KeyCode::Esc);
     d.press("]");
-    let kept = d.app.to_write.iter().rev().find(|(w, _)| *w == Writing::Watches).map(|(_, t)| t.clone());
+    let kept = d.app.disk.to_write.iter().rev().find(|(w, _)| *w == Writing::Watches).map(|(_, t)| t.clone());
     assert!(kept.expect("they are kept").starts_with("lamps_lit\n// The lamps\nwarmth\n"));
     // A heading stands where anything under it does.
     d.press("c");
@@ -482,7 +482,7 @@ fn drawings_are_made_of_what_is_shown_and_the_moment_stays() {
             d.key(KeyCode::Down);
         }
         d.key(KeyCode::Enter);
-        let (written, text) = d.app.to_write.pop().expect("a file");
+        let (written, text) = d.app.disk.to_write.pop().expect("a file");
         assert_eq!(written, mayfly_tui::app::Writing::Drawing(what));
         let begins = if ending == "vcd" { "$timescale" } else { "<svg" };
         assert!(text.starts_with(begins), "{ending}: {}", &text[..60.min(text.len())]);
@@ -502,7 +502,7 @@ fn exports_are_made_of_what_is_shown() {
         d.press("x");
         d.press(letters);
         d.key(KeyCode::Enter);
-        let (what, text) = d.app.to_write.pop().expect("a file");
+        let (what, text) = d.app.disk.to_write.pop().expect("a file");
         (what, text)
     };
     let (what, text) = export(&mut d, "cascade");

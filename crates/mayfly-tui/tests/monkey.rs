@@ -179,7 +179,7 @@ proptest! {
             if app.catch_up() {
                 terminal.draw(|f| screen::draw(&mut app, f)).expect("it draws");
             }
-            app.to_write.clear();
+            app.disk.to_write.clear();
         }
     }
 }

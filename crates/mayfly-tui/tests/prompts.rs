@@ -6,7 +6,7 @@ use crossterm::event::{KeyCode, KeyModifiers, MouseButton, MouseEventKind};
 use desk::{Desk, LEVEL};
 use mayfly_session::moment::{At, Moment};
 use mayfly_tui::app::{Effect, Writing};
-use mayfly_tui::overlay::{Kind, Offers};
+use mayfly_tui::app::{Kind, Offers};
 
 /// What is proposed in the line that is open: names and values.
 fn offers(d: &mut Desk) -> Vec<(String, String)> {
@@ -263,7 +263,7 @@ fn a_flight_of_ones_own_is_not_left_without_asking() {
     d.app.overlays.clear();
     d.key(KeyCode::Char('q'));
     assert_eq!(d.key(KeyCode::Enter), Effect::SaveAndQuit);
-    let flight = d.app.to_write.iter().find(|(w, _)| *w == Writing::Flight).expect("it is written");
+    let flight = d.app.disk.to_write.iter().find(|(w, _)| *w == Writing::Flight).expect("it is written");
     assert!(flight.1.contains("warmth = 3"));
     // Only what was written is saved: with a full disk one stays, and is asked again.
     assert_eq!(d.key(KeyCode::Char('q')), Effect::None);

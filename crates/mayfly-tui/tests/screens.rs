@@ -4,7 +4,7 @@ use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use mayfly_lang::check;
 use mayfly_session::session::Session;
 use mayfly_tui::app::{App, Effect};
-use mayfly_tui::commands::{Command, TABLE};
+use mayfly_tui::command::{Command, TABLE};
 use mayfly_tui::theme::{Palette, Theme};
 use mayfly_tui::{run, screen};
 use ratatui::Terminal;
@@ -104,7 +104,7 @@ fn then_and_now_stand_beside_each_other() {
     let mut d = Desk::lit();
     let edited = DEMO.replacen("    send bell(lamps_lit)", "    if lamps_lit > 2 { send bell(lamps_lit) }", 1);
     d.app.take_text(check::check("weir-house.may", &edited));
-    while d.app.refly.is_some() {
+    while d.app.rerun.refly.is_some() {
         d.app.fly_again(Instant::now() + Duration::from_secs(1));
     }
     d.press(KeyCode::Char('t'));

@@ -6,11 +6,11 @@ mod desk;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEventKind};
 use desk::{Desk, LEVEL};
 use mayfly_lang::check;
+use mayfly_tui::app::Tool;
 use mayfly_tui::app::Writing;
 use mayfly_tui::budget::Patience;
 use mayfly_tui::run;
 use mayfly_tui::script::line;
-use mayfly_tui::site::Tool;
 use mayfly_tui::view::View;
 use proptest::prelude::*;
 use std::time::Instant;
@@ -166,7 +166,7 @@ fn the_clipboard_selection_and_wide_characters() {
     chord(&mut d, KeyCode::Right, KeyModifiers::SHIFT);
     d.control('x');
     assert_eq!((text(&d).as_str(), d.app.script.clip.as_str()), ("//  e\u{301}x\nvar a = 0\n", "水門"));
-    assert!(d.app.to_write.iter().any(|(w, t)| *w == Writing::Clipboard && t == "水門"));
+    assert!(d.app.disk.to_write.iter().any(|(w, t)| *w == Writing::Clipboard && t == "水門"));
     d.key(KeyCode::Right);
     d.key(KeyCode::Right);
     d.control('v');
@@ -466,7 +466,7 @@ fn what_is_found_is_shown_in_the_view_in_which_one_looks_for_it() {
 fn a_file_that_another_changed_is_taken_in_or_asked_about() {
     let mut d = Desk::of(ROOM);
     d.app.take_text(check::check("landing.may", &ROOM.replace("visits += 1", "visits += 3")));
-    while d.app.refly.is_some() {
+    while d.app.rerun.refly.is_some() {
         d.app.fly_again(Instant::now() + std::time::Duration::from_millis(100));
     }
     assert!(text(&d).contains("visits += 3") && !d.app.work.docs.is_changed());
@@ -626,7 +626,7 @@ proptest! {
                     // Each text has stood long enough by then, whatever the clock says.
                     d.app.go_on_with_texts(Instant::now() + std::time::Duration::from_secs(5));
                     d.app.fly_again(d.app.patience.within(std::time::Duration::ZERO));
-                    d.app.to_write.clear();
+                    d.app.disk.to_write.clear();
                     d.seen();
                 }
                 Deed::Disk(n) => {

@@ -7,8 +7,8 @@
 use crate::files;
 use mayfly_draw::pdf;
 use mayfly_session::journal;
+use mayfly_tui::app::Form;
 use mayfly_tui::app::Writing;
-use mayfly_tui::drawing::Form;
 use std::io::Write;
 use std::path::{Path, PathBuf};
 

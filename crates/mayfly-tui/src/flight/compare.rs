@@ -25,7 +25,7 @@ pub fn changed(app: &App) -> Vec<crate::wrapping::Pieces> {
 /// What the title says.
 pub fn facts(app: &App) -> String {
     let tick = app.session.moment.tick;
-    match app.parts_at {
+    match app.rerun.parts_at {
         Some(t) if t == tick => {
             format!("tick {tick}, where the two begin to differ; {}", differ(app.flight.differing.len()))
         }

@@ -5,14 +5,13 @@
 //!
 //! Invariant: a link leads to something that is there at the moment, or to a tick of the flight.
 
-use crate::app::{App, Asked, Drawer, Pane};
+use crate::app::{App, Asked, Drawer, Names, Pane};
 use crate::theme::Role;
 use crate::wrapping::Pieces;
 use mayfly_base::*;
 use mayfly_engine::Target;
 use mayfly_session::moment::{At, Moment};
 use mayfly_session::things::Thing;
-use rustc_hash::FxHashMap;
 use std::sync::Arc;
 
 /// Where a name leads.
@@ -24,15 +23,6 @@ pub enum Lead {
 
 /// A piece of a line, and where it leads: the number of its link among all.
 pub type Linked = (String, Role, Option<usize>);
-
-/// The names that a program has.
-#[derive(Default)]
-pub struct Names {
-    of: usize,
-    things: FxHashMap<String, Thing>,
-    /// Titles of rules by their first word, the longest first.
-    rules: FxHashMap<String, Vec<(String, RuleId)>>,
-}
 
 /// Rules shorter than this are not looked for in running text.
 const SHORTEST: usize = 3;

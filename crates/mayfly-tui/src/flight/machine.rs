@@ -3,6 +3,7 @@
 //!
 //! Invariant: every state is drawn or counted as left out.
 
+use crate::app::Narrow;
 use crate::app::{App, Drawer};
 use crate::pen::Pen;
 use crate::theme::Role;
@@ -105,14 +106,6 @@ fn legend(listed: &[Listed], width: u16) -> Vec<Pieces> {
         crate::wrapping::wrap(&pieces, width as usize, &mut lines);
     }
     lines
-}
-
-/// A machine for a narrow pane: drawn across or from above down where it fits, else its states one under the other.
-#[derive(Clone, Debug)]
-pub struct Narrow {
-    across: (Scene, Vec<Listed>),
-    down: (Scene, Vec<Listed>),
-    listing: Vec<Pieces>,
 }
 
 impl Narrow {

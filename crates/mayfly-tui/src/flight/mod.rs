@@ -7,9 +7,11 @@ pub mod links;
 pub mod log;
 pub mod machine;
 pub mod map;
+mod places;
 pub mod quiet;
 pub mod scene;
-pub mod state;
 pub mod tiles;
 pub mod watches;
 pub mod why;
+
+pub use places::places;

@@ -5,25 +5,15 @@
 //!
 //! Invariant: what is shown here was recorded before the moment, on the branch that is flown.
 
+use crate::app::LastTick;
 use crate::app::{App, SPEEDS};
-use crate::commands::Command;
+use crate::command::Command;
 use crate::pen::{Hit, Pen};
 use crate::theme::Role;
 use mayfly_base::time;
-use mayfly_session::cascade::{Cascade, Mark};
-use mayfly_session::why::Why;
+use mayfly_session::cascade::Mark;
 use ratatui::layout::Rect;
 use std::sync::Arc;
-
-/// The last tick before the moment in which anything was evaluated.
-pub struct LastTick {
-    pub tick: u64,
-    pub cascade: Cascade,
-    /// Why its first firing fired; why its last rung did not, where none did.
-    pub why: Option<Why>,
-    /// Of which flight: its branch, and the program that made it.
-    of: (String, usize),
-}
 
 /// Firings below the last tick at most.
 const MAX_LISTED: usize = 12;

@@ -122,7 +122,7 @@ fn column(app: &App, width: u16) -> u16 {
 /// The columns that the last frame gave to what is said.
 pub fn width(app: &App) -> u16 {
     let whole = Rect { x: 0, y: 0, width: app.size.0, height: app.size.1 };
-    let place = crate::screen::places(app, whole).into_iter().find(|(p, _)| *p == Pane::Why).map_or(whole, |(_, r)| r);
+    let place = crate::flight::places(app, whole).into_iter().find(|(p, _)| *p == Pane::Why).map_or(whole, |(_, r)| r);
     column(app, place.width.saturating_sub(2))
 }
 

@@ -2,8 +2,11 @@
 //!
 //! Invariant: drawing changes nothing; what a click can take is left in the pen.
 
-use super::{Entry, Kind, Offers, Overlay};
 use crate::app::App;
+use crate::app::Entry;
+use crate::app::Kind;
+use crate::app::Offers;
+use crate::app::Overlay;
 use crate::pen::{Hit, Pen};
 use crate::theme::Role;
 use crate::wrapping::wrap;

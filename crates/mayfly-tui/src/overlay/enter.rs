@@ -2,9 +2,10 @@
 //!
 //! Invariant: a line that is wrong changes nothing and says what is wrong with it.
 
-use super::{LineFor, watch};
+use super::watch;
+use crate::app::Goal;
+use crate::app::LineFor;
 use crate::app::{App, Pane};
-use crate::seek::Goal;
 use mayfly_session::values::Needs;
 use std::time::Duration;
 

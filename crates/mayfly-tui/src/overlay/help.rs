@@ -2,9 +2,10 @@
 //!
 //! Invariant: it tells what is built: keys come from the table of commands, the language from the table of its words.
 
-use super::{Kind, Overlay};
 use crate::app::App;
-use crate::commands::{Group, TABLE};
+use crate::app::Kind;
+use crate::app::Overlay;
+use crate::command::{Group, TABLE};
 use crate::theme::Role;
 use crate::view::View;
 use mayfly_lang::services::words::{Place, at};

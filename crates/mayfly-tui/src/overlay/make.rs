@@ -4,9 +4,14 @@
 //!
 //! Invariant: an entry that stands in a list can be chosen.
 
-use super::{Choice, Entry, Kind, LineFor, Offers, Overlay};
+use crate::app::Choice;
+use crate::app::Entry;
+use crate::app::Kind;
+use crate::app::LineFor;
+use crate::app::Offers;
+use crate::app::Overlay;
 use crate::app::{App, Pane};
-use crate::commands::{Command, Group, TABLE};
+use crate::command::{Command, Group, TABLE};
 use crate::theme::Role;
 use mayfly_base::{ActorId, RuleId};
 use mayfly_lang::diagnostic::{Diagnostic, Severity, Source};

@@ -2,8 +2,11 @@
 //!
 //! Invariant: a proposal changes the line only when it is taken.
 
-use super::{Kind, LineFor, Offers, Overlay};
 use crate::app::App;
+use crate::app::Kind;
+use crate::app::LineFor;
+use crate::app::Offers;
+use crate::app::Overlay;
 use mayfly_session::propose::Prompt;
 
 /// The line that is open was changed.

@@ -3,9 +3,13 @@
 //!
 //! Invariant: no text is given up without a choice that says so.
 
-use super::{Choice, Entry, Kind, LineFor, Overlay};
+use crate::app::Ask;
+use crate::app::Choice;
+use crate::app::Entry;
+use crate::app::Kind;
+use crate::app::LineFor;
+use crate::app::Overlay;
 use crate::app::{App, Effect, Writing};
-use crate::site::Ask;
 use mayfly_lang::edit::Change;
 use mayfly_session::documents::Group;
 
@@ -181,15 +185,15 @@ impl App {
     pub(crate) fn ask_about_disk(&mut self, files: Vec<(String, String)>) {
         for f in files {
             // Of one file the last text counts.
-            self.on_disk.retain(|(name, _)| *name != f.0);
-            self.on_disk.push(f);
+            self.disk.on_disk.retain(|(name, _)| *name != f.0);
+            self.disk.on_disk.push(f);
         }
         self.overlays.retain(|o| !o.is_of_disk());
         self.ask_next_of_disk();
     }
 
     fn ask_next_of_disk(&mut self) {
-        if let Some((name, text)) = self.on_disk.first() {
+        if let Some((name, text)) = self.disk.on_disk.first() {
             let overlay = Overlay::from_disk(self, name, text);
             self.overlays.push(overlay);
         }
@@ -197,10 +201,10 @@ impl App {
 
     /// What was decided about a file on the disk.
     pub(super) fn decide_disk(&mut self, choice: &Choice) {
-        if self.on_disk.is_empty() {
+        if self.disk.on_disk.is_empty() {
             return;
         }
-        let (name, text) = self.on_disk.remove(0);
+        let (name, text) = self.disk.on_disk.remove(0);
         let Some(n) = self.work.docs.number(&name) else { return };
         let own = self.work.docs.file(n).map_or(String::new(), |f| f.text().to_string());
         let saved = self.work.docs.file(n).and_then(|f| f.saved().map(str::to_string)).unwrap_or_default();
@@ -232,18 +236,18 @@ impl App {
         };
         let left: Vec<(String, String)> = left.into_iter().filter(differs).collect();
         if left.is_empty() {
-            self.to_write.push((Writing::Journal, String::new()));
+            self.disk.to_write.push((Writing::Journal, String::new()));
             return;
         }
         self.overlays.push(Overlay::left_edits(self, &left));
-        self.left_edits = left;
+        self.disk.left_edits = left;
     }
 
     pub(super) fn decide_edits(&mut self, choice: &Choice) {
-        let left = std::mem::take(&mut self.left_edits);
+        let left = std::mem::take(&mut self.disk.left_edits);
         match choice {
             Choice::TakeEdits => {
-                self.to_write.push((Writing::Journal, String::new()));
+                self.disk.to_write.push((Writing::Journal, String::new()));
                 self.read_texts();
                 let mut changes = vec![];
                 for (name, text) in &left {
@@ -258,10 +262,10 @@ impl App {
                 }
             }
             Choice::ForgetEdits => {
-                self.to_write.push((Writing::Journal, String::new()));
+                self.disk.to_write.push((Writing::Journal, String::new()));
                 self.say("the edits that were left are put away");
             }
-            _ => self.to_write.push((Writing::JournalAside, String::new())),
+            _ => self.disk.to_write.push((Writing::JournalAside, String::new())),
         }
     }
 
@@ -270,7 +274,7 @@ impl App {
         if flight && self.has_unsaved() {
             self.save_flight();
         }
-        if !self.has_file && self.work.docs.is_changed() {
+        if !self.disk.has_file && self.work.docs.is_changed() {
             self.overlays.push(Overlay::save_as());
             return Effect::None;
         }

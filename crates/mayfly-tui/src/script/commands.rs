@@ -5,23 +5,16 @@
 
 use super::line::word_round;
 use crate::app::App;
-use crate::overlay::{Choice, Entry, Overlay};
+use crate::app::Choice;
+use crate::app::Entry;
+use crate::app::Overlay;
+use crate::app::Renaming;
 use mayfly_lang::analysis::{Analysis, SymbolId};
 use mayfly_lang::edit::{Change, TextEdit};
 use mayfly_lang::services::look::{self, Role};
 use mayfly_lang::services::rename::rename;
 use mayfly_session::documents::Group;
 use std::sync::Arc;
-
-/// A rename that waits to be confirmed.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Renaming {
-    pub old: String,
-    pub new: String,
-    pub changes: Vec<(usize, Change)>,
-    /// The version of the texts for which it was made.
-    pub version: u64,
-}
 
 /// Places that are listed at most.
 const MAX_PLACES: usize = 1000;

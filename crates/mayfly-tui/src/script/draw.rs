@@ -3,9 +3,9 @@
 //! Invariant: a character stands in its column whatever stands beside it; drawing changes nothing.
 
 use super::line::{column_of, pieces, trimmed};
-use super::margin::Beside;
 use super::{commands, pane};
 use crate::app::App;
+use crate::app::Beside;
 use crate::pen::Pen;
 use crate::theme::Role;
 use mayfly_lang::services::outline::Word;

@@ -5,41 +5,17 @@
 //! lines that were written since say nothing.
 
 use crate::app::App;
+use crate::app::Beside;
+use crate::app::Margins;
 use crate::theme::Role;
 use mayfly_base::*;
 use mayfly_engine::TraceEvent;
 use mayfly_lang::edit::Change;
 use mayfly_session::cascade::{Cascade, Done, Mark, Rung};
 use mayfly_session::cascade_text::line_text;
-use mayfly_session::moment::{At, Moment};
+use mayfly_session::moment::At;
 use mayfly_session::stops::StopOn;
 use std::collections::BTreeMap;
-
-/// What stands beside one line.
-#[derive(Clone, Debug, Default)]
-pub struct Beside {
-    /// Fired and held, of the rule that begins here.
-    pub counts: Option<(u64, u64)>,
-    /// The sign of the last evaluation at the moment's tick.
-    pub mark: Option<Mark>,
-    pub stop: bool,
-    /// What it saw and wrote, in the order of the cascade.
-    pub values: Vec<(String, Role)>,
-    /// The moment stands in this line.
-    pub here: bool,
-}
-
-/// What was found for a file, and for which moment and version of the texts.
-#[derive(Default)]
-pub struct Kept {
-    of: Option<(usize, u64, Moment, usize, u64, bool)>,
-    pub lines: BTreeMap<usize, Beside>,
-    pub changed: Vec<usize>,
-    /// Lines in which something is wrong: true where an error is.
-    pub wrong: BTreeMap<usize, bool>,
-    /// The most that a rule fired.
-    pub most: u64,
-}
 
 /// Pieces that are said at a line's end.
 const MAX_VALUES: usize = 6;
@@ -65,7 +41,7 @@ impl App {
         for p in self.work.problems.iter().filter(|p| p.file == self.script.file) {
             *wrong.entry(self.line_of(p.range.start.min(end))).or_default() |= p.is_error();
         }
-        self.script.margins = Kept { of: Some(key), lines, changed, wrong, most };
+        self.script.margins = Margins { of: Some(key), lines, changed, wrong, most };
     }
 
     fn find_margins(&self) -> (BTreeMap<usize, Beside>, u64) {

@@ -12,66 +12,16 @@ mod margin;
 mod pane;
 mod typing;
 
-pub use commands::Renaming;
 pub use draw::draw;
 
 use crate::app::App;
-use crate::wrapping::Pieces;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use line::{beside, byte_at, column_of, trimmed, word_beside};
 use mayfly_base::Span;
 use mayfly_lang::analysis::{SymbolId, SymbolKind};
-use mayfly_lang::services::complete::Proposal;
 use mayfly_session::documents::Place;
 use ratatui::layout::Rect;
 use std::ops::Range;
-
-/// Where one is in the texts.
-#[derive(Default)]
-pub struct ScriptView {
-    /// The file by its number among the texts.
-    pub file: usize,
-    /// A byte of its text.
-    pub caret: usize,
-    /// Where the selection began; none: nothing is selected.
-    pub anchor: Option<usize>,
-    /// The column that going up and down keeps to.
-    goal: Option<usize>,
-    /// The first line and column that are shown.
-    pub top: usize,
-    pub left: usize,
-    pub typing: bool,
-    /// Places that were left by a jump, the last one last.
-    back: Vec<(usize, usize)>,
-    /// What was cut or copied last.
-    pub clip: String,
-    /// What is looked for.
-    pub find: String,
-    /// What can stand at the caret, for which version of the texts and where.
-    next: Next,
-    /// What is said of the word under the caret.
-    about: About,
-    /// Signs and counts beside the lines, for which moment and version of the texts.
-    margins: margin::Kept,
-}
-
-/// What can stand at the caret.
-#[derive(Default)]
-pub struct Next {
-    of: Option<(u64, usize, usize)>,
-    all: Vec<Proposal>,
-    range: Range<usize>,
-    at: usize,
-}
-
-/// What is said of the word under the caret, kept until the caret, the texts or the moment change.
-#[derive(Default)]
-struct About {
-    of: Option<(u64, usize, usize, mayfly_session::moment::Moment)>,
-    lines: Vec<Pieces>,
-    /// The machine that it is.
-    machine: Option<crate::flight::machine::Narrow>,
-}
 
 /// Jumps that are remembered.
 const MAX_BACK: usize = 200;

@@ -2,9 +2,10 @@
 //!
 //! Invariant: neither ever takes a key that types; what Next proposes stands in no text until it is taken.
 
-use super::{About, Next};
+use crate::app::About;
 use crate::app::App;
-use crate::flight::machine::Narrow;
+use crate::app::Narrow;
+use crate::app::Next;
 use crate::pen::{Hit, Pen};
 use crate::theme::Role;
 use crate::wrapping::{Pieces, wrap, wrapped};

@@ -328,7 +328,7 @@ impl App {
         if text.is_empty() {
             return self.say("there is nothing here to take along");
         }
-        self.to_write.push((Writing::Clipboard, text.clone()));
+        self.disk.to_write.push((Writing::Clipboard, text.clone()));
         self.script.clip = text;
         if cut {
             self.write(range, "", 0, Group::Alone);

@@ -3,9 +3,16 @@
 //! Invariant: each is one entry of the history; what would leave the text with a new error is refused with that error, but for
 //! a deletion whose consequences were shown.
 
-use super::tools::{Cell, How, Moved, Put, Tool};
 use crate::app::App;
-use crate::overlay::{Choice, Overlay};
+use crate::app::Ask;
+use crate::app::Cell;
+use crate::app::Choice;
+use crate::app::How;
+use crate::app::Moved;
+use crate::app::Overlay;
+use crate::app::Put;
+use crate::app::SiteChoice;
+use crate::app::Tool;
 use crate::view::View;
 use mayfly_base::*;
 use mayfly_lang::analysis::{SymbolId, SymbolKind};
@@ -13,72 +20,9 @@ use mayfly_lang::edit::facts::{self, FileChange};
 use mayfly_lang::edit::{EditError, laying};
 use mayfly_lang::services::complete::complete_text;
 use mayfly_session::documents::Group;
-use mayfly_session::laid::facts::{Edit, change, head};
+use mayfly_session::laid::facts::{change, head};
 use mayfly_session::propose::Offer;
 use std::collections::BTreeSet;
-
-/// What the line that is open asks.
-#[derive(Clone, Debug, PartialEq)]
-pub enum Ask {
-    /// Another value for a fact; its label.
-    Fact(String, Edit),
-    /// The name of a zone with that shape.
-    NewZone(String),
-    /// The name of a path with these points.
-    NewPath(String),
-    NewArea,
-    NewTile,
-    NewKind,
-    /// The name of a further actor of that kind, put where the cursor is.
-    NewActor(String),
-    /// The name of a copy; of a zone.
-    Copy(SymbolId),
-    /// The name of a copy of an actor.
-    CopyActor(String),
-    MapSize,
-}
-
-/// What a choice of a list does on the map.
-#[derive(Clone, Debug, PartialEq)]
-pub enum SiteChoice {
-    AddRect,
-    AddDisc,
-    AddCells,
-    AddPoly,
-    AddActor,
-    AddPath,
-    AddArea,
-    AddTile,
-    AddKind,
-    /// An actor of that kind.
-    Put(String),
-    /// A further actor of that kind with a name.
-    PutNamed(String),
-    /// A tile to paint with; or for the cell under the cursor alone.
-    Paint(char, String),
-    TileHere(char),
-    Fact(Edit, String),
-    /// A path with that name and these points.
-    Path(String, String, &'static str),
-    /// Copies of a symbol under that name, with the rules that name it.
-    Copy(SymbolId, String, bool),
-    Delete(Deletion),
-    MoveMarked(bool, bool),
-    CopyMarked(bool, bool),
-    /// A colour and a kind's sign are chosen in the text.
-    None,
-}
-
-/// What is deleted.
-#[derive(Clone, Debug, PartialEq)]
-pub enum Deletion {
-    Symbol(SymbolId),
-    /// With the declarations and rules that name it.
-    All(SymbolId),
-    Actor(String),
-    Point(SymbolId, usize),
-    Marked,
-}
 
 pub(super) fn refused(why: impl Into<String>) -> EditError {
     EditError::Refused { why: why.into() }

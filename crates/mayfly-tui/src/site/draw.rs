@@ -2,10 +2,14 @@
 //!
 //! Invariant: drawing changes nothing; only what lies in the view is looked at.
 
-use super::Layer;
-use super::list::{RowOf, SiteRow};
-use super::tools::{Moved, Tool, line, radius, rectangle};
+use super::tools::{line, radius, rectangle};
 use crate::app::App;
+use crate::app::How;
+use crate::app::Moved;
+use crate::app::RowOf;
+use crate::app::SiteLayer;
+use crate::app::SiteRow;
+use crate::app::Tool;
 use crate::flight::map::view::View;
 use crate::flight::map::zones::{cover, on_floor};
 use crate::flight::tiles::{self, Frame};
@@ -93,7 +97,7 @@ fn title(app: &App, pen: &mut Pen, area: Rect, level: &Level, view: &View) {
         let (right, bottom) = (view.left + w - 1, view.top + h - 1);
         format!("({}..{right}, {}..{bottom}) of {} x {}", view.left, view.top, view.width, view.height)
     };
-    let layer = if app.site.layer == Layer::Zones { String::new() } else { format!("  {}", app.site.layer.name()) };
+    let layer = if app.site.layer == SiteLayer::Zones { String::new() } else { format!("  {}", app.site.layer.name()) };
     let count = app.site.count.map_or(String::new(), |n| format!("  count {n}"));
     let facts = format!("{part} as laid{layer}{count}");
     let ghosts: &[&str] = match app.session.moment.tick {
@@ -196,14 +200,14 @@ fn layer(app: &App, pen: &mut Pen, (a, laid): (&Analysis, &Laid), view: &View) {
     };
     for (i, p) in level.paths.iter().enumerate() {
         let is_chosen = chosen_path == Some(PathId::at(i));
-        if app.site.layer != Layer::Paths && !is_chosen {
+        if app.site.layer != SiteLayer::Paths && !is_chosen {
             continue;
         }
         path(pen, view, &p.points, p.end == code::PathEnd::Loop, if is_chosen { Role::Fired } else { Role::Outside });
     }
     let here = app.site.cursor;
     match app.site.layer {
-        Layer::Notices => {
+        SiteLayer::Notices => {
             for n in laid.noticing(level, view.area, here) {
                 let from = laid.actors[n.actor].at.cell();
                 let role = if n.between.is_some() { Role::Held } else { Role::Outside };
@@ -212,17 +216,17 @@ fn layer(app: &App, pen: &mut Pen, (a, laid): (&Analysis, &Laid), view: &View) {
                 }
             }
         }
-        Layer::Heat | Layer::Never => {
+        SiteLayer::Heat | SiteLayer::Never => {
             let Some((_, entered)) = &app.site.entered else { return };
             let (w, h) = view.shown();
             for c in (0..h).flat_map(|y| (0..w).map(move |x| (view.left + x, view.top + y))) {
                 let n = entered.get(&c).copied().unwrap_or(0);
                 match app.site.layer {
-                    Layer::Heat if n > 0 => {
+                    SiteLayer::Heat if n > 0 => {
                         let power = (64 - n.leading_zeros()).min(9).to_string();
                         on_floor(pen, view, c, &power, Role::Fired);
                     }
-                    Layer::Never if n == 0 => on_floor(pen, view, c, pen.theme.glyph("╳", "x"), Role::Held),
+                    SiteLayer::Never if n == 0 => on_floor(pen, view, c, pen.theme.glyph("╳", "x"), Role::Held),
                     _ => {}
                 }
             }
@@ -333,7 +337,7 @@ fn tool(app: &App, pen: &mut Pen, (a, laid): (&Analysis, &Laid), view: &View) {
             points.iter().for_each(|c| lit(pen, *c, Role::Ember));
         }
         Tool::Paint { from: Some(from), how, .. } => match how {
-            super::tools::How::Line => line(*from, at).into_iter().for_each(|c| lit(pen, c, Role::Ember)),
+            How::Line => line(*from, at).into_iter().for_each(|c| lit(pen, c, Role::Ember)),
             _ => block(pen, *from, at, Role::Fired),
         },
         Tool::Paint { .. } => {}

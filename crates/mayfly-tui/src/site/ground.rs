@@ -3,10 +3,13 @@
 //! Invariant: as in [`super::commands`]; cells off the map are left out.
 
 use super::NOTHING;
-use super::commands::{Ask, SiteChoice, refused};
-use super::tools::Cell;
+use super::commands::refused;
 use crate::app::App;
-use crate::overlay::{Choice, Overlay};
+use crate::app::Ask;
+use crate::app::Cell;
+use crate::app::Choice;
+use crate::app::Overlay;
+use crate::app::SiteChoice;
 use mayfly_lang::analysis::SymbolKind;
 use mayfly_lang::edit::facts::{self, FileChange};
 use mayfly_lang::edit::maps::{MapText, Sides, resize};

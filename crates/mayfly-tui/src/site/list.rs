@@ -2,36 +2,17 @@
 //!
 //! Invariant: a row that can be chosen does something at Enter.
 
-use super::Layer;
-use super::commands::Ask;
 use crate::app::App;
-use crate::overlay::{Choice, Overlay};
-use crate::site::SiteChoice;
+use crate::app::Ask;
+use crate::app::Choice;
+use crate::app::Overlay;
+use crate::app::RowOf;
+use crate::app::SiteChoice;
+use crate::app::SiteLayer;
+use crate::app::SiteRow;
 use mayfly_base::*;
 use mayfly_lang::analysis::SymbolKind;
 use mayfly_session::laid::facts::{Edit, Fact, Item, facts_of, heading, symbol_of};
-
-/// What a row does.
-#[derive(Clone, Debug, PartialEq)]
-pub enum RowOf {
-    /// The name of the item, with its sort.
-    Heading(String, String),
-    Fact(Fact),
-    /// A first rule for it.
-    FirstRule,
-    /// How often rules about it fired and were held in this flight.
-    Counts(u64, u64),
-}
-
-/// For which version of the texts, area, cell, moment and length of the flight rows were found.
-pub(super) type RowsOf = (u64, AreaId, (i64, i64), mayfly_session::moment::Moment, u64);
-
-/// One row, and the item that it belongs to.
-#[derive(Clone, Debug, PartialEq)]
-pub struct SiteRow {
-    pub item: Item,
-    pub of: RowOf,
-}
 
 impl App {
     /// The rows of the list as they were found for the last frame.
@@ -161,7 +142,7 @@ impl App {
 
     pub(crate) fn next_site_layer(&mut self) {
         let at = self.site.layer as usize + 1;
-        self.site.layer = Layer::ALL[at % Layer::ALL.len()].0;
+        self.site.layer = SiteLayer::ALL[at % SiteLayer::ALL.len()].0;
         self.say(format!("painted over the map: {}", self.site.layer.name()));
     }
 }

@@ -12,13 +12,17 @@ mod list;
 mod moving;
 mod tools;
 
-pub use commands::{Ask, SiteChoice};
 pub use draw::draw;
-pub use tools::Tool;
 
 use crate::app::App;
-use crate::commands::Command;
-use crate::flight::map::view::{Entered, SCALES, View};
+use crate::app::Entered;
+use crate::app::How;
+use crate::app::Moved;
+use crate::app::SiteLayer;
+use crate::app::SiteRow;
+use crate::app::Tool;
+use crate::command::Command;
+use crate::flight::map::view::{SCALES, View};
 use crate::workspace::Workspace;
 use mayfly_base::*;
 use mayfly_lang::analysis::{Analysis, SymbolId, SymbolKind};
@@ -31,86 +35,6 @@ use std::sync::Arc;
 
 /// The sign that lays nothing.
 const NOTHING: char = ' ';
-
-/// What is painted over the map.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub enum Layer {
-    #[default]
-    Zones,
-    Notices,
-    Paths,
-    Heat,
-    Never,
-}
-
-impl Layer {
-    const ALL: [(Self, &'static str); 5] = [
-        (Self::Zones, "zones"),
-        (Self::Notices, "what notices this cell"),
-        (Self::Paths, "paths"),
-        (Self::Heat, "where anybody went in the last 5000 ticks"),
-        (Self::Never, "where nobody went in the last 5000 ticks"),
-    ];
-
-    pub fn name(self) -> &'static str {
-        Self::ALL[self as usize].1
-    }
-}
-
-/// What a person chose of the map as laid, and what is kept of it between frames.
-pub struct SiteView {
-    pub area: AreaId,
-    pub cursor: (i64, i64),
-    /// The cell in the middle, where the map is larger than the pane.
-    pub middle: Option<(i64, i64)>,
-    /// An index into [`SCALES`]; none: as large as the pane carries.
-    pub scale: Option<usize>,
-    /// The keys go to the list.
-    pub in_list: bool,
-    /// Nobody has moved the cursor yet: it stands at whoever is steered.
-    pub is_new: bool,
-    /// The row of the list that is chosen.
-    pub at: usize,
-    pub tool: Tool,
-    pub layer: Layer,
-    /// A count that is typed before an arrow.
-    pub count: Option<u32>,
-    /// A rectangle of cells that is marked.
-    pub mark: Option<((i64, i64), (i64, i64))>,
-    /// What the line that is open asks.
-    pub ask: Option<Ask>,
-    /// The version of the texts for which the tool, the line or the list was begun: what they name is known in it alone.
-    pub(crate) of_version: u64,
-    /// What the text lays, and for which version of the texts.
-    laid: Option<(u64, Arc<Analysis>, Arc<Laid>)>,
-    /// The rows of the list, and what they were found for.
-    rows: (Option<list::RowsOf>, Vec<list::SiteRow>),
-    /// Cells that were entered: of which area up to which tick.
-    entered: Option<((AreaId, u64), Entered)>,
-}
-
-impl Default for SiteView {
-    fn default() -> Self {
-        Self {
-            area: AreaId::MAIN,
-            cursor: (0, 0),
-            middle: None,
-            scale: None,
-            in_list: false,
-            is_new: true,
-            at: 0,
-            tool: Tool::None,
-            layer: Layer::default(),
-            count: None,
-            mark: None,
-            ask: None,
-            of_version: 0,
-            laid: None,
-            rows: (None, vec![]),
-            entered: None,
-        }
-    }
-}
 
 impl App {
     /// What the text lays.
@@ -135,7 +59,7 @@ impl App {
     /// Before a frame: what the text lays is known, and the cursor stands on the map.
     pub(crate) fn prepare_site(&mut self) {
         let (a, _) = self.laid();
-        let names = matches!(&self.site.tool, Tool::Size { .. } | Tool::Move { what: tools::Moved::Item(_), .. });
+        let names = matches!(&self.site.tool, Tool::Size { .. } | Tool::Move { what: Moved::Item(_), .. });
         if names {
             self.still_stands();
         }
@@ -151,7 +75,7 @@ impl App {
         self.site.cursor = (x.clamp(0, w - 1), y.clamp(0, h - 1));
         self.refresh_site_rows();
         self.site.at = self.site.at.min(self.site_rows().len().saturating_sub(1));
-        let wants = matches!(self.site.layer, Layer::Heat | Layer::Never);
+        let wants = matches!(self.site.layer, SiteLayer::Heat | SiteLayer::Never);
         let key = (self.site.area, self.session.moment.tick);
         if wants && self.site.entered.as_ref().is_none_or(|(k, _)| *k != key) {
             let there = self.session.engine.program.maps.len() > self.site.area.index();
@@ -264,7 +188,7 @@ impl App {
     /// A command, a line or a choice is over: what it begun is of the texts as they are now.
     pub(crate) fn begun_on_site(&mut self, before: u64) {
         let now = self.work.docs.version();
-        let names = matches!(&self.site.tool, Tool::Size { .. } | Tool::Move { what: tools::Moved::Item(_), .. });
+        let names = matches!(&self.site.tool, Tool::Size { .. } | Tool::Move { what: Moved::Item(_), .. });
         // What a command changed is not what a tool was begun with, unless it began the tool.
         if before != now && names && self.site.of_version == before {
             self.site.tool = Tool::None;
@@ -363,7 +287,7 @@ impl App {
         self.cursor_to(area, cell);
         // The row of what was chosen.
         let rows = self.site_rows();
-        let of = |r: &list::SiteRow| symbol_of(&a, &laid, &r.item, area, cell) == Some(id);
+        let of = |r: &SiteRow| symbol_of(&a, &laid, &r.item, area, cell) == Some(id);
         self.site.at = rows.iter().position(of).unwrap_or(0);
         true
     }
@@ -455,7 +379,7 @@ impl App {
         self.site.in_list = false;
         if presses {
             self.point_on_site(cell);
-            if let Tool::Paint { how: tools::How::Brush, down: false, .. } = &self.site.tool {
+            if let Tool::Paint { how: How::Brush, down: false, .. } = &self.site.tool {
                 self.press_tool();
             }
             return;

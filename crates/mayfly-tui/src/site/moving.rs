@@ -3,10 +3,19 @@
 //! Invariant: as in [`super::commands`]; what refers to a thing is shown before the thing goes.
 
 use super::NOTHING;
-use super::commands::{Ask, Deletion, SiteChoice, refused};
-use super::tools::{Cell, Moved, Put, Tool, rectangle};
+use super::commands::refused;
+use super::tools::rectangle;
 use crate::app::App;
-use crate::overlay::{Choice, Entry, Overlay};
+use crate::app::Ask;
+use crate::app::Cell;
+use crate::app::Choice;
+use crate::app::Deletion;
+use crate::app::Entry;
+use crate::app::Moved;
+use crate::app::Overlay;
+use crate::app::Put;
+use crate::app::SiteChoice;
+use crate::app::Tool;
 use mayfly_base::*;
 use mayfly_lang::analysis::{SymbolId, SymbolKind};
 use mayfly_lang::edit::facts::{self, FileChange};

@@ -3,101 +3,17 @@
 //!
 //! Invariant: a tool changes the text when it is done, or a stroke of it is; Esc leaves everything as it was before.
 
-use super::commands::Ask;
 use crate::app::App;
+use crate::app::Ask;
+use crate::app::Cell;
+use crate::app::How;
+use crate::app::Put;
+use crate::app::Tool;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use mayfly_base::number;
 use mayfly_engine::space;
-use mayfly_lang::analysis::SymbolId;
 use mayfly_session::documents::Group;
-use mayfly_session::laid::facts::Item;
 use std::collections::BTreeSet;
-
-/// A cell of the map.
-pub type Cell = (i64, i64);
-
-/// How tiles are painted.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum How {
-    Brush,
-    Line,
-    Rectangle,
-    Fill,
-}
-
-impl How {
-    pub const ALL: [(Self, &'static str); 4] =
-        [(Self::Brush, "brush"), (Self::Line, "line"), (Self::Rectangle, "rectangle"), (Self::Fill, "fill")];
-
-    pub fn name(self) -> &'static str {
-        Self::ALL[self as usize].1
-    }
-}
-
-/// The tool that has the keys.
-#[derive(Clone, Debug, Default, PartialEq)]
-pub enum Tool {
-    #[default]
-    None,
-    /// A zone between two corners.
-    Rect {
-        from: Cell,
-    },
-    Disc {
-        at: Cell,
-    },
-    /// A zone of cells that are put in one by one.
-    Cells {
-        cells: BTreeSet<Cell>,
-    },
-    /// A zone with corners.
-    Poly {
-        points: Vec<Cell>,
-    },
-    Path {
-        points: Vec<Cell>,
-    },
-    /// A mark over a rectangle of cells.
-    Mark {
-        from: Cell,
-    },
-    Paint {
-        sign: char,
-        name: String,
-        how: How,
-        down: bool,
-        from: Option<Cell>,
-    },
-    /// Things, or a marked part of the map, that are moved; with the ground where that is wanted.
-    Move {
-        from: Cell,
-        what: Moved,
-    },
-    /// Another size for a zone of one rect or disc, whose corner or middle is here.
-    Size {
-        zone: SymbolId,
-        from: Cell,
-        round: bool,
-    },
-    /// Further actors like that one, or of that kind.
-    Put {
-        what: Put,
-    },
-}
-
-/// What is moved.
-#[derive(Clone, Debug, PartialEq)]
-pub enum Moved {
-    Item(Item),
-    Marked { things: bool, ground: bool, copies: bool },
-}
-
-/// What is put down.
-#[derive(Clone, Debug, PartialEq)]
-pub enum Put {
-    Kind(String),
-    Like(String),
-}
 
 /// Cells between two, in a straight line.
 pub fn line(a: Cell, b: Cell) -> Vec<Cell> {

@@ -10,8 +10,8 @@ use mayfly_lang::diagnostic::Source;
 use mayfly_lang::level::Level;
 use mayfly_session::flight::{self, Flight};
 use mayfly_session::session::Session;
+use mayfly_tui::app::Overlay;
 use mayfly_tui::app::{App, Writing};
-use mayfly_tui::overlay::Overlay;
 use mayfly_tui::run::{self, News};
 use mayfly_tui::theme::{Palette, Theme};
 use mayfly_tui::view::View;
@@ -183,8 +183,8 @@ fn show(start: &Start, look: &Look) -> Result<ExitCode> {
     let mut app = App::new(session, look.theme(&settings), mayfly_lang::diagnostic::safe(name));
     app.play.speed = settings.speed.unwrap_or(app.play.speed);
     app.keys = settings.keys;
-    app.refly = refly.map(Box::new);
-    app.has_file = path.is_some();
+    app.rerun.refly = refly.map(Box::new);
+    app.disk.has_file = path.is_some();
     // The level's file; another one once a text was saved under a name, or a new level was begun.
     let home = Arc::new(Mutex::new(path.map(Path::to_path_buf)));
     let of_level = Arc::clone(&home);
@@ -197,11 +197,11 @@ fn show(start: &Start, look: &Look) -> Result<ExitCode> {
     } else {
         app.show_view(*view);
     }
-    if let Some(path) = path.filter(|_| app.refly.is_none()) {
+    if let Some(path) = path.filter(|_| app.rerun.refly.is_none()) {
         match files::read_beside(&path.with_extension(beside::RECOVERY)).map(|t| t.map(|t| flight::read(&t))) {
             Ok(Some(Ok(left))) => {
                 app.overlays.push(Overlay::recover(left.ticks()));
-                app.recovered = Some(Box::new(left));
+                app.disk.recovered = Some(Box::new(left));
             }
             Ok(Some(Err(why))) => {
                 wrong = format!(

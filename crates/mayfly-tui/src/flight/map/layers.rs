@@ -3,8 +3,9 @@
 //! Invariant: a layer is told by signs and by words below the map, never by a shade alone.
 
 use super::view::View;
+use crate::app::Layer;
 use crate::app::{App, Asked};
-use crate::commands::Command;
+use crate::command::Command;
 use crate::pen::Pen;
 use crate::theme::Role;
 use mayfly_base::*;
@@ -12,18 +13,6 @@ use mayfly_engine::space;
 use mayfly_session::around::Sense;
 use mayfly_session::things::Thing;
 use mayfly_session::words::Words;
-
-/// What lies over the map.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub enum Layer {
-    #[default]
-    Zones,
-    Noticed,
-    Field,
-    Paths,
-    Heat,
-    Never,
-}
 
 impl Layer {
     const ALL: [(Self, &'static str); 6] = [

@@ -12,10 +12,10 @@ pub mod view;
 pub mod zones;
 
 use super::tiles;
+use crate::app::Layer;
 use crate::app::{App, Pane};
 use crate::pen::Pen;
 use crate::theme::Role;
-use layers::Layer;
 use ratatui::layout::Rect;
 use std::collections::BTreeSet;
 use view::View;

@@ -4,6 +4,7 @@
 
 use super::actors::{look_of, state_word};
 use super::layers;
+use crate::app::Layer;
 use crate::app::{App, Pane};
 use crate::pen::Pen;
 use crate::theme::Role;
@@ -22,7 +23,7 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     let words = Words::new(&s.engine.program, w);
     let mut y = area.y;
     let bottom = area.bottom();
-    if app.flight.focus == Pane::Map || app.flight.map.layer != layers::Layer::Zones {
+    if app.flight.focus == Pane::Map || app.flight.map.layer != Layer::Zones {
         let said = layers::lines(app);
         // The driven one and the level's texts keep two rows.
         let room = (bottom.saturating_sub(y + 2) as usize).max(1);

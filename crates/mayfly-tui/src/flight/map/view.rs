@@ -5,7 +5,8 @@
 //! Invariant: the part that is shown lies on the map where the map is larger than the pane, and in the pane's middle where
 //! it is smaller; a cell under a place of the screen is the one that was drawn there.
 
-use super::layers::Layer;
+use crate::app::Layer;
+use crate::app::Trail;
 use crate::app::{App, Asked, Pane};
 use mayfly_base::*;
 use mayfly_engine::space;
@@ -13,38 +14,9 @@ use mayfly_engine::world::World;
 use mayfly_session::around::OnCell;
 use mayfly_session::things::Thing;
 use ratatui::layout::Rect;
-use std::collections::BTreeMap;
 
 /// Columns and rows of a cell, from the smallest to the largest.
 pub const SCALES: [(u16, u16); 4] = [(1, 1), (2, 1), (4, 2), (6, 3)];
-
-/// What a person chose of the map, and what is kept of it between frames.
-#[derive(Default)]
-pub struct MapState {
-    /// The area that is shown; none: that of whom one follows.
-    pub area: Option<AreaId>,
-    /// The cell that arrows move.
-    pub cursor: Option<(i64, i64)>,
-    /// The cell in the middle; none: whom one follows.
-    pub middle: Option<(i64, i64)>,
-    /// An index into [`SCALES`]; none: as large as the pane carries.
-    pub scale: Option<usize>,
-    pub layer: Layer,
-    /// Where the one that is followed came from.
-    pub trail: Trail,
-    /// Cells that were entered, for the layers that show it: of which area up to which tick.
-    pub entered: Option<((AreaId, u64), Entered)>,
-}
-
-/// How often each cell was entered.
-pub type Entered = BTreeMap<(i64, i64), u64>;
-
-/// The last cells of one actor.
-#[derive(Default)]
-pub struct Trail {
-    pub of: Option<(ActorId, u64)>,
-    pub points: Vec<Point>,
-}
 
 /// Where cells lie on the screen.
 #[derive(Clone, Copy, Debug)]
@@ -201,15 +173,15 @@ impl App {
     /// The view as the last frame showed it.
     pub fn shown_view(&self) -> Option<View> {
         let area = Rect { x: 0, y: 0, width: self.size.0, height: self.size.1 };
-        let (_, r) = crate::screen::places(self, area).into_iter().find(|(p, _)| *p == Pane::Map)?;
-        Some(self.map_view(crate::screen::inner(r)))
+        let (_, r) = crate::flight::places(self, area).into_iter().find(|(p, _)| *p == Pane::Map)?;
+        Some(self.map_view(crate::sizes::inner(r)))
     }
 
     /// Columns that the map would fill, with its title's margins: the pane takes its width from the level.
     pub fn map_columns(&self, body: Rect) -> u16 {
         let (width, height) = self.map_size();
         let most = body.width / 2;
-        let height_of_pane = body.height.saturating_sub(crate::screen::log_rows(body.height));
+        let height_of_pane = body.height.saturating_sub(crate::sizes::log_rows(body.height));
         let inner = Rect { width: most.saturating_sub(3), height: height_of_pane.saturating_sub(1), ..body };
         let room = Rect { height: inner.height.saturating_sub(rows_below(inner.height, height) + 1), ..inner };
         let scale = self.flight.map.scale.unwrap_or_else(|| fitting(width, height, room)).min(SCALES.len() - 1);
@@ -279,7 +251,7 @@ impl App {
         (self.flight.map.area, self.flight.map.middle, self.flight.map.cursor) = (Some(next), None, None);
         let name = self.session.engine.program.maps[next.index()].name.clone();
         let named = if name.is_empty() { "the main map".into() } else { name };
-        self.say(format!("{named}; {} follows again", self.keys.of_command(crate::commands::Command::Centre)));
+        self.say(format!("{named}; {} follows again", self.keys.of_command(crate::command::Command::Centre)));
     }
 
     /// What lies on the cell under the cursor.

@@ -1,260 +1,25 @@
-//! The application's state, and what each command does to it.
+//! What each command does to the application's state.
 //!
-//! `update` changes the state, `draw` (in [`crate::screen`]) only shows it. Reading keys and the clock
+//! Not here: the state itself ([`crate::app`]), what is seen of it ([`crate::screen`]); reading keys and the clock
 //! is [`crate::run`]'s.
 //!
 //! Invariant: nothing here draws, sleeps or reads a file; the session alone says what is true.
 
-use crate::budget::Patience;
-use crate::commands::Command;
-use crate::flight::state::FlightView;
-use crate::keys::Keys;
-use crate::overlay::Overlay;
-use crate::pen::Hit;
-use crate::script::ScriptView;
-use crate::seek::Seeking;
-use crate::site::SiteView;
-use crate::theme::Theme;
+use crate::app::Answer;
+use crate::app::App;
+use crate::app::Asked;
+use crate::app::Drawer;
+use crate::app::Effect;
+use crate::app::Overlay;
+use crate::app::Writing;
+use crate::command::Command;
+use crate::sizes::Pane;
 use crate::view::View;
-use crate::workspace::Workspace;
-use mayfly_base::*;
-use mayfly_session::about::Said;
-use mayfly_session::export::Export;
-use mayfly_session::flight::Flight;
 use mayfly_session::moment::{At, Moment};
-use mayfly_session::reload::Refly;
-use mayfly_session::session::Session;
 use mayfly_session::step::Step;
-use mayfly_session::things::Thing;
-use mayfly_session::why::Why;
-use mayfly_session::why_not::WhyNot;
 use ratatui::layout::Rect;
-use std::time::{Duration, Instant};
-
-/// A pane of the flight view.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Pane {
-    Map,
-    Log,
-    Cascade,
-    Watches,
-    Why,
-}
-
-impl Pane {
-    pub const ALL: [Self; 5] = [Self::Map, Self::Log, Self::Cascade, Self::Watches, Self::Why];
-}
-
-/// Speeds of running: how they are called, and how many times the level's own rate; 0: as fast as it goes.
-pub const SPEEDS: [(&str, f64); 8] =
-    [("¼×", 0.25), ("½×", 0.5), ("1×", 1.0), ("2×", 2.0), ("4×", 4.0), ("8×", 8.0), ("16×", 16.0), ("flat out", 0.0)];
-
-/// What the drawer was asked, where it does not follow the selected rung.
-#[derive(Clone, Debug)]
-pub enum Asked {
-    WhyNot(RuleId),
-    Watch(usize),
-    /// Anything but a rule.
-    Thing(Thing),
-}
-
-/// What the drawer shows.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Drawer {
-    Why,
-    Lanes,
-    Machine,
-}
-
-/// What has a lane of its own.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub enum Lane {
-    Rule(RuleId),
-    /// A watch, by its text.
-    Watch(String),
-}
-
-/// What the drawer says, kept until the moment or the question changes.
-#[derive(Clone, Debug)]
-pub enum Answer {
-    Why(Box<Why>),
-    WhyNot(Box<WhyNot>),
-    Watch(usize),
-    /// Of anything but a rule: its name, and what is to be said.
-    About(String, Vec<Said>),
-    Nothing,
-}
-
-/// What the world outside has to do.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Effect {
-    None,
-    Quit,
-    /// What waits to be written is written; then one quits, if all of it was.
-    SaveAndQuit,
-    /// The same of the text alone.
-    SaveTextAndQuit,
-}
-
-/// What is written beside the level.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Writing {
-    Stops,
-    Kept,
-    Flight,
-    Watches,
-    /// A text of the level: its file's name, a line's end, the text.
-    Text,
-    /// The same where there is no file yet: the name that a person gave.
-    NewText,
-    /// A level that is begun: its file's name, a line's end, the text.
-    NewLevel,
-    /// Lines to be put behind the journal of unsaved edits; nothing: it is taken away.
-    Journal,
-    /// The journal that was left is kept for the next start.
-    JournalAside,
-    Export(Export),
-    Drawing(crate::drawing::Drawing),
-    /// To the terminal's clipboard.
-    Clipboard,
-    /// The flight as it is, for a start after it was left unsaved; nothing, where there is none.
-    Recovery,
-    /// A person's editor is opened: the file's name and the line.
-    Editor,
-}
-
-/// An input that a key holds down.
-#[derive(Clone, Debug)]
-pub struct HeldKey {
-    pub actor: ActorId,
-    pub input: InputId,
-    pub last: Instant,
-}
-
-/// Without a release from the terminal, a key counts as up when no repeat came for so long.
-pub const RELEASE: Duration = Duration::from_millis(150);
-
-/// Running, steering and what is on its way: shared by all views.
-pub struct Play {
-    pub running: bool,
-    pub speed: usize,
-    /// Ticks that running owes, in parts of one.
-    pub owed: f64,
-    pub driving: Option<ActorId>,
-    pub held: Vec<HeldKey>,
-    /// The terminal tells when a key is let go.
-    pub has_release: bool,
-    /// What is being sought.
-    pub seeking: Option<Seeking>,
-}
-
-impl Default for Play {
-    fn default() -> Self {
-        Self { running: false, speed: 2, owed: 0.0, driving: None, held: vec![], has_release: false, seeking: None }
-    }
-}
-
-pub struct App {
-    pub session: Session,
-    pub view: View,
-    /// The level's texts as they are edited.
-    pub work: Workspace,
-    pub script: ScriptView,
-    pub site: SiteView,
-    pub flight: FlightView,
-    pub play: Play,
-    /// How long work may go on before the next frame.
-    pub patience: Patience,
-    pub theme: Theme,
-    pub zoom: u32,
-    pub overlays: Vec<Overlay>,
-    /// What just happened, for the bottom row; true where it is an error.
-    pub message: (String, bool),
-    pub file_name: String,
-    pub keys: Keys,
-    /// The terminal is small: one pane is shown at a time.
-    pub is_folded: bool,
-    /// Nothing was pressed yet: a word for who is here for the first time.
-    pub is_new: bool,
-    /// A new text that is being flown.
-    pub refly: Option<Box<Refly>>,
-    /// Files that another program changed, against edits of one's own.
-    pub(crate) on_disk: Vec<(String, String)>,
-    /// Edits that were left unsaved at the last end.
-    pub(crate) left_edits: Vec<(String, String)>,
-    /// The level lies in a file.
-    pub has_file: bool,
-    /// The text that is being flown came from the disk: what came of it is said.
-    pub(crate) says_rerun: bool,
-    /// It was running when the text began to be flown again.
-    pub(crate) resumes: bool,
-    /// Where the flight parts from the one before the last edit.
-    pub parts_at: Option<u64>,
-    /// What the world outside has to write.
-    pub to_write: Vec<(Writing, String)>,
-    /// Where one stood before each jump, the last one last: the branch, and the moment in it.
-    pub jumps: Vec<(String, Moment)>,
-    /// The inputs of the flight as it was saved last, as one number.
-    pub saved: Option<u64>,
-    /// A flight of one's own that was left unsaved, to be taken up.
-    pub recovered: Option<Box<Flight>>,
-    /// The inputs for which a recovery copy was written last, and when it was looked for them last.
-    pub recovery: (Option<u64>, Option<Instant>),
-    /// The lines that were entered, the last one last.
-    pub entered: Vec<String>,
-    /// The size of the last frame, and what lies where on it, for the mouse.
-    pub size: (u16, u16),
-    pub hits: Vec<(Rect, Hit)>,
-}
 
 impl App {
-    pub fn new(session: Session, theme: Theme, file_name: String) -> Self {
-        let work = Workspace::new(session.sources.iter().map(|s| (s.name.as_str(), s.text.as_str())));
-        let mut app = Self {
-            session,
-            view: View::default(),
-            work,
-            script: ScriptView::default(),
-            site: SiteView::default(),
-            flight: FlightView::default(),
-            play: Play::default(),
-            patience: Patience::default(),
-            theme,
-            zoom: 0,
-            overlays: vec![],
-            message: (String::new(), false),
-            file_name,
-            keys: Keys::default(),
-            is_folded: false,
-            is_new: true,
-            refly: None,
-            on_disk: vec![],
-            left_edits: vec![],
-            has_file: true,
-            says_rerun: false,
-            resumes: false,
-            parts_at: None,
-            to_write: vec![],
-            jumps: vec![],
-            saved: None,
-            recovered: None,
-            recovery: (None, None),
-            entered: vec![],
-            size: (0, 0),
-            hits: vec![],
-        };
-        app.follow();
-        app
-    }
-
-    pub fn say(&mut self, text: impl Into<String>) {
-        self.message = (text.into(), false);
-    }
-
-    pub fn say_error(&mut self, text: impl Into<String>) {
-        self.message = (text.into(), true);
-    }
-
     /// What the drawer shows; worked out when first asked.
     pub fn ask(&mut self) -> &Answer {
         let key = (self.session.moment, self.selected_rung());
@@ -367,7 +132,7 @@ impl App {
                     self.flight.comparing = false;
                     self.session.put_beside(None);
                     self.flight.differing.clear();
-                    self.parts_at = self.session.parts_at();
+                    self.rerun.parts_at = self.session.parts_at();
                 } else if self.flight.drawer != Drawer::Why {
                     self.flight.drawer = Drawer::Why;
                 } else {
@@ -418,7 +183,7 @@ impl App {
             Command::Filter => self.overlays.push(Overlay::filter(self)),
             Command::Copy => {
                 let text = self.session.now.cascade.text(self.theme.ascii);
-                self.to_write.push((Writing::Clipboard, text));
+                self.disk.to_write.push((Writing::Clipboard, text));
             }
             Command::Fold if self.flight.focus == Pane::Log => self.follow_log(),
             Command::Fold if self.flight.focus == Pane::Why => {
