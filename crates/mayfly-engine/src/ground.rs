@@ -3,7 +3,7 @@
 //! Not here: the shortest way ([`crate::route`]), who walks it ([`crate::walk`]), how far a move goes before something
 //! stops it ([`crate::sweep`]).
 //!
-//! Every change of what stops others, also a solid actor's own move, is a [`Change`] with a number. An order is planned
+//! Every change of what stops others, also a solid actor's own move, is a change with a number. An order is planned
 //! for one number; a change after it is looked at only where it lies on the way, or where it may open a shorter one.
 //! Of changes only the last [`MAX_CHANGES`](crate::ground_changes::MAX_CHANGES) are kept: where more came in one tick, who walks looks at the next cells of its
 //! way alone.

@@ -262,8 +262,8 @@ fn declarations_are_added_copied_and_taken_out() {
     assert!(new.contains("zone quay = rect ( 1,1 ) 3 x 2   for person // landing\n"));
     assert!(new.contains("rule \"land (quay)\" { when person enters quay; then { warmth -= 1; tell \"at {quay.enabled}\" } } // lands\n"), "{new}");
     assert_eq!(read(&new).checked.errors(), 0);
-    assert!(matches!(facts::copy(&a, find(&a, "jetty"), "keeper", false), Err(EditError::BadName { .. })));
-    assert!(matches!(facts::copy(&a, find(&a, "jetty"), "when", false), Err(EditError::BadName { .. })));
+    assert!(matches!(facts::copy(&a, find(&a, "jetty"), "keeper", false), Err(EditError::Taken(_))));
+    assert!(matches!(facts::copy(&a, find(&a, "jetty"), "when", false), Err(EditError::Name(_))));
 
     // Taken out with its words and its line; who refers to it is told before.
     let (_, change) = facts::remove(&a, find(&a, "keeper")).expect("it is there");
@@ -453,7 +453,7 @@ fn actors_and_tiles_are_put_down_and_taken_away_by_hand() {
         text.contains("place keeper  :  person at (1,  2)   { }   // here\nplace second  :  person at (3, 2)   { }\n"),
         "{text}"
     );
-    assert!(matches!(laying::copy_actor(&a, "keeper", "jetty", (0.0, 0.0)), Err(EditError::BadName { .. })));
+    assert!(matches!(laying::copy_actor(&a, "keeper", "jetty", (0.0, 0.0)), Err(EditError::Taken(_))));
     // Those with a value of their own are no place for one without.
     let text = one(laying::place_one(&a, "lamp", "(1, 1)"));
     assert!(text.contains("\nplace lamp at (1, 1)\n"), "{text}");

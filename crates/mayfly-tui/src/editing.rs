@@ -5,6 +5,7 @@
 //! Invariant: a text with errors leaves the old run alone; a text is flown again only when it stood for a while.
 
 use crate::app::{App, Writing};
+use crate::refused::Refused;
 use mayfly_lang::analysis::Analysis;
 use mayfly_lang::check::Checked;
 use mayfly_lang::edit::{Change, EditError};
@@ -198,9 +199,9 @@ impl App {
     ///
     /// # Errors
     /// A name that is none.
-    pub(crate) fn save_as(&mut self, name: &str) -> Result<(), String> {
+    pub(crate) fn save_as(&mut self, name: &str) -> Result<(), Refused> {
         if name.contains(['/', '\\', '\0']) || name.starts_with('.') {
-            return Err("write a name alone, such as my-level.may: the file comes into this folder".into());
+            return Err(Refused::NoFileName("my-level.may"));
         }
         let name = if name.contains('.') { name.to_string() } else { format!("{name}.may") };
         let text = self.work.docs.file(0).map_or("", |f| f.text()).to_string();
@@ -212,10 +213,10 @@ impl App {
     ///
     /// # Errors
     /// A name that is none.
-    pub(crate) fn begin_level(&mut self, name: &str) -> Result<(), String> {
+    pub(crate) fn begin_level(&mut self, name: &str) -> Result<(), Refused> {
         let stem = name.strip_suffix(".may").unwrap_or(name);
         if stem.is_empty() || stem.contains(['/', '\\', '\0']) || stem.starts_with('.') {
-            return Err("write a name alone, such as pond: the file comes into this folder".into());
+            return Err(Refused::NoFileName("pond"));
         }
         let text = mayfly_session::template::level(stem, false);
         self.disk.to_write.push((Writing::NewLevel, format!("{stem}.may\n{text}")));

@@ -4,6 +4,7 @@
 //! used, as the table has it.
 
 use crate::command::{Command, Row, TABLE};
+use crate::refused::KeyError;
 use std::collections::BTreeMap;
 
 /// Names that commands had before: settings with them still read.
@@ -33,18 +34,17 @@ impl Keys {
     /// Takes a person's keys over.
     ///
     /// # Errors
-    /// A command that does not exist, no key at all, or a key that another command has, in words.
-    pub fn read(wanted: &BTreeMap<String, Vec<String>>) -> Result<Self, String> {
+    /// A command that does not exist, no key at all, or a key that another command has.
+    pub fn read(wanted: &BTreeMap<String, Vec<String>>) -> Result<Self, KeyError> {
         let mut own = BTreeMap::new();
         for (name, keys) in wanted {
             let name = OLD_NAMES.iter().find(|(old, _)| old == name).map_or(name.as_str(), |(_, new)| *new);
             let Some(row) = TABLE.iter().find(|r| r.name == name) else {
                 let near = mayfly_lang::near::nearest(name, TABLE.iter().map(|r| r.name));
-                let hint = near.map_or(String::new(), |n| format!("; did you mean `{n}`?"));
-                return Err(format!("there is no command `{name}`{hint}"));
+                return Err(KeyError::NoCommand { name: name.into(), near });
             };
             if keys.is_empty() {
-                return Err(format!("`{name}` must have a key"));
+                return Err(KeyError::NoKey(name.into()));
             }
             own.insert(row.name, keys.clone());
         }
@@ -57,7 +57,7 @@ impl Keys {
                 let has = |o: &&Row| keys.of(o).contains(&k) && (changed(r) || changed(o));
                 let other = TABLE[i + 1..].iter().filter(meets).find(has);
                 if let Some(o) = other {
-                    return Err(format!("`{k}` is the key of `{}` and of `{}`", r.name, o.name));
+                    return Err(KeyError::Shared { key: k.into(), first: r.name, second: o.name });
                 }
             }
         }
@@ -91,7 +91,7 @@ impl Keys {
 mod tests {
     use super::*;
 
-    fn read(name: &str, keys: &[&str]) -> Result<Keys, String> {
+    fn read(name: &str, keys: &[&str]) -> Result<Keys, KeyError> {
         Keys::read(&BTreeMap::from([(name.to_string(), keys.iter().map(|k| k.to_string()).collect())]))
     }
 
@@ -101,13 +101,13 @@ mod tests {
         let row = TABLE.iter().find(|r| r.name == "step forward").expect("a command");
         assert_eq!(keys.of(row), ["j", "F11"]);
         assert_eq!(
-            read("step forwards", &["j"]).expect_err("no such"),
+            read("step forwards", &["j"]).expect_err("no such").to_string(),
             "there is no command `step forwards`; did you mean `step forward`?"
         );
         assert_eq!(
-            read("step back", &["n"]).expect_err("taken"),
+            read("step back", &["n"]).expect_err("taken").to_string(),
             "`n` is the key of `step forward` and of `step back`"
         );
-        assert_eq!(read("why", &[]).expect_err("none"), "`why` must have a key");
+        assert_eq!(read("why", &[]).expect_err("none").to_string(), "`why` must have a key");
     }
 }

@@ -26,6 +26,7 @@ mod pen;
 mod play;
 mod reader;
 pub mod refusal;
+pub mod refused;
 pub mod run;
 pub mod screen;
 pub mod script;

@@ -3,12 +3,13 @@
 //! Invariant: whatever is changed here is written, or said to be lost.
 
 use crate::app::{App, Writing};
+use crate::refused::Refused;
 
 impl App {
     /// One action by hand.
-    pub fn poke(&mut self, text: &str) -> Result<(), String> {
+    pub fn poke(&mut self, text: &str) -> Result<(), Refused> {
         self.play.running = false;
-        let branched = self.session.poke(text).map_err(|e| e.to_string())?;
+        let branched = self.session.poke(text)?;
         if branched {
             self.leave_comparison();
         }
@@ -23,8 +24,8 @@ impl App {
     }
 
     /// Puts a stop mark, or takes it away.
-    pub fn toggle_stop(&mut self, text: &str) -> Result<(), String> {
-        let put = self.session.toggle_stop(text).map_err(|e| e.to_string())?;
+    pub fn toggle_stop(&mut self, text: &str) -> Result<(), Refused> {
+        let put = self.session.toggle_stop(text)?;
         self.say(if put { format!("running stops at {text}") } else { format!("no stop at {text} any more") });
         self.keep_stops();
         Ok(())

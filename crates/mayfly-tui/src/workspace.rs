@@ -126,18 +126,21 @@ impl Workspace {
     }
 
     /// The first error that a text has and another had not, with what to do about it.
-    pub fn new_error(before: &Analysis, after: &Analysis) -> Option<String> {
-        let errors = |a: &Analysis| -> Vec<String> {
-            a.diagnostics().iter().filter(|d| d.severity == Severity::Error).map(|d| d.message.clone()).collect()
-        };
-        let mut known = errors(before);
-        for d in after.diagnostics().iter().filter(|d| d.severity == Severity::Error) {
-            match known.iter().position(|m| *m == d.message) {
-                Some(i) => drop(known.swap_remove(i)),
-                None => return Some(d.to_string()),
-            }
+    pub fn new_error<'a>(before: &Analysis, after: &'a Analysis) -> Option<&'a Diagnostic> {
+        /// Of which sort it is, and the words at its place.
+        fn what<'a>(a: &'a Analysis, d: &Diagnostic) -> (&'static str, &'a str) {
+            (d.code, a.text(d.span))
         }
-        None
+        let mut errors = after.diagnostics().iter().filter(|d| d.severity == Severity::Error);
+        let old = before.diagnostics().iter().filter(|d| d.severity == Severity::Error);
+        let mut known: Vec<_> = old.map(|d| what(before, d)).collect();
+        errors.find(|d| match known.iter().position(|k| *k == what(after, d)) {
+            Some(i) => {
+                known.swap_remove(i);
+                false
+            }
+            None => true,
+        })
     }
 
     /// Changes of what is known as changes of the texts.

@@ -5,6 +5,7 @@
 //! person gives the edits up.
 
 use crate::files;
+use anyhow::{Result, anyhow, bail};
 use mayfly_draw::pdf;
 use mayfly_session::journal;
 use mayfly_tui::app::Form;
@@ -124,15 +125,15 @@ fn journal(path: &Path, lines: &str) -> Result<String, String> {
 /// The texts that edits led to which were left unsaved.
 ///
 /// # Errors
-/// A journal that cannot be read, in words.
-pub fn left_edits(path: &Path) -> Result<Vec<(String, String)>, String> {
+/// A journal that cannot be read.
+pub fn left_edits(path: &Path) -> Result<Vec<(String, String)>> {
     for ending in [JOURNAL, LEFT] {
         let file = path.with_extension(ending);
         let Ok(meta) = std::fs::metadata(&file) else { continue };
         if !meta.is_file() || meta.len() > MAX_JOURNAL {
-            return Err(format!("{} is no journal of edits and was not read", files::shown(&file)));
+            bail!("{} is no journal of edits and was not read", files::shown(&file));
         }
-        let bytes = std::fs::read(&file).map_err(|e| format!("{} was not read: {e}", files::shown(&file)))?;
+        let bytes = std::fs::read(&file).map_err(|e| anyhow!("{} was not read: {e}", files::shown(&file)))?;
         return Ok(journal::read(&String::from_utf8_lossy(&bytes)));
     }
     Ok(vec![])

@@ -2,7 +2,7 @@
 //!
 //! Invariant: a closed pipe ends the program quietly; nothing from a file reaches the terminal raw.
 
-use anyhow::{Context, Result, bail};
+use anyhow::{Context, Result, anyhow, bail};
 use mayfly_engine::renew::Kept;
 use mayfly_lang::check::{self, Checked};
 use mayfly_lang::diagnostic::{Severity, safe};
@@ -104,17 +104,17 @@ const MAX_BESIDE: u64 = 4 << 20;
 /// A small file that the application itself keeps; none where it is not there.
 ///
 /// # Errors
-/// One that is no plain file, too large, or no text: in words.
-pub fn read_beside(path: &Path) -> Result<Option<String>, String> {
+/// One that is no plain file, too large, or no text.
+pub fn read_beside(path: &Path) -> Result<Option<String>> {
     let Ok(meta) = std::fs::metadata(path) else { return Ok(None) };
     if !meta.is_file() {
-        return Err(format!("{} is no plain file and was not read", shown(path)));
+        bail!("{} is no plain file and was not read", shown(path));
     }
     if meta.len() > MAX_BESIDE {
-        return Err(format!("{} has more than 4 MiB and was not read", shown(path)));
+        bail!("{} has more than 4 MiB and was not read", shown(path));
     }
     let text = std::fs::read_to_string(path);
-    text.map(Some).map_err(|e| format!("{} was not read: {}", shown(path), safe(&e.to_string())))
+    text.map(Some).map_err(|e| anyhow!("{} was not read: {}", shown(path), safe(&e.to_string())))
 }
 
 /// Puts a flight that was left aside, where it cannot be understood; gives what was done.

@@ -10,6 +10,7 @@
 //!
 //! Invariant: a file that is wrong changes nothing and is told; it stops nobody from working.
 
+use anyhow::{Result, anyhow, bail};
 use mayfly_tui::app::SPEEDS;
 use mayfly_tui::keys::Keys;
 use mayfly_tui::theme::Palette;
@@ -45,17 +46,17 @@ pub fn path() -> Option<PathBuf> {
 /// Reads them; without a file nothing is set.
 ///
 /// # Errors
-/// What is wrong with the file, in words.
-pub fn read() -> Result<Settings, String> {
+/// What is wrong with the file.
+pub fn read() -> Result<Settings> {
     let Some(path) = path() else { return Ok(Settings::default()) };
     let Some(text) = crate::files::read_beside(&path)? else { return Ok(Settings::default()) };
-    parse(&text).map_err(|e| format!("settings.toml: {e}"))
+    parse(&text).map_err(|e| anyhow!("settings.toml: {e}"))
 }
 
-fn parse(text: &str) -> Result<Settings, String> {
+fn parse(text: &str) -> Result<Settings> {
     let file: File = toml::from_str(text).map_err(|e| {
         let line = e.span().map_or(0, |s| text[..s.start.min(text.len())].matches('\n').count() + 1);
-        format!("line {line}: {}", e.message())
+        anyhow!("line {line}: {}", e.message())
     })?;
     let palette = match file.theme.as_deref() {
         None => None,
@@ -63,13 +64,13 @@ fn parse(text: &str) -> Result<Settings, String> {
         Some("noon") => Some(Palette::Noon),
         Some("sixteen") => Some(Palette::Sixteen),
         Some("none") => Some(Palette::None),
-        Some(t) => return Err(format!("there is no theme `{t}`: dusk, noon, sixteen, none")),
+        Some(t) => bail!("there is no theme `{t}`: dusk, noon, sixteen, none"),
     };
     let speed = match file.speed {
         None => None,
         Some(x) => Some(SPEEDS.iter().position(|(_, f)| *f == x).ok_or_else(|| {
             let all: Vec<String> = SPEEDS.iter().map(|(_, f)| f.to_string()).collect();
-            format!("there is no speed {x}: {}", all.join(", "))
+            anyhow!("there is no speed {x}: {}", all.join(", "))
         })?),
     };
     Ok(Settings { palette, ascii: file.ascii.unwrap_or(false), speed, keys: Keys::read(&file.keys)? })
@@ -90,7 +91,7 @@ mod tests {
             ("speed = 3\n", "there is no speed 3"),
             ("[keys]\nstepp = [\"x\"]\n", "there is no command `stepp`"),
         ] {
-            let e = parse(text).err().unwrap_or_default();
+            let e = parse(text).err().map(|e| e.to_string()).unwrap_or_default();
             assert!(e.contains(why), "{text}: {e}");
         }
     }

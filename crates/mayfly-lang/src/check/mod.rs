@@ -2,7 +2,7 @@
 //!
 //! The way: [`names`] collects what is declared; [`decls`], [`maps`] and [`shapes`] fill the tables;
 //! [`rules`], [`events`], [`stmts`] and [`exprs`] read what happens. A form of the language that is not
-//! built yet is an error that says so ([`Checker::unbuilt`]).
+//! built yet is an error that says so (`not-built`).
 //!
 //! Invariant: a [`Level`] comes out only where no error was found; one mistake gives one error,
 //! because whatever is wrong has the type [`Ty::Broken`], which fits everything.

@@ -362,9 +362,9 @@ pub fn referring(a: &Analysis, id: SymbolId) -> Vec<Span> {
 /// A name that is taken or is none; what cannot be copied.
 pub fn copy(a: &Analysis, id: SymbolId, name: &str, rules: bool) -> Result<Vec<FileChange>, EditError> {
     let s = a.symbols.get(id);
-    is_name(name).map_err(|e| EditError::BadName { name: name.into(), why: e.to_string() })?;
+    is_name(name)?;
     if a.symbols.global(s.at.file, name).is_some() {
-        return Err(EditError::BadName { name: name.into(), why: "is taken".into() });
+        return Err(EditError::Taken(name.into()));
     }
     let mut edits: Vec<(u16, TextEdit)> = vec![];
     let mut copied = |which: SymbolId| -> Result<(), EditError> {

@@ -273,11 +273,9 @@ pub fn copy_actor(a: &Analysis, actor: &str, name: &str, (x, y): (f64, f64)) -> 
         return Ok(one(file, TextEdit::insert(point.bytes().end, text)));
     }
     let taken = a.symbols.global(file, name).is_some();
-    if let Err(e) = crate::naming::is_name(name) {
-        return Err(EditError::BadName { name: name.into(), why: e.to_string() });
-    }
+    crate::naming::is_name(name)?;
     if taken {
-        return Err(EditError::BadName { name: name.into(), why: "is taken".into() });
+        return Err(EditError::Taken(name.into()));
     }
     let text = &a.files[file as usize].text;
     let whole = decl.bytes();

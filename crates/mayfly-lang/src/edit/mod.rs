@@ -9,6 +9,7 @@ pub mod facts;
 pub mod laying;
 pub mod maps;
 
+use crate::naming::NameError;
 use std::ops::Range;
 
 /// What stands at `range` is replaced by `text`. Bytes of the text before the change.
@@ -42,9 +43,11 @@ pub enum EditError {
     /// What is to be changed is not in the text.
     #[error("there is no {what} `{name}` in this text")]
     Missing { what: &'static str, name: String },
-    /// A name that is taken, or that cannot be one.
-    #[error("`{name}` {why}")]
-    BadName { name: String, why: String },
+    /// What cannot be a name.
+    #[error(transparent)]
+    Name(#[from] NameError),
+    #[error("`{0}` is taken")]
+    Taken(String),
     /// A value that the text cannot hold there.
     #[error("{why}")]
     Refused { why: String },

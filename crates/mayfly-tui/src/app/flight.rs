@@ -139,7 +139,7 @@ pub struct MapState {
     pub cursor: Option<(i64, i64)>,
     /// The cell in the middle; none: whom one follows.
     pub middle: Option<(i64, i64)>,
-    /// An index into [`SCALES`]; none: as large as the pane carries.
+    /// An index into `SCALES`; none: as large as the pane carries.
     pub scale: Option<usize>,
     pub layer: Layer,
     /// Where the one that is followed came from.

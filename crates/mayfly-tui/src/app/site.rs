@@ -43,7 +43,7 @@ pub struct SiteView {
     pub cursor: (i64, i64),
     /// The cell in the middle, where the map is larger than the pane.
     pub middle: Option<(i64, i64)>,
-    /// An index into [`SCALES`]; none: as large as the pane carries.
+    /// An index into `SCALES`; none: as large as the pane carries.
     pub scale: Option<usize>,
     /// The keys go to the list.
     pub in_list: bool,

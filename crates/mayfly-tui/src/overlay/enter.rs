@@ -6,6 +6,7 @@ use super::watch;
 use crate::app::Goal;
 use crate::app::LineFor;
 use crate::app::{App, Pane};
+use crate::refused::Refused;
 use mayfly_session::values::Needs;
 use std::time::Duration;
 
@@ -15,7 +16,7 @@ const MAX_AHEAD: u64 = 10_000_000;
 /// What is found so soon is shown in the next frame; what takes longer goes on between frames.
 const AT_ONCE: Duration = Duration::from_millis(80);
 
-pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> {
+pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), Refused> {
     let raw = typed;
     let typed = typed.trim();
     if what == LineFor::Filter {
@@ -69,9 +70,9 @@ pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> 
     let rate = app.session.level.rate;
     let turn = typed.strip_prefix("loop ").or(typed.strip_prefix("turn "));
     if let Some(turn) = turn.and_then(|n| n.trim().parse::<u64>().ok()) {
-        let rung = app.selected_rung().ok_or("select a rung that has a loop first")?;
+        let rung = app.selected_rung().ok_or(Refused::NoLoop)?;
         if !app.session.go_to_turn(rung, turn) {
-            return Err(format!("the loop of the selected rung has no round {turn}"));
+            return Err(Refused::NoRound(turn));
         }
         app.follow();
         return Ok(());
@@ -89,16 +90,16 @@ pub fn entered(app: &mut App, what: LineFor, typed: &str) -> Result<(), String> 
     let near = app.patience.within(AT_ONCE);
     if let Some(tick) = tick {
         if tick > app.session.last_tick() + MAX_AHEAD {
-            return Err("that lies more than 10,000,000 ticks ahead".into());
+            return Err(Refused::TooFar);
         }
         app.about_to_jump();
         app.seek(Goal::Tick(tick), near);
         return Ok(());
     }
     let (expr, ty) = mayfly_lang::check::expression(&app.session.level, typed)
-        .map_err(|d| compared(typed).unwrap_or_else(|| d.to_string()))?;
+        .map_err(|d| compared(typed).unwrap_or(Refused::Expression(d)))?;
     if ty != mayfly_lang::types::Ty::Flag {
-        return Err("write a tick, a time such as 31.7s, or something that is true or false".into());
+        return Err(Refused::NoGoal);
     }
     let needs = Needs::of(&expr);
     app.about_to_jump();
@@ -119,18 +120,18 @@ pub fn seek_on(app: &mut App, typed: &str) {
 }
 
 /// Where a test is wanted and a value is written: how it is compared.
-fn compared(typed: &str) -> Option<String> {
+fn compared(typed: &str) -> Option<Refused> {
     let lone = |i: usize| {
         let sign = |c: Option<char>| c.is_some_and(|c| "=<>!+-*/".contains(c));
         !sign(typed[..i].chars().next_back()) && !sign(typed[i + 1..].chars().next())
     };
     let at = typed.match_indices('=').map(|(i, _)| i).find(|i| lone(*i))?;
     let (name, value) = (typed[..at].trim(), typed[at + 1..].trim());
-    Some(format!("to compare, write `{name} == {value}`; `p` then `{name} = {value}` writes it"))
+    Some(Refused::Compare { name: name.into(), value: value.into() })
 }
 
 /// Where one action is wanted and several are written: which is the first.
-fn one_at_a_time(typed: &str) -> Option<String> {
+fn one_at_a_time(typed: &str) -> Option<Refused> {
     let mut depth = 0i32;
     let mut in_text = false;
     for (i, c) in typed.char_indices() {
@@ -139,7 +140,7 @@ fn one_at_a_time(typed: &str) -> Option<String> {
             '{' | '(' | '[' if !in_text => depth += 1,
             '}' | ')' | ']' if !in_text => depth -= 1,
             ';' if !in_text && depth == 0 && !typed[i + 1..].trim().is_empty() => {
-                return Some(format!("one action at a time: `{}` first", typed[..i].trim()));
+                return Some(Refused::Several { first: typed[..i].trim().into() });
             }
             _ => {}
         }
@@ -154,11 +155,14 @@ mod tests {
     #[test]
     fn what_was_meant_is_told() {
         assert_eq!(
-            compared("lamps_lit = 3").as_deref(),
+            compared("lamps_lit = 3").map(|e| e.to_string()).as_deref(),
             Some("to compare, write `lamps_lit == 3`; `p` then `lamps_lit = 3` writes it")
         );
         assert!(compared("lamps_lit == 3").is_none() && compared("n >= 3").is_none() && compared("n").is_none());
-        assert_eq!(one_at_a_time("n = 1; m = 2").as_deref(), Some("one action at a time: `n = 1` first"));
+        assert_eq!(
+            one_at_a_time("n = 1; m = 2").map(|e| e.to_string()).as_deref(),
+            Some("one action at a time: `n = 1` first")
+        );
         for one in ["if n > 1 { n = 1; m = 2 }", "tell \"a; b\"", "n = 1;", "n = 1"] {
             assert!(one_at_a_time(one).is_none(), "{one}");
         }

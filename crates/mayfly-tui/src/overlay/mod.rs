@@ -16,6 +16,7 @@ use crate::app::LineFor;
 use crate::app::Overlay;
 use crate::app::{App, Asked, Effect, Pane, Writing};
 use crate::pen::Hit;
+use crate::refused::Refused;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 pub use draw::draw;
 use enter::entered;
@@ -137,7 +138,7 @@ pub fn key(app: &mut App, key: &KeyEvent) -> Effect {
                     }
                     Err(e) => {
                         if let Kind::Line { error, .. } = &mut top.kind {
-                            *error = e;
+                            *error = e.to_string();
                         }
                         top.proposed = false;
                         app.overlays.push(top);
@@ -376,13 +377,13 @@ fn choose(app: &mut App, choice: Choice) -> Effect {
                 app.keep_stops();
             }
         }
-        Choice::Watch(text) => watch(app, &text).unwrap_or_else(|e| app.say_error(e)),
+        Choice::Watch(text) => watch(app, &text).unwrap_or_else(|e| app.say_error(e.to_string())),
     }
     Effect::None
 }
 
-fn watch(app: &mut App, text: &str) -> Result<(), String> {
-    app.flight.watch_at = app.session.watch(text).map_err(|e| e.to_string())?;
+fn watch(app: &mut App, text: &str) -> Result<(), Refused> {
+    app.flight.watch_at = app.session.watch(text).map_err(Refused::Expression)?;
     app.keep_watches();
     app.flight.focus = Pane::Watches;
     app.flight.answer = None;

@@ -9,6 +9,7 @@ use crate::app::Choice;
 use crate::app::Entry;
 use crate::app::Overlay;
 use crate::app::Renaming;
+use crate::refused::Refused;
 use mayfly_lang::analysis::{Analysis, SymbolId};
 use mayfly_lang::edit::{Change, TextEdit};
 use mayfly_lang::services::look::{self, Role};
@@ -87,10 +88,10 @@ impl App {
     ///
     /// # Errors
     /// A name that cannot be one, or collides, in words.
-    pub(crate) fn rename_to(&mut self, new: &str) -> Result<(), String> {
-        let (id, old) = self.name_to_change().ok_or("there is no name here that could be changed")?;
+    pub(crate) fn rename_to(&mut self, new: &str) -> Result<(), Refused> {
+        let (id, old) = self.name_to_change().ok_or(Refused::NoName)?;
         let a = self.read_texts();
-        let found = rename(&a, id, new).map_err(|e| e.to_string())?;
+        let found = rename(&a, id, new)?;
         let changes = self.work.mapped(&a, found);
         let files = changes.len();
         let places: usize = changes.iter().map(|(_, c)| c.edits().len()).sum();
@@ -359,23 +360,23 @@ impl App {
     ///
     /// # Errors
     /// A path that is none, leads out of the folder, or is taken.
-    pub(crate) fn new_file(&mut self, typed: &str) -> Result<(), String> {
+    pub(crate) fn new_file(&mut self, typed: &str) -> Result<(), Refused> {
         let path = if typed.ends_with(".may") { typed.to_string() } else { format!("{typed}.may") };
         let bad = path.starts_with('/')
             || path.contains(['\\', '"', ':'])
             || path.split('/').any(|p| p.is_empty() || p.starts_with('.'));
         if bad {
-            return Err("write a path inside the level's folder, such as parts/wheels.may".into());
+            return Err(Refused::NoPath);
         }
         let a = self.read_texts();
         let main = self.work.docs.file(0).map_or(String::new(), |f| f.name.clone());
         let name = main.rsplit_once('/').map_or(path.clone(), |(folder, _)| format!("{folder}/{path}"));
         if self.work.docs.number(&name).is_some() {
-            return Err(format!("{path} is a file of this level already"));
+            return Err(Refused::FileTaken(path));
         }
         let is_new = (self.work.load)(&path).is_err();
         let text = (self.work.load)(&path).unwrap_or_default();
-        let (_, change) = mayfly_lang::edit::facts::add(&a, &format!("use \"{path}\"")).map_err(|e| e.to_string())?;
+        let (_, change) = mayfly_lang::edit::facts::add(&a, &format!("use \"{path}\""))?;
         self.work.docs.add(&name, &text);
         let Some(n) = self.work.docs.number(&name) else { return Ok(()) };
         if is_new {
@@ -387,7 +388,7 @@ impl App {
             let first = format!("// A part of {title}.{0}{0}", self.line_end());
             changes.push((n, Change::one(TextEdit::insert(0, first))));
         }
-        self.change_texts(&changes, &format!("using {path}"), Group::Alone).map_err(|e| e.to_string())?;
+        self.change_texts(&changes, &format!("using {path}"), Group::Alone)?;
         self.read_texts();
         self.show_text(n, 0);
         self.say(if is_new { "a further file: the next save writes it" } else { "that file is used from now on" });

@@ -15,6 +15,7 @@ mod typing;
 pub use draw::draw;
 
 use crate::app::App;
+use crate::refused::Refused;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use line::{beside, byte_at, column_of, trimmed, word_beside};
 use mayfly_base::Span;
@@ -282,10 +283,10 @@ impl App {
     ///
     /// # Errors
     /// A line that the file does not have.
-    pub(crate) fn show_line(&mut self, n: usize) -> Result<(), String> {
+    pub(crate) fn show_line(&mut self, n: usize) -> Result<(), Refused> {
         let all = self.script_lines();
         if n == 0 || n > all {
-            return Err(format!("this file has {all} lines"));
+            return Err(Refused::NoLine(all));
         }
         let (start, _) = self.script_line(n - 1);
         self.show_text(self.script.file, start);

@@ -13,6 +13,7 @@ use crate::app::Overlay;
 use crate::app::Put;
 use crate::app::SiteChoice;
 use crate::app::Tool;
+use crate::refused::Refused;
 use crate::view::View;
 use mayfly_base::*;
 use mayfly_lang::analysis::{SymbolId, SymbolKind};
@@ -104,57 +105,55 @@ impl App {
     ///
     /// # Errors
     /// What is wrong with it, in words; the line stays.
-    pub(crate) fn site_entered(&mut self, typed: &str) -> Result<(), String> {
+    pub(crate) fn site_entered(&mut self, typed: &str) -> Result<(), Refused> {
         let Some(ask) = self.site.ask.clone() else { return Ok(()) };
         if !self.still_stands() {
-            let (why, _) = std::mem::take(&mut self.message);
-            return Err(why);
+            return Err(Refused::Stale);
         }
         let (a, _) = self.laid();
-        let words = |e: EditError| e.to_string();
         let area = self.in_area();
         match ask {
             Ask::Fact(label, edit) => {
-                let changes = change(&a, &edit, typed).map_err(words)?;
+                let changes = change(&a, &edit, typed)?;
                 self.lay_or_say(changes, &format!("changing {label}"))?;
             }
             Ask::NewZone(shape) => {
-                let change = facts::add(&a, &format!("zone {typed}{area} = {shape}")).map_err(words)?;
+                let change = facts::add(&a, &format!("zone {typed}{area} = {shape}"))?;
                 self.lay_or_say(vec![change], &format!("adding zone {typed}"))?;
                 self.site.tool = Tool::None;
                 self.show_named(SymbolKind::Zone, typed);
                 self.say(format!("zone {typed} is there: r writes a first rule for it"));
             }
             Ask::NewPath(points) => {
-                let change = facts::add(&a, &format!("path {typed}{area} = {points} loop")).map_err(words)?;
+                let change = facts::add(&a, &format!("path {typed}{area} = {points} loop"))?;
                 self.lay_or_say(vec![change], &format!("adding path {typed}"))?;
                 self.site.tool = Tool::None;
                 self.say(format!("path {typed} is there, as a loop: its end can be changed in the list"));
             }
             Ask::NewArea => self.new_area(typed)?,
             Ask::NewTile => {
-                let change = laying::add_tile(&a, typed).map_err(words)?;
+                let change = laying::add_tile(&a, typed)?;
                 self.lay_or_say(vec![change], "adding a tile sort")?;
                 self.say("the tile sort is there: l lays it");
             }
             Ask::NewKind => {
                 let letter = typed.chars().next().map_or('o', |c| c.to_uppercase().next().unwrap_or(c));
-                let change = facts::add(&a, &format!("kind {typed} {{ look \"{letter}\" }}")).map_err(words)?;
+                let change = facts::add(&a, &format!("kind {typed} {{ look \"{letter}\" }}"))?;
                 self.lay_or_say(vec![change], &format!("adding kind {typed}"))?;
                 self.site.tool = Tool::Put { what: Put::Kind(typed.into()) };
                 self.say(format!("kind {typed} is there: Enter puts one down, Esc leaves it"));
             }
             Ask::NewActor(kind) => {
                 let at = self.point_text(self.site.cursor);
-                let change = facts::add(&a, &format!("place {typed}: {kind} at {at}")).map_err(words)?;
+                let change = facts::add(&a, &format!("place {typed}: {kind} at {at}"))?;
                 self.lay_or_say(vec![change], &format!("placing {typed}"))?;
                 self.site.tool = Tool::None;
                 self.say(format!("{typed} stands here"));
             }
             Ask::Copy(id) => {
-                mayfly_lang::naming::is_name(typed).map_err(|e| format!("`{typed}` {e}"))?;
+                mayfly_lang::naming::is_name(typed)?;
                 if a.symbols.global(a.symbols.get(id).at.file, typed).is_some() {
-                    return Err(format!("`{typed}` is taken"));
+                    return Err(Refused::Taken(typed.into()));
                 }
                 let rules = facts::rules_naming(&a, id).len();
                 if rules == 0 {
@@ -172,7 +171,7 @@ impl App {
             }
             Ask::CopyActor(who) => {
                 let (x, y) = self.site.cursor;
-                let change = laying::copy_actor(&a, &who, typed, (x as f64 + 1.0, y as f64)).map_err(words)?;
+                let change = laying::copy_actor(&a, &who, typed, (x as f64 + 1.0, y as f64))?;
                 self.lay_or_say(vec![change], &format!("copying {who}"))?;
                 self.point_on_site((x + 1, y));
                 self.begin_move_of(SymbolKind::Actor, typed);
@@ -185,12 +184,8 @@ impl App {
     }
 
     /// As [`App::lay`], with the refusal as an error.
-    pub(super) fn lay_or_say(&mut self, changes: Vec<FileChange>, label: &str) -> Result<(), String> {
-        if self.lay(changes, label, Group::Alone) {
-            return Ok(());
-        }
-        let (why, _) = std::mem::take(&mut self.message);
-        Err(why)
+    pub(super) fn lay_or_say(&mut self, changes: Vec<FileChange>, label: &str) -> Result<(), Refused> {
+        self.try_lay(changes, label, Group::Alone)
     }
 
     pub(super) fn lay_result(&mut self, changes: Result<Vec<FileChange>, EditError>, label: &str) -> bool {
@@ -287,7 +282,7 @@ impl App {
             }
             C::Copy(id, name, rules) => {
                 if let Err(why) = self.copy_symbol(id, &name, rules) {
-                    self.say_error(why);
+                    self.say_error(why.to_string());
                 }
             }
             C::Delete(what) => self.do_delete(&what),

@@ -10,6 +10,7 @@ use crate::app::Cell;
 use crate::app::Choice;
 use crate::app::Overlay;
 use crate::app::SiteChoice;
+use crate::refused::Refused;
 use mayfly_lang::analysis::SymbolKind;
 use mayfly_lang::edit::facts::{self, FileChange};
 use mayfly_lang::edit::maps::{MapText, Sides, resize};
@@ -108,39 +109,39 @@ impl App {
         self.overlays.push(Overlay::choices(if paints { "Paint with" } else { "Tile" }, all));
     }
 
-    pub(super) fn new_area(&mut self, typed: &str) -> Result<(), String> {
+    pub(super) fn new_area(&mut self, typed: &str) -> Result<(), Refused> {
         let (a, _) = self.laid();
         let mut words = typed.split_whitespace();
         let name = words.next().unwrap_or_default();
         let size: String = words.collect();
-        let (w, h) = size_of(&size).ok_or("write a name, a width and a height: `cellar 20 x 10`")?;
+        let (w, h) = size_of(&size).ok_or(Refused::NoArea)?;
         let sign = a.draft().tiles.iter().find(|t| !t.solid).or(a.draft().tiles.first()).map_or(NOTHING, |t| t.sign);
         let newline = if a.files[0].text.contains("\r\n") { "\r\n" } else { "\n" };
         let text = laying::map_text(Some(name), (w, h), sign, newline);
-        let change = facts::add(&a, &text).map_err(|e| e.to_string())?;
+        let change = facts::add(&a, &text)?;
         self.lay_or_say(vec![change], &format!("adding area {name}"))?;
         self.show_named(SymbolKind::Area, name);
         Ok(())
     }
 
     /// Another size for the map that is shown: `40 x 20`, or how many columns and rows on which side: `left 2, top -1`.
-    pub(super) fn resize_map(&mut self, typed: &str) -> Result<(), String> {
+    pub(super) fn resize_map(&mut self, typed: &str) -> Result<(), Refused> {
         let (a, _) = self.laid();
         let name = self.area_name();
         let level = a.draft();
         let sign = level.tiles.iter().find(|t| !t.solid).or(level.tiles.first()).map_or(NOTHING, |t| t.sign);
         if MapText::of(&a, &name).is_none() {
-            let (w, h) = size_of(typed).ok_or("write a width and a height: `40 x 20`")?;
+            let (w, h) = size_of(typed).ok_or(Refused::NoSize)?;
             let newline = if a.files[0].text.contains("\r\n") { "\r\n" } else { "\n" };
-            let change = facts::add(&a, &laying::map_text(None, (w, h), sign, newline)).map_err(|e| e.to_string())?;
+            let change = facts::add(&a, &laying::map_text(None, (w, h), sign, newline))?;
             return self.lay_or_say(vec![change], "adding a map");
         }
         let (w, h) = self.site_size();
         let sides = match size_of(typed) {
             Some((nw, nh)) => Sides { right: nw as i64 - w, bottom: nh as i64 - h, ..Sides::default() },
-            None => sides_of(typed).ok_or("write a size, `40 x 20`, or sides: `left 2, top -1`")?,
+            None => sides_of(typed).ok_or(Refused::NoSides)?,
         };
-        let found = resize(&a, &name, sides, sign).map_err(|e| e.to_string())?;
+        let found = resize(&a, &name, sides, sign)?;
         let unsure = found.unsure.len();
         self.lay_or_say(found.changes, "another size for the map")?;
         let (w, h) = self.site_size();

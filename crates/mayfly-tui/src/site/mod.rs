@@ -23,6 +23,7 @@ use crate::app::SiteRow;
 use crate::app::Tool;
 use crate::command::Command;
 use crate::flight::map::view::{SCALES, View};
+use crate::refused::Refused;
 use crate::workspace::Workspace;
 use mayfly_base::*;
 use mayfly_lang::analysis::{Analysis, SymbolId, SymbolKind};
@@ -294,37 +295,32 @@ impl App {
 
     /// Makes changes of what is known, where the text still loads as it did; false where they are refused.
     pub(crate) fn lay(&mut self, changes: Vec<FileChange>, label: &str, group: Group) -> bool {
+        let done = self.try_lay(changes, label, group);
+        done.map_err(|why| self.say_error(why.to_string())).is_ok()
+    }
+
+    /// As [`App::lay`].
+    ///
+    /// # Errors
+    /// Why they are refused.
+    pub(crate) fn try_lay(&mut self, changes: Vec<FileChange>, label: &str, group: Group) -> Result<(), Refused> {
         let a = self.work.analysis();
         let mapped = self.work.mapped(&a, changes);
         if mapped.iter().all(|(_, c)| c.is_empty()) {
-            return true;
+            return Ok(());
         }
-        let tried = match self.work.tried(&mapped) {
-            Ok(t) => t,
-            Err(e) => {
-                self.say_error(e.to_string());
-                return false;
-            }
-        };
+        let tried = self.work.tried(&mapped)?;
         if let Some(why) = Workspace::new_error(&a, &tried.analysis) {
-            self.say_error(format!("not done: {why}"));
-            return false;
+            return Err(Refused::Brings(Box::new(why.clone())));
         }
-        match self.change_texts(&mapped, label, group) {
-            Ok(_) => {
-                let version = self.work.docs.version();
-                self.work.take(tried, version);
-                // A change by hand is whole: it is run again at once.
-                self.work.changed_at = None;
-                self.laid();
-                self.refresh_site_rows();
-                true
-            }
-            Err(e) => {
-                self.say_error(e.to_string());
-                false
-            }
-        }
+        self.change_texts(&mapped, label, group)?;
+        let version = self.work.docs.version();
+        self.work.take(tried, version);
+        // A change by hand is whole: it is run again at once.
+        self.work.changed_at = None;
+        self.laid();
+        self.refresh_site_rows();
+        Ok(())
     }
 
     /// An arrow: in the list to another row, else over the map; the larger step goes ten cells.

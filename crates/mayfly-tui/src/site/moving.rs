@@ -16,6 +16,7 @@ use crate::app::Overlay;
 use crate::app::Put;
 use crate::app::SiteChoice;
 use crate::app::Tool;
+use crate::refused::Refused;
 use mayfly_base::*;
 use mayfly_lang::analysis::{SymbolId, SymbolKind};
 use mayfly_lang::edit::facts::{self, FileChange};
@@ -31,11 +32,11 @@ impl App {
         self.site.in_list = false;
     }
 
-    pub(super) fn copy_symbol(&mut self, id: SymbolId, name: &str, rules: bool) -> Result<(), String> {
+    pub(super) fn copy_symbol(&mut self, id: SymbolId, name: &str, rules: bool) -> Result<(), Refused> {
         let (a, _) = self.laid();
         let kind = a.symbols.get(id).kind;
         let old = a.symbols.get(id).name.clone();
-        let changes = facts::copy(&a, id, name, rules).map_err(|e| e.to_string())?;
+        let changes = facts::copy(&a, id, name, rules)?;
         self.lay_or_say(changes, &format!("copying {old}"))?;
         self.begin_move_of(kind, name);
         Ok(())
