@@ -457,6 +457,7 @@ impl<R: Recorder> TickContext<'_, R> {
             self.world.list_solids();
         }
         let cause = self.note(|| TraceEvent::Removed { actor: id, pc });
+        self.world.actors[id.index()].moved_by = cause;
         for ((zone, of), _) in inside {
             self.cause(EventInstance::Leaves(id, zone, of), cause);
         }

@@ -203,7 +203,9 @@ impl<R: Recorder> TickContext<'_, R> {
 
     fn note_clock(&mut self, clock: ClockId, from: u64, pc: u32) -> Cause {
         let ClockState { shows: to, paused, .. } = self.world.clocks[clock.index()];
-        self.note(|| TraceEvent::ClockSet { clock, from, to, paused, pc })
+        let cause = self.note(|| TraceEvent::ClockSet { clock, from, to, paused, pc });
+        self.clocks_by.push((clock, cause));
+        cause
     }
 
     /// A factor on the declared speed: 0 or more.

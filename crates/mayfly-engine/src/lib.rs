@@ -55,6 +55,7 @@ pub mod tick;
 pub mod tick_context;
 pub mod walk;
 pub mod world;
+mod world_cause;
 pub mod zones;
 
 pub use record::{Cause, EndWhy, EventInstance, Recorder, Spent, SwitchedWhat, Target, Trace, TraceEvent, Verdict};

@@ -216,6 +216,7 @@ impl<R: Recorder> TickContext<'_, R> {
             m.stays.push((*s, tick, stay));
         }
         let cause = self.note(|| TraceEvent::WentTo { machine: key.0, of: key.1, from: now.state, to: leaf });
+        self.went_by.push((key, cause));
         for (state, _, _) in now.stays[kept..].iter().rev() {
             self.cause(EventInstance::MachineLeaves(key.1, *state), cause);
         }

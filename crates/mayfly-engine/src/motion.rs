@@ -81,9 +81,10 @@ impl<R: Recorder> TickContext<'_, R> {
             (s.from.y, s.to.y) = (s.from.y + drop, s.to.y + drop);
         }
         a.walk.drop_way();
+        self.wrap(id);
+        let to = self.world.actors[id.index()].at;
         let cause = self.note(|| TraceEvent::Moved { actor: id, from, to, cause });
         self.world.actors[id.index()].moved_by = cause;
-        self.wrap(id);
         self.stopper_changed(id);
         self.carry(id, from, to, cause);
         if let Some(into) = into {
@@ -138,7 +139,11 @@ impl<R: Recorder> TickContext<'_, R> {
         if a.tangible {
             for other in self.world.solids.iter().copied() {
                 let b = &self.world.actors[other.index()];
-                let beside = (b.at.x - a.at.x).abs() >= (a.size.0 + b.size.0) / 2.0 - NEAR;
+                let x = self.image(a.at, b.at).0;
+                // Where the edges wrap, what lies above is met again below.
+                let rounds = ((a.at.y - b.at.y) / map.height.max(1) as f64).ceil().max(0.0);
+                let y = if self.program.edges == Edges::Wrap { b.at.y + rounds * map.height as f64 } else { b.at.y };
+                let beside = (x - a.at.x).abs() >= (a.size.0 + b.size.0) / 2.0 - NEAR;
                 if other == id
                     || b.at.area != a.at.area
                     || beside
@@ -146,7 +151,7 @@ impl<R: Recorder> TickContext<'_, R> {
                 {
                     continue;
                 }
-                stop(b.at.y - b.size.1 / 2.0, BumpInto::Actor(other));
+                stop(y - b.size.1 / 2.0, BumpInto::Actor(other));
             }
         }
         (room, into)
@@ -177,6 +182,8 @@ impl<R: Recorder> TickContext<'_, R> {
         if let Some(into) = into {
             if to != from {
                 (self.world.actors[i].at, self.world.actors[i].moved) = (to, true);
+                self.wrap(id);
+                let to = self.world.actors[i].at;
                 let cause = self.note(|| TraceEvent::Moved { actor: id, from, to, cause: step.cause });
                 self.world.actors[i].moved_by = cause;
                 self.stopper_changed(id);
@@ -184,6 +191,7 @@ impl<R: Recorder> TickContext<'_, R> {
             }
             self.bump(id, into, step.cause);
             let a = &mut self.world.actors[i];
+            let step = a.step.as_deref().copied().unwrap_or(step);
             // Stopped on the way it goes back; stopped on the way back it stays.
             a.step = if step.back {
                 None
@@ -200,6 +208,7 @@ impl<R: Recorder> TickContext<'_, R> {
             a.step = None;
         }
         self.wrap(id);
+        let to = self.world.actors[i].at;
         let cause = self.note(|| TraceEvent::Moved { actor: id, from, to, cause: step.cause });
         self.world.actors[i].moved_by = cause;
         self.stopper_changed(id);
@@ -228,6 +237,34 @@ impl<R: Recorder> TickContext<'_, R> {
         a.walk.drop_plan();
         a.jumped = true;
         (dx, dy)
+    }
+
+    /// A place, brought onto the map where the edges wrap.
+    pub fn inside(&self, p: Point) -> Point {
+        let map = &self.program.maps[p.area.index()];
+        if self.program.edges != Edges::Wrap || map.width == 0 {
+            return p;
+        }
+        let round = |n: f64, size: i64| n - ((n + 0.5) / size as f64).floor() * size as f64;
+        Point { x: round(p.x, map.width), y: round(p.y, map.height), ..p }
+    }
+
+    /// How far it is from one place to another of the same map; where the edges wrap, the shorter way round.
+    pub fn went(&self, from: Point, to: Point) -> (f64, f64) {
+        let map = &self.program.maps[from.area.index()];
+        let wraps = self.program.edges == Edges::Wrap;
+        let short = |d: f64, size: i64| if wraps && size > 0 { d - (d / size as f64).round() * size as f64 } else { d };
+        (short(to.x - from.x, map.width), short(to.y - from.y, map.height))
+    }
+
+    /// Where an actor at `p` lies for one near `by`: where the edges wrap, it lies on the other side of an edge too.
+    pub fn image(&self, by: Point, p: Point) -> (f64, f64) {
+        let map = &self.program.maps[p.area.index()];
+        if self.program.edges != Edges::Wrap || map.width == 0 {
+            return (p.x, p.y);
+        }
+        let near = |n: f64, by: f64, size: i64| n - ((n - by) / size as f64).round() * size as f64;
+        (near(p.x, by.x, map.width), near(p.y, by.y, map.height))
     }
 
     /// A press begins a step to the next cell's centre; where that is not free, it only turns and bumps.

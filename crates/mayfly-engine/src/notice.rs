@@ -87,6 +87,7 @@ impl<R: Recorder> TickContext<'_, R> {
         state.truth = truth;
         state.before = before;
         if forms != 0 {
+            let cause = if cause == Cause::NONE { self.world_cause(&watch.expr, actor) } else { cause };
             let what = EventInstance::Watched { watch: w, actor, old, new, forms };
             raised.push((watch.expr.span.start, Queued { what, cause }));
         }

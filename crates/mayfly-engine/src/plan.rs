@@ -54,7 +54,10 @@ impl<R: Recorder> TickContext<'_, R> {
         let at = self.world.actors[id.index()].at;
         match goal {
             Destination::To(p) => Some(p),
-            Destination::Along(path, i, _) => self.program.paths[path.index()].points.get(i as usize).copied(),
+            Destination::Along(path, i, _) => {
+                let point = self.program.paths[path.index()].points.get(i as usize).copied();
+                point.map(|p| self.inside(p))
+            }
             Destination::After(a) => self.world.actor(a).filter(|a| a.enabled).map(|a| a.at),
             Destination::AwayFrom(..) => Some(at),
         }

@@ -124,7 +124,7 @@ impl<R: Recorder> TickContext<'_, R> {
         }
         for other in solids.iter().copied() {
             let b = &self.world.actors[other.index()];
-            meet((b.at.x, b.at.y), a.size, b.size, &|| {
+            meet(self.image(p, b.at), a.size, b.size, &|| {
                 (!ground::passes_actor(self.program, self.world, id, other)).then_some(BumpInto::Actor(other))
             });
         }
@@ -137,11 +137,14 @@ impl<R: Recorder> TickContext<'_, R> {
         if !a.tangible {
             return vec![];
         }
+        // Where the edges wrap, what lies on the other side of the map may be near too.
+        let wraps = self.program.edges == Edges::Wrap;
         let is_near = |other: &ActorId| {
             let b = &self.world.actors[other.index()];
             let (w, h) = ((a.size.0 + b.size.0) / 2.0, (a.size.1 + b.size.1) / 2.0);
             let within = |n: f64, p: f64, q: f64, half: f64| n > p.min(q) - half - NEAR && n < p.max(q) + half + NEAR;
-            *other != id && b.at.area == to.area && within(b.at.x, from.x, to.x, w) && within(b.at.y, from.y, to.y, h)
+            let lies = within(b.at.x, from.x, to.x, w) && within(b.at.y, from.y, to.y, h);
+            *other != id && b.at.area == to.area && (wraps || lies)
         };
         self.world.solids.iter().copied().filter(is_near).collect()
     }
@@ -189,8 +192,8 @@ impl<R: Recorder> TickContext<'_, R> {
             let b = &self.world.actors[other.index()];
             *other != id
                 && b.at.area == to.area
-                && space::overlap(at(to), a.size, at(b.at), b.size)
-                && !space::overlap(at(from), a.size, at(b.at), b.size)
+                && space::overlap(at(to), a.size, self.image(to, b.at), b.size)
+                && !space::overlap(at(from), a.size, self.image(from, b.at), b.size)
                 && !ground::passes_actor(self.program, self.world, id, *other)
         };
         self.world.solids.iter().copied().find(stops).map(BumpInto::Actor)

@@ -89,6 +89,9 @@ pub struct TickContext<'a, R: Recorder> {
     pub planned_for: u64,
     pub changes_before: u64,
     pub changed_by: Cause,
+    /// The machines and clocks that something was done to in this tick, each with what it was.
+    pub went_by: Vec<(MachineKey, Cause)>,
+    pub clocks_by: Vec<(ClockId, Cause)>,
 }
 
 impl<'a, R: Recorder> TickContext<'a, R> {
@@ -125,6 +128,8 @@ impl<'a, R: Recorder> TickContext<'a, R> {
             reset_now: None,
             met: RefCell::new(vec![]),
             occupied: None,
+            went_by: vec![],
+            clocks_by: vec![],
             plans: Plans::default(),
             planned_for: changes,
             changes_before: changes,
@@ -252,7 +257,8 @@ impl<'a, R: Recorder> TickContext<'a, R> {
             Target::Var(v) => self.var_stale(v, cause),
             Target::Field(a, f) => self.field_stale(a, f, cause),
             Target::Attr(a, _) => self.world.actors[a.index()].moved_by = cause,
-            Target::Local(_) | Target::ClockSpeed(_) => {}
+            Target::ClockSpeed(c) => self.clocks_by.push((c, cause)),
+            Target::Local(_) => {}
         }
         Ok(())
     }

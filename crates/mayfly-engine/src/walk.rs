@@ -190,10 +190,15 @@ impl<R: Recorder> TickContext<'_, R> {
         let own = self.world.actors[id.index()].speed;
         let mut budget = order.speed.unwrap_or(own) / f64::from(self.program.rate.0);
         for _ in 0..MAX_POINTS {
-            if let Destination::After(a) = order.goal
-                && self.scope(None).touching(id, a)
-            {
-                return None;
+            if let Destination::After(a) = order.goal {
+                if self.world.actor(a).is_none_or(|a| !a.enabled) {
+                    // It waits, and looks for its way again when the other is there again.
+                    order.drop_way();
+                    return None;
+                }
+                if self.scope(None).touching(id, a) {
+                    return None;
+                }
             }
             self.plan_anew(id, order);
             if order.stuck || budget <= NEAR {
@@ -213,7 +218,18 @@ impl<R: Recorder> TickContext<'_, R> {
             let a = &mut self.world.actors[id.index()];
             if to != at {
                 (a.at, a.moved) = (to, true);
-                self.wrap(id);
+                let (dx, dy) = self.wrap(id);
+                if (dx, dy) != (0.0, 0.0) {
+                    // What lies over the edge lies on the other side now.
+                    if let Destination::To(p) = &mut order.goal {
+                        (p.x, p.y) = (p.x + dx, p.y + dy);
+                    }
+                    order.drop_way();
+                    if to != next {
+                        return None;
+                    }
+                    return self.goal_reached(order);
+                }
             }
             if let Some(into) = into {
                 self.bump(id, into, order.cause);
@@ -339,7 +355,7 @@ impl<R: Recorder> TickContext<'_, R> {
             return;
         }
         let size = carrier.size;
-        let (dx, dy) = (to.x - from.x, to.y - from.y);
+        let (dx, dy) = self.went(from, to);
         for n in 0..self.world.actors.len() {
             let (other, a) = (self.world.actors.id(n), self.world.actors.nth(n));
             let rides = !a.gone
@@ -361,7 +377,8 @@ impl<R: Recorder> TickContext<'_, R> {
             }
             a.dirty = true;
             a.walk.drop_way();
-            let now = a.at;
+            self.wrap(other);
+            let now = self.world.actors[other.index()].at;
             let moved = self.note(|| TraceEvent::Moved { actor: other, from: was, to: now, cause });
             self.world.actors[other.index()].moved_by = moved;
             self.stopper_changed(other);

@@ -256,3 +256,15 @@ fn whatever_is_declared_and_never_used_is_named() {
         assert!(got.is_empty(), "{declared} / {used}: {got:?}");
     }
 }
+
+#[test]
+fn a_word_of_the_language_as_a_name_is_one_error_however_often_it_is_used() {
+    for word in ["from", "to", "by", "over", "as", "with", "for", "after", "within"] {
+        let text = format!(
+            "var {word} = 1\nvar n = 0\nrule \"r\" {{\n  when every 1s\n  then {{\n    n = 2\n    {word} = 3\n    n += {word}\n  }}\n}}\n"
+        );
+        let c = check::check("t.may", &text);
+        let errors: Vec<_> = c.diagnostics.iter().filter(|d| d.severity == Severity::Error).collect();
+        assert!(matches!(errors.as_slice(), [d] if d.code == "reserved-word"), "{word}: {errors:#?}");
+    }
+}

@@ -263,6 +263,10 @@ pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainedTr
                 });
             }
             TraceEvent::Closed => {}
+            TraceEvent::Faulted { rule: Some(rule), fault } if !is_of_last_rung(&c, *rule) => {
+                number += 1;
+                c.groups.push(faulty_wait(program, &words, (round, number, at), *rule, fault));
+            }
             _ => {
                 let rung = c.groups.last().and_then(|g| g.rungs.last());
                 let Some(what) = done(program, &words, r, rung) else { continue };
@@ -273,7 +277,11 @@ pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainedTr
                     _ if matches!(r, TraceEvent::Drew { ahead: true, .. }) => draws.push(line),
                     Some(rung) => {
                         rung.end = at;
-                        add(rung, line);
+                        // A fault that is no rule's does not make this one faulty.
+                        match r {
+                            TraceEvent::Faulted { rule: None, .. } => rung.lines.push(line),
+                            _ => add(rung, line),
+                        }
                     }
                     None => c.before.push(line),
                 }
@@ -285,6 +293,48 @@ pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainedTr
     }
     link_overwrites(program, &mut c, records);
     c
+}
+
+/// True where the last rung is an evaluation of that rule.
+fn is_of_last_rung(c: &Cascade, rule: RuleId) -> bool {
+    c.groups.last().and_then(|g| g.rungs.last()).is_some_and(|r| r.rule == rule)
+}
+
+/// What a rule awaits, or tests without an event, has no value: nothing was evaluated of the rule, and yet it is named.
+fn faulty_wait(
+    program: &Program,
+    words: &Words,
+    (round, number, at): (u32, u32, u32),
+    rule: RuleId,
+    fault: &mayfly_engine::fault::Fault,
+) -> Group {
+    let title = rung_title(program, words, rule, None, &[]);
+    let text = format!("{}: {}", fault.kind.name(), fault.text);
+    let rung = Rung {
+        number,
+        round,
+        at,
+        end: at,
+        rule,
+        when: 0,
+        me: None,
+        title: title.clone(),
+        mark: Mark::Fault,
+        note: text.clone(),
+        clauses: vec![],
+        locals: vec![],
+        lines: vec![Line { at, what: Done::Fault(text) }],
+    };
+    Group {
+        round,
+        at,
+        title: format!("the test of \"{title}\" has no value"),
+        cause: Cause::NONE,
+        source: Origin::Clock,
+        rungs: vec![rung],
+        unheard: false,
+        dropped: false,
+    }
 }
 
 fn add(rung: &mut Rung, line: Line) {

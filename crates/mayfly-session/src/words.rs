@@ -247,12 +247,18 @@ impl<'a> Words<'a> {
                 format!("calls {}({})", self.program.routines[routine.index()].name, args.join(", "))
             }
             TraceEvent::Put { actor, to, .. } => format!("{} was put at {}", self.actor(*actor), point(to)),
-            TraceEvent::TimerSet { timer, running, .. } => {
-                format!(
-                    "{} {}",
-                    self.program.timers[timer.index()].name,
-                    if *running { "was started" } else { "was stopped" }
-                )
+            TraceEvent::TimerSet { timer, was, running, left, .. } => {
+                let rate = self.program.rate;
+                let left_of = |ticks: u64| mayfly_base::time::show(rate.micros(ticks), None);
+                let did = match (*was, *running, *left) {
+                    ((false, was), true, left) if was == left => format!("goes on with {} left", left_of(left)),
+                    (_, true, _) => "was started".into(),
+                    ((true, _), false, 1..) => format!("was paused with {} left", left_of(*left)),
+                    ((false, _), false, 1..) => format!("is paused already, with {} left", left_of(*left)),
+                    ((false, 0), false, 0) => "is at rest already".into(),
+                    (_, false, 0) => "was stopped".into(),
+                };
+                format!("{} {did}", self.program.timers[timer.index()].name)
             }
             _ => String::new(),
         }

@@ -80,7 +80,7 @@ pub(super) fn leave_out(diagnostics: &mut Vec<Diagnostic>, project: &Project, tr
         let first = b.lines.get(&line);
         match (d.code, first) {
             ("reserved-word", _) => true,
-            ("syntax", _) if b.reserved.contains(&line) => false,
+            ("syntax", _) if b.reserved.contains(&line) || b.names_reserved(at(d), project) => false,
             ("syntax", first) => first == Some(&d.span.start) && !b.later.contains(&at(d)),
             _ if d.severity != Severity::Error => true,
             (_, Some(_)) => false,
@@ -116,6 +116,8 @@ struct Broken<'p> {
     lines: FxHashMap<At, u32>,
     /// Lines on which a word of the language is taken as a name: that breaks what names it.
     reserved: FxHashSet<At>,
+    /// Those words.
+    reserved_words: FxHashSet<&'p str>,
     /// The names on broken lines, and whether signs of tiles stand there.
     names: FxHashSet<&'p str>,
     signs: bool,
@@ -141,7 +143,11 @@ impl<'p> Broken<'p> {
         let mut errors: Vec<At> = vec![];
         for d in diagnostics {
             match d.code {
-                "reserved-word" => drop(b.reserved.insert(line(d, project))),
+                "reserved-word" => {
+                    b.reserved.insert(line(d, project));
+                    let source = project.sources.get(d.span.file as usize);
+                    b.reserved_words.extend(source.and_then(|s| s.text.get(d.span.range())));
+                }
                 "syntax" => {
                     let first = b.lines.entry(line(d, project)).or_insert(d.span.start);
                     *first = (*first).min(d.span.start);
@@ -177,6 +183,25 @@ impl<'p> Broken<'p> {
             }
         }
         b
+    }
+
+    /// True where a word of the language that is taken as a name stands on that line, or begins the next: its use is read
+    /// as the language's.
+    fn names_reserved(&self, (file, start): At, project: &Project) -> bool {
+        let (Some(source), Some(parse)) = (project.sources.get(file as usize), project.parses.get(file as usize))
+        else {
+            return false;
+        };
+        if self.reserved_words.is_empty() {
+            return false;
+        }
+        let begin = source.line_of(start as usize).1;
+        let end = source.text[begin..].find('\n').map_or(source.text.len(), |i| begin + i);
+        let from = parse.tokens.partition_point(|t: &Lexeme| t.start < begin);
+        let solid = parse.tokens[from..].iter().filter(|t| !t.kind.is_trivia());
+        let mut over = false;
+        let near = solid.take_while(|t| !std::mem::replace(&mut over, t.start >= end));
+        near.into_iter().any(|t| self.reserved_words.contains(&source.text[t.start..t.end]))
     }
 
     /// What stands on the broken lines.

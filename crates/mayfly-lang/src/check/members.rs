@@ -54,7 +54,10 @@ impl Checker {
             Ty::Actor(kind) => {
                 let text = Self::text_of(&base);
                 return match self.known_kind(&text, kind, f).filter(|_| Attr::named(&name).is_none()) {
-                    Some(k) => self.kind_member(Self::taken_as(*object, k), k, &name, at, span),
+                    Some(k) => {
+                        self.known_as(&object, k);
+                        self.kind_member(Self::taken_as(*object, k), k, &name, at, span)
+                    }
                     None => self.actor_member(*object, kind, &name, at, span, &text),
                 };
             }
@@ -145,6 +148,7 @@ impl Checker {
         }
         let with = self.kinds_with(name);
         if let [k] = with[..] {
+            self.known_as(&object, k);
             return self.kind_member(Self::taken_as(object, k), k, name, at, span);
         }
         let names: Vec<&str> = with.iter().map(|k| self.level.kinds[k.index()].name.as_str()).collect();

@@ -8,6 +8,7 @@
 use super::names::Def;
 use super::{Checker, Frame};
 use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
 
@@ -58,6 +59,13 @@ impl Checker {
             .filter(|k| !self.level.kinds[k.index()].of_zones)
             .filter(first)
             .collect()
+    }
+
+    /// Whoever looks into the text is told of which kind an actor is taken to be there.
+    pub fn known_as(&mut self, object: &Expr, kind: KindId) {
+        if let Some(types) = &mut self.types {
+            types.insert(object.span, Ty::Actor(Some(kind)));
+        }
     }
 
     /// The actor, which must be of that kind.

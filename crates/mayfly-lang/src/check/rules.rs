@@ -110,7 +110,27 @@ impl Checker {
             }
         };
         self.forget_unbound(n, told);
+        self.forget_unasked(n, told);
         Unit { at: self.span(n), owner, part, told: told..self.diagnostics.len(), from: added, to: self.pools() }
+    }
+
+    /// Where a test that asks of which kind one is has a mistake, that the kind is not known behind it is the same mistake.
+    fn forget_unasked(&mut self, n: &Node, told: usize) {
+        let later = &self.diagnostics[told..];
+        if !later.iter().any(|d| d.code == "unknown-kind") {
+            return;
+        }
+        let wrong: Vec<Span> = later.iter().filter(|d| d.code == "unknown-name").map(|d| d.span).collect();
+        let asks = n.descendants().filter(|t| t.kind() == K::BINARY_EXPR && t.has_word("is"));
+        let is_wrong = |at: &Span| wrong.iter().any(|w| w.file == at.file && at.start <= w.start && w.end <= at.end);
+        let first = asks.map(|t| self.span(&t)).filter(is_wrong).map(|at| at.end).min();
+        if let Some(first) = first {
+            let mut at = 0;
+            self.diagnostics.retain(|d| {
+                at += 1;
+                at <= told || d.code != "unknown-kind" || d.span.start < first
+            });
+        }
     }
 
     /// What an event binds is not known where it is not understood: that its names are not declared is the same mistake.

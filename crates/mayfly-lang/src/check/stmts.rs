@@ -396,10 +396,24 @@ impl Checker {
                 let token = n.tok(K::TEXT)?;
                 let title = self.plain_text(&token);
                 let at = self.token_span(&token);
-                let found =
-                    self.level.rules.iter().position(|r| r.title == title && (r.owner.is_none() || r.owner == f.me));
+                // One's own first, then those that one's kind inherits, then the level's.
+                let mut scopes: Vec<Option<KindId>> = vec![];
+                let mut kind = f.me;
+                while let Some(k) = kind {
+                    scopes.push(Some(k));
+                    kind = self.level.kinds[k.index()].like;
+                }
+                scopes.push(None);
+                let of = |owner: &Option<KindId>| {
+                    self.level.rules.iter().position(|r| r.title == title && r.owner == *owner)
+                };
+                let found = scopes.iter().find_map(of);
+                if found.is_none() && scopes.iter().flatten().any(|k| self.half_known.contains(k)) {
+                    return None;
+                }
                 let Some(rule) = found else {
-                    let titles: Vec<String> = self.level.rules.iter().map(|r| r.title.clone()).collect();
+                    let reached = self.level.rules.iter().filter(|r| scopes.contains(&r.owner));
+                    let titles: Vec<String> = reached.map(|r| r.title.clone()).collect();
                     let help = nearest(&title, titles.iter().map(String::as_str))
                         .map_or("name a rule of the level by its title".into(), |t| format!("did you mean \"{t}\"?"));
                     self.error("unknown-name", at, format!("there is no rule \"{title}\""), help);

@@ -94,7 +94,7 @@ fn opened(outer: &Block, w: &Words, start: usize, at: usize) -> Block {
     let after = |word: &str| (first..at).find(|i| w.text(*i) == word).map(|i| w.text(i + 1).to_string());
     match (outer, head) {
         (Block::Level, "kind") => Block::Kind(name()),
-        (Block::Level, "first") => Block::Group,
+        (Block::Level | Block::Kind(_), "first") => Block::Group,
         (Block::Level, "routine") => Block::Actions,
         (Block::Level | Block::Kind(_), "place" | "zone") => match after(":") {
             Some(kind) => Block::Given(kind),
@@ -117,7 +117,7 @@ fn opened(outer: &Block, w: &Words, start: usize, at: usize) -> Block {
 fn first_words(block: &Block, w: &Words) -> Vec<Want> {
     match block {
         Block::Level => vec![Want::Words(Place::Level)],
-        Block::Kind(_) => vec![Want::Words(Place::Kind)],
+        Block::Kind(_) => vec![Want::Words(Place::Kind), Want::Plain(&["first of"])],
         Block::Group => vec![Want::Plain(&["rule"])],
         Block::Rule => vec![Want::Words(Place::Rule)],
         Block::Machine(..) => vec![Want::Words(Place::Machine)],

@@ -224,7 +224,7 @@ pub(super) fn in_event(block: &Block, w: &Words, from: usize, end: usize) -> Vec
             Want::Words(Place::Event),
             Want::Locals,
             Want::Names(SUBJECTS),
-            Want::Plain(&["any", "self", "not"]),
+            Want::Plain(&["any", "self", "not", "ramping", "halted"]),
             Want::Words(Place::Value),
         ];
     }
@@ -298,7 +298,8 @@ pub(super) fn action(w: &Words, head: &str, first: usize, end: usize) -> Option<
             Some(vec![Want::Names(&[S::Timer, S::Clock]), Want::Holding(ValueSort::Timer), Want::Locals])
         }
         ("spawn", "spawn") => {
-            Some([vec![Want::Names(&[S::Kind, S::Zone]), Want::Holding(ValueSort::Kind)], who()].concat())
+            let kinds = vec![Want::Names(&[S::Kind, S::Zone]), Want::Holding(ValueSort::Kind), Want::Functions];
+            Some([kinds, who()].concat())
         }
         ("walk", "along") => Some(vec![Want::Names(&[S::Path]), Want::Holding(ValueSort::Path), Want::Locals]),
         ("walk", "away") => Some(vec![Want::Plain(&["from"])]),

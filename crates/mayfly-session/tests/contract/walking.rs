@@ -168,6 +168,28 @@ rule "d" {{ when start; then {{ wait 2 ticks; walk d to (9, 2); wait 2 ticks; wa
 }
 
 #[test]
+fn after_waits_while_the_other_is_away_and_looks_for_its_way_when_it_is_back() {
+    for how in ["", " straight"] {
+        on_ground(
+            &format!(
+                r#"
+kind dog {{ speed 4 }}
+place d: dog at (8, 2)
+rule "w" {{ when start; then {{ move k to (2, 2); walk d after k{how} }} }}
+rule "off" {{ when after 500ms; then {{ log d.x; disable k }} }}
+rule "on" {{ when after 1s; then {{ log d.x; enable k }} }}
+rule "t" {{ when dog touches person; then {{ log "touch {{d.x:1}}" }} }}
+rule "s" {{ when d is stuck; then {{ log "stuck" }} }}
+"#
+            ),
+            &[],
+            40,
+            "10 d.x = 6; 20 d.x = 6; 37 touch 2.6",
+        );
+    }
+}
+
+#[test]
 fn for_ends_an_order_and_who_waits_for_it_goes_on() {
     on_ground(
         &format!(
