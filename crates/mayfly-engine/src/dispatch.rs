@@ -102,6 +102,8 @@ pub struct Dispatch {
     pub always: Vec<WatchId>,
     /// For each watch, whether it reads variables of its own actor alone.
     pub own: Vec<bool>,
+    /// For each watch, of which actors it reads variables, where it names all of them.
+    pub named: Vec<Option<Vec<ActorId>>>,
 }
 
 impl Dispatch {
@@ -116,6 +118,11 @@ impl Dispatch {
     /// True where a watch reads variables of its own actor alone, so that a write concerns one actor.
     pub fn reads_own(&self, w: WatchId) -> bool {
         self.own.get(w.index()).copied().unwrap_or(false)
+    }
+
+    /// True where a write to a variable of that actor may concern a watch that reads such a variable.
+    pub fn may_read(&self, w: WatchId, actor: ActorId) -> bool {
+        self.named.get(w.index()).and_then(Option::as_ref).is_none_or(|named| named.contains(&actor))
     }
 
     /// Builds every list.

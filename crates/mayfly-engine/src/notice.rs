@@ -67,7 +67,10 @@ impl<R: Recorder> TickContext<'_, R> {
         self.note_draws();
         let new = match new {
             Ok(v) => v,
-            Err(fault) => return self.watch_fault(w, i, fault),
+            Err(fault) => {
+                let cause = if cause == Cause::NONE { self.world_cause(&watch.expr, actor) } else { cause };
+                return self.watch_fault(w, i, fault, cause);
+            }
         };
         let before = self.world.sides(self.program, w, actor, &new);
         let truth = new == Value::Flag(true);
@@ -94,7 +97,7 @@ impl<R: Recorder> TickContext<'_, R> {
     }
 
     /// A watched expression without a value is told once; it keeps what it was.
-    fn watch_fault(&mut self, w: WatchId, i: usize, fault: Fault) {
+    fn watch_fault(&mut self, w: WatchId, i: usize, fault: Fault, cause: Cause) {
         let state = &mut self.world.watched[w.index()][i];
         if !std::mem::replace(&mut state.faulty, true) {
             let rule = self.program.dispatch.list(crate::dispatch::Key::Watch(w)).first().map(|a| a.rule);
@@ -103,7 +106,9 @@ impl<R: Recorder> TickContext<'_, R> {
                 Some(_) => fault.text,
                 None => format!("`{}`: {}", self.program.watches[w.index()].text, fault.text),
             };
-            self.fault(rule, Fault { text, ..fault });
+            let fault = Box::new(Fault { text, ..fault });
+            self.note_draws();
+            self.note(|| TraceEvent::Faulted { rule, fault, cause });
         }
     }
 

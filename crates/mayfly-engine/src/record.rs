@@ -301,9 +301,11 @@ pub enum TraceEvent {
     EndedRun {
         rule: RuleId,
     },
+    /// `cause` is known where no evaluation was under way: of an awaited line that has no value.
     Faulted {
         rule: Option<RuleId>,
         fault: Box<Fault>,
+        cause: Cause,
     },
     Ended {
         win: bool,

@@ -208,7 +208,7 @@ impl<'a, R: Recorder> TickContext<'a, R> {
         let kind = self.world.actors[actor.index()].kind;
         for k in &self.program.kinds[kind.index()].is {
             let Some(list) = self.program.dispatch.by_field.get(&(*k, field)) else { continue };
-            for w in list {
+            for w in list.iter().filter(|w| self.program.dispatch.may_read(**w, actor)) {
                 // A watch of this kind's actors that reads its own actor alone is compared for it alone.
                 let own =
                     self.program.watches[w.index()].over.filter(|o| self.program.is_kind(kind, *o)).map(|_| actor);
@@ -402,7 +402,7 @@ impl<'a, R: Recorder> TickContext<'a, R> {
     /// Says that something was faulty; the level goes on.
     pub fn fault(&mut self, rule: Option<RuleId>, fault: Fault) -> Cause {
         self.note_draws();
-        self.note(|| TraceEvent::Faulted { rule, fault: Box::new(fault) })
+        self.note(|| TraceEvent::Faulted { rule, fault: Box::new(fault), cause: Cause::NONE })
     }
 
     /// Puts an event into the next round.

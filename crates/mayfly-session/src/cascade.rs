@@ -263,9 +263,15 @@ pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainedTr
                 });
             }
             TraceEvent::Closed => {}
-            TraceEvent::Faulted { rule: Some(rule), fault } if !is_of_last_rung(&c, *rule) => {
+            TraceEvent::Faulted { rule: Some(rule), fault, cause } if !is_of_last_rung(&c, *rule) => {
                 number += 1;
-                c.groups.push(faulty_wait(program, &words, (round, number, at), *rule, fault));
+                let source = match *cause {
+                    Cause::NONE => Origin::Noticed,
+                    cause => origin(tick, records, &places, cause),
+                };
+                let mut group = faulty_wait(program, &words, (round, number, at), *rule, fault);
+                (group.cause, group.source) = (*cause, source);
+                c.groups.push(group);
             }
             _ => {
                 let rung = c.groups.last().and_then(|g| g.rungs.last());
@@ -330,7 +336,7 @@ fn faulty_wait(
         at,
         title: format!("the test of \"{title}\" has no value"),
         cause: Cause::NONE,
-        source: Origin::Clock,
+        source: Origin::Noticed,
         rungs: vec![rung],
         unheard: false,
         dropped: false,

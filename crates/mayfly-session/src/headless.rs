@@ -130,7 +130,7 @@ impl Listener {
             TraceEvent::Told { text, pc, .. } => ("tell", text, pc),
             TraceEvent::Cued { text, pc } => ("cue", text, pc),
             TraceEvent::Logged { text, pc } => ("log", text, pc),
-            TraceEvent::Faulted { rule, fault } => {
+            TraceEvent::Faulted { rule, fault, .. } => {
                 self.faults.push(FaultAt { tick, rule, fault: *fault });
                 return;
             }

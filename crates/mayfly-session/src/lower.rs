@@ -330,6 +330,7 @@ fn reads(level: &Level, watches: &[prog::Watch], d: &mut Dispatch) {
     for (i, w) in watches.iter().enumerate() {
         let id = WatchId::at(i);
         let (mut always, mut own) = (false, true);
+        let mut named = Some(vec![]);
         let mut todo: Vec<&Expr> = vec![&w.expr];
         for f in &w.forms {
             if let WatchForm::Reaches(n) | WatchForm::DropsTo(n) = f {
@@ -349,6 +350,10 @@ fn reads(level: &Level, watches: &[prog::Watch], d: &mut Dispatch) {
                 ExprKind::Define(x) => defines.push(*x),
                 ExprKind::Field(a, f) => {
                     own &= matches!(a.kind, ExprKind::Myself);
+                    match (a.kind.clone(), &mut named) {
+                        (ExprKind::Const(Value::Actor(a)), Some(all)) => all.push(a),
+                        _ => named = None,
+                    }
                     for (k, kind) in level.kinds.iter().enumerate() {
                         // A derived kind's fields are its base's: the base that first has it is enough.
                         let inherited = kind.like.is_some_and(|b| f.index() < level.kinds[b.index()].fields.len());
@@ -391,6 +396,7 @@ fn reads(level: &Level, watches: &[prog::Watch], d: &mut Dispatch) {
             d.always.push(id);
         }
         d.own.push(own);
+        d.named.push(named);
     }
 }
 

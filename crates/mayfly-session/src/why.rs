@@ -35,6 +35,8 @@ pub struct Why {
     pub note: String,
     /// The `when` line, and the event that fitted it.
     pub when: (String, String),
+    /// The event came; false where what is awaited has no value.
+    pub came: bool,
     pub clauses: Vec<ClauseSeen>,
     /// From the beginning to this rung.
     pub because: Vec<Link>,
@@ -73,6 +75,7 @@ impl Session {
             mark: rung.mark,
             note: rung.note.clone(),
             when: (when, group.title.clone()),
+            came: group.at != rung.at,
             clauses: rung.clauses.clone(),
             because,
             led_to: self.led_to(&rung),
@@ -188,6 +191,8 @@ impl Session {
                 | TraceEvent::Moved { cause, .. }
                 | TraceEvent::Turned { cause, .. } => (LinkKind::Outside, *cause),
                 TraceEvent::GoesOn { cause, .. } => (LinkKind::Rule, *cause),
+                // Of an awaited line: nothing was evaluated, so what made it faulty is all that led to it.
+                TraceEvent::Faulted { cause, .. } if at == from => (LinkKind::Rule, *cause),
                 TraceEvent::Pressed(..) | TraceEvent::Poked(_) => (LinkKind::Outside, Cause::NONE),
                 // What an action did was done by its rung; what led to the rung is its event.
                 _ => (

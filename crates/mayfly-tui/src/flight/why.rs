@@ -286,7 +286,7 @@ fn why(w: &Why, width: u16) -> Vec<Said> {
     } else {
         out.push(vec![
             label("when"),
-            ("✓ ".into(), Role::True),
+            if w.came { ("✓ ".into(), Role::True) } else { ("✶ ".into(), Role::Fault) },
             (format!("{:<30} ", w.when.0), Role::Text),
             (w.when.1.clone(), Role::Outside),
         ]);
