@@ -137,14 +137,20 @@ impl<R: Recorder> TickContext<'_, R> {
         if !a.tangible {
             return vec![];
         }
-        // Where the edges wrap, what lies on the other side of the map may be near too.
-        let wraps = self.program.edges == Edges::Wrap;
+        // Where the edges wrap, what lies on the other side of the map may be near too. Of what cannot be met on a way
+        // shorter than half the map the nearer side is the one that counts.
+        let (map, wraps) = (&self.program.maps[to.area.index()], self.program.edges == Edges::Wrap);
+        let is_long = |d: f64, half: f64, size: i64| (d.abs() + half) * 2.0 > size as f64;
         let is_near = |other: &ActorId| {
             let b = &self.world.actors[other.index()];
             let (w, h) = ((a.size.0 + b.size.0) / 2.0, (a.size.1 + b.size.1) / 2.0);
             let within = |n: f64, p: f64, q: f64, half: f64| n > p.min(q) - half - NEAR && n < p.max(q) + half + NEAR;
-            let lies = within(b.at.x, from.x, to.x, w) && within(b.at.y, from.y, to.y, h);
-            *other != id && b.at.area == to.area && (wraps || lies)
+            if *other == id || b.at.area != to.area {
+                return false;
+            }
+            let long = is_long(to.x - from.x, w, map.width) || is_long(to.y - from.y, h, map.height);
+            let (x, y) = self.image(from, b.at);
+            wraps && long || within(x, from.x, to.x, w) && within(y, from.y, to.y, h)
         };
         self.world.solids.iter().copied().filter(is_near).collect()
     }

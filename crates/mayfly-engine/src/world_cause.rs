@@ -12,25 +12,28 @@ use crate::world::MachineKey;
 use mayfly_base::code::*;
 use mayfly_base::*;
 
-/// Values that are defined by others are looked into so deep.
-const MAX_DEPTH: u32 = 20;
-
 impl<R: Recorder> TickContext<'_, R> {
     /// The cause of a change of an expression that is watched for `me`; none where nothing was recorded.
     pub(crate) fn world_cause(&self, e: &Expr, me: Option<ActorId>) -> Cause {
         let mut last = Cause::NONE;
-        self.look_for_cause(e, me, MAX_DEPTH, &mut |c| {
+        let mut see = |c: Cause| {
             if c != Cause::NONE && c.tick == self.world.tick && (last == Cause::NONE || c.at > last.at) {
                 last = c;
             }
-        });
+        };
+        // Each defined value is looked into once, however often it stands in others.
+        let mut defines = vec![];
+        self.look_for_cause(e, me, &mut defines, &mut see);
+        let mut next = 0;
+        while let Some(d) = defines.get(next).copied() {
+            self.look_for_cause(&self.program.defines[d.index()].expr, me, &mut defines, &mut see);
+            next += 1;
+        }
         last
     }
 
-    fn look_for_cause(&self, e: &Expr, me: Option<ActorId>, depth: u32, see: &mut dyn FnMut(Cause)) {
-        if depth == 0 {
-            return;
-        }
+    /// Tells `see` what was done to whatever an expression names, and adds the defined values that it reads.
+    fn look_for_cause(&self, e: &Expr, me: Option<ActorId>, defines: &mut Vec<DefineId>, see: &mut dyn FnMut(Cause)) {
         e.walk(&mut |e| match &e.kind {
             ExprKind::Myself => me.into_iter().for_each(|a| see(self.done_to(a))),
             ExprKind::Const(Value::Actor(a)) => see(self.done_to(*a)),
@@ -55,9 +58,7 @@ impl<R: Recorder> TickContext<'_, R> {
             }
             ExprKind::Over(over) => self.done_to_all(&over.of, me, see),
             ExprKind::Call(Builtin::ActorsIn, _) => self.done_to_all(&WhoSet::Any, me, see),
-            ExprKind::Define(d) | ExprKind::DefineOf(_, d) => {
-                self.look_for_cause(&self.program.defines[d.index()].expr, me, depth - 1, see);
-            }
+            ExprKind::Define(d) | ExprKind::DefineOf(_, d) if !defines.contains(d) => defines.push(*d),
             _ => {}
         });
     }

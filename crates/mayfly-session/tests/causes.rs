@@ -70,6 +70,18 @@ fn what_is_awaited_leads_back_to_what_was_done_to_whom_it_speaks_of() {
 }
 
 #[test]
+fn a_cause_is_found_through_values_that_are_defined_by_others_each_looked_into_once() {
+    // Each reads the one before twice: looked into anew for each use it would be as many looks as two to the fortieth.
+    let defines: String = (1..40).map(|i| format!("define d{i} = d{} + d{}\n", i - 1, i - 1)).collect();
+    let text = format!(
+        "level \"T\" {{ rate 10 }}\nkind crate\nplace a: crate at (0, 0)\ndefine d0 = a.x\n{defines}\
+         rule \"does\" {{ when after 200ms; then {{ move a to (1, 0) }} }}\nrule \"awaits\" {{ when d39 changes; then {{ log \"it came\" }} }}\n"
+    );
+    let chain = because(&mut flown(&text, 4), 2, "awaits");
+    assert_eq!(chain.get(..2).map(|c| c.join(", ")).as_deref(), Some("time, 1.1 does"), "{chain:?}");
+}
+
+#[test]
 fn a_faulty_line_that_is_awaited_is_told_of_its_own_rule_with_what_made_it_so() {
     for (awaited, done) in [
         ("12 / (n - 2) reaches 5", "n = 2"),
