@@ -315,6 +315,14 @@ fn trivia_at(n: &rowan::GreenNodeData, from_end: bool) -> Result<usize, usize> {
     Err(trivia)
 }
 
+/// The outermost node that stands exactly there, spaces round it left out.
+pub(crate) fn node_at(tree: &Node, bytes: std::ops::Range<usize>) -> Option<Node> {
+    let size = |n: usize| rowan::TextSize::try_from(n).ok();
+    let range = rowan::TextRange::new(size(bytes.start)?, size(bytes.end)?);
+    let node = tree.text_range().contains_range(range).then(|| tree.covering_element(range))?.into_node()?;
+    node.ancestors().filter(|n| n.bytes() == bytes).last()
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

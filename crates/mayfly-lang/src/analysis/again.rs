@@ -10,7 +10,7 @@ use super::{Analysis, File};
 use crate::check::{Before, Found, Patch, Project};
 use crate::moved::{Moves, Shift};
 use crate::parser::{self, Edited, Parse};
-use crate::syntax::{Node, NodeExt};
+use crate::syntax::{Node, node_at};
 use mayfly_base::Span;
 use rustc_hash::FxHashMap;
 use std::cell::RefCell;
@@ -62,7 +62,7 @@ impl Edits {
 /// The symbols and uses of the new text.
 pub(super) fn uses(before: &Analysis, files: &[File], found: &Found, patch: &Patch) -> Option<(Symbols, Vec<Use>)> {
     let file = patch.new.file;
-    let node = node_at(&files.get(file as usize)?.tree(), patch.new)?;
+    let node = node_at(&files.get(file as usize)?.tree(), patch.new.range())?;
     let mut symbols = before.symbols.moved(&patch.shift);
     let ids = symbols.replace_locals(file, &node, patch.new);
     let shift = &patch.shift;
@@ -74,12 +74,6 @@ pub(super) fn uses(before: &Analysis, files: &[File], found: &Found, patch: &Pat
     all.extend(declared.iter().map(|(at, symbol)| Use { at: *at, symbol: *symbol, declares: true }));
     all.extend(uses::read(file, &node, &symbols, found, &declared));
     Some((symbols, in_order(all)))
-}
-
-fn node_at(tree: &Node, at: Span) -> Option<Node> {
-    let range = rowan::TextRange::new(at.start.into(), at.end.into());
-    let node = tree.text_range().contains_range(range).then(|| tree.covering_element(range))?.into_node()?;
-    node.ancestors().filter(|n| n.bytes() == at.range()).last()
 }
 
 /// Which numbers locals have after some of them were replaced.

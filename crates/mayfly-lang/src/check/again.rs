@@ -16,9 +16,8 @@ use crate::ast::{self, AstNode};
 use crate::diagnostic::Diagnostic;
 use crate::level::{DrawForm, Level, Range, Rule, Watch};
 use crate::moved::{Moves, Shift};
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node, NodeExt, node_at};
 use mayfly_base::{RuleId, Span};
-use rowan::{TextRange, TextSize};
 use std::sync::Arc;
 
 /// The one rule, or part of a machine, that was read again.
@@ -46,8 +45,9 @@ pub(super) fn read(project: &Arc<files::Project>, before: &Before) -> Option<(Ve
     let patch = Patch { old: unit.at, new: shift.of(unit.at), shift };
     let start = project.parts.iter().find(|p| p.file == before.file)?.start;
     let tree = project.tree();
-    let old = node_at(&before.tree, patch.old, 0)?;
-    let node = node_at(&tree, patch.new, start).filter(|n| n.kind() == old.kind())?;
+    let linked = |at: Span| at.start as usize + start..at.end as usize + start;
+    let old = node_at(&before.tree, patch.old.range())?;
+    let node = node_at(&tree, linked(patch.new)).filter(|n| n.kind() == old.kind())?;
     if meant_elsewhere(&old) != meant_elsewhere(&node) {
         return None;
     }
@@ -60,18 +60,6 @@ pub(super) fn read(project: &Arc<files::Project>, before: &Before) -> Option<(Ve
     c.look_over(&tree);
     let diagnostics = tell(std::mem::take(&mut c.diagnostics), project, &tree);
     Some((diagnostics, c.found(Some(told)), patch))
-}
-
-/// The node that stands exactly there.
-fn node_at(tree: &Node, at: Span, start: usize) -> Option<Node> {
-    let size = |n: u32| TextSize::try_from(n as usize + start).ok();
-    let range = TextRange::new(size(at.start)?, size(at.end)?);
-    if !tree.text_range().contains_range(range) {
-        return None;
-    }
-    let node = tree.covering_element(range).into_node()?;
-    let is_it = |n: &Node| n.bytes() == (usize::from(range.start())..usize::from(range.end()));
-    node.ancestors().filter(is_it).last()
 }
 
 /// What others read of a rule: its title, what is said of it, the states to which it leads.

@@ -198,10 +198,10 @@ impl<'p> Broken<'p> {
         let begin = source.line_of(start as usize).1;
         let end = source.text[begin..].find('\n').map_or(source.text.len(), |i| begin + i);
         let from = parse.tokens.partition_point(|t: &Lexeme| t.start < begin);
-        let solid = parse.tokens[from..].iter().filter(|t| !t.kind.is_trivia());
-        let mut over = false;
-        let near = solid.take_while(|t| !std::mem::replace(&mut over, t.start >= end));
-        near.into_iter().any(|t| self.reserved_words.contains(&source.text[t.start..t.end]))
+        let until = from + parse.tokens[from..].partition_point(|t: &Lexeme| t.start < end);
+        let next = parse.tokens[until..].iter().find(|t| !t.kind.is_trivia());
+        let mut near = parse.tokens[from..until].iter().chain(next);
+        near.any(|t| self.reserved_words.contains(&source.text[t.start..t.end]))
     }
 
     /// What stands on the broken lines.

@@ -83,6 +83,23 @@ impl Checker {
         }
     }
 
+    /// Takes a level of which everything is known that is found by its node.
+    pub(super) fn take_known(&mut self, level: Level) {
+        let empty = parser::parse("").tree();
+        let constant = |(_, value, ty): &(String, Value, Ty)| names::Const {
+            node: empty.clone(),
+            value: Some((value.clone(), ty.clone())),
+            busy: false,
+        };
+        self.consts = level.consts.iter().map(constant).collect();
+        self.var_nodes = vec![(empty.clone(), true); level.vars.len()];
+        self.define_nodes = vec![(empty.clone(), true); level.defines.len()];
+        self.routine_nodes = vec![empty.clone(); level.routines.len()];
+        self.table_nodes = vec![(empty, true); level.tables.len()];
+        self.field_nodes = level.kinds.iter().map(|k| vec![(None, true); k.fields.len()]).collect();
+        self.level = level;
+    }
+
     /// What was found out; `told` is what was wrong before the level was looked over.
     pub(super) fn found(self, told: Option<Vec<Diagnostic>>) -> Found {
         // A constant that was never asked for has no value that could be kept.
@@ -121,20 +138,7 @@ impl Checker {
         let types = found.types.iter().filter(|(at, _)| is_outside(at));
         let types: FxHashMap<Span, Ty> = types.map(|(at, ty)| (by.of(*at), ty.clone())).collect();
         let mut c = Self::new();
-        // Everything that is found by its node was found.
-        let empty = parser::parse("").tree();
-        let constant = |(_, value, ty): &(String, Value, Ty)| names::Const {
-            node: empty.clone(),
-            value: Some((value.clone(), ty.clone())),
-            busy: false,
-        };
-        c.consts = level.consts.iter().map(constant).collect();
-        c.var_nodes = vec![(empty.clone(), true); level.vars.len()];
-        c.define_nodes = vec![(empty.clone(), true); level.defines.len()];
-        c.routine_nodes = vec![empty.clone(); level.routines.len()];
-        c.table_nodes = vec![(empty, true); level.tables.len()];
-        c.field_nodes = level.kinds.iter().map(|k| vec![(None, true); k.fields.len()]).collect();
-        c.level = level;
+        c.take_known(level);
         c.types = Some(types);
         c.names = kept.names.moved(by);
         c.used = kept.used.moved(by, &is_outside);

@@ -607,19 +607,7 @@ impl Checker {
             .enumerate()
             .filter(|(_, z)| z.of.is_none())
             .for_each(|(i, x)| add(&x.name, Def::Zone(ZoneId::at(i))));
-        let empty = parser::parse("").tree();
-        c.consts = level
-            .consts
-            .iter()
-            .map(|(_, v, ty)| names::Const { node: empty.clone(), value: Some((v.clone(), ty.clone())), busy: false })
-            .collect();
-        c.var_nodes = vec![(empty.clone(), true); level.vars.len()];
-        c.define_nodes = vec![(empty.clone(), true); level.defines.len()];
-        c.routine_nodes = vec![empty.clone(); level.routines.len()];
-        c.table_nodes = vec![(empty, true); level.tables.len()];
-
-        c.field_nodes = level.kinds.iter().map(|k| vec![(None, true); k.fields.len()]).collect();
-        c.level = level.clone();
+        c.take_known(level.clone());
         (0..level.enums.len()).for_each(|e| c.know_enum(EnumId::at(e)));
         c.actors_by_name = level.actors.iter().enumerate().map(|(i, a)| (a.name.clone(), ActorId::at(i))).collect();
         let states = level.states.iter().enumerate().rev();

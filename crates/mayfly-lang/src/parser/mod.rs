@@ -284,14 +284,8 @@ impl<'t> Parser<'t> {
         if let Some(t) = self.tokens.get(self.pos).copied() {
             let text = &self.text[t.start..t.end];
             if !lexer::is_closed(t.kind, text) {
-                self.errors.push(SyntaxError {
-                    start: t.start,
-                    end: t.end,
-                    message: "this text is not closed".into(),
-                    help: "end it with the same quotes with which it begins".into(),
-                    fix: None,
-                    breaks: Breaks::Line,
-                });
+                let help = "end it with the same quotes with which it begins";
+                self.tell(t.start..t.end, "this text is not closed", help);
             }
             self.builder.token(Mayfly::kind_to_raw(t.kind), text);
             self.taken();

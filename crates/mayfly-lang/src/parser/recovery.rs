@@ -21,14 +21,13 @@ impl Parser<'_> {
         if self.errors.last().is_some_and(|e| e.start == start) {
             return;
         }
-        self.errors.push(SyntaxError {
-            start,
-            end,
-            message: message.into(),
-            help: help.into(),
-            fix: None,
-            breaks: Breaks::Line,
-        });
+        self.tell(start..end, message, help);
+    }
+
+    /// An error of a stretch of the text, which breaks its line.
+    pub(crate) fn tell(&mut self, at: std::ops::Range<usize>, message: impl Into<String>, help: impl Into<String>) {
+        let (message, help) = (message.into(), help.into());
+        self.errors.push(SyntaxError { start: at.start, end: at.end, message, help, fix: None, breaks: Breaks::Line });
     }
 
     /// An error at the next token itself, wherever its line begins.
@@ -36,14 +35,7 @@ impl Parser<'_> {
         let Some(i) = self.index(0) else { return self.error_here(message, help) };
         let (start, end) = (self.tokens[i].start, self.tokens[i].end);
         if self.errors.last().is_none_or(|e| e.start != start) {
-            self.errors.push(SyntaxError {
-                start,
-                end,
-                message: message.into(),
-                help: help.into(),
-                fix: None,
-                breaks: Breaks::Line,
-            });
+            self.tell(start..end, message, help);
         }
     }
 
