@@ -222,7 +222,7 @@ fn reading() {
     let lines = t.lines().count();
     let times: Vec<Duration> = (0..TURNS).map(|_| timed(|| check::check("long", &t)).0).collect();
     say(&format!("a level of {lines} lines is checked in"), median(times) * 1e3, " ms", "at most 100");
-    let none = |_: &str| Err("there is no such file".to_string());
+    let none = |_: &str| Err(mayfly_lang::check::LoadError::Missing);
     let times: Vec<Duration> = (0..TURNS).map(|_| timed(|| Analysis::of("long", &t, &mut none.clone())).0).collect();
     say("  with every use of every name", median(times) * 1e3, " ms", "");
     let a = Analysis::of("long", &t, &mut none.clone());

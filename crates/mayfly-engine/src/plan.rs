@@ -167,7 +167,7 @@ impl<R: Recorder> TickContext<'_, R> {
     }
 
     /// Plans where nothing is planned yet, or where what stops it or its goal has changed; says where it is stuck now.
-    pub(crate) fn plan_anew(&mut self, id: ActorId, order: &mut Order) {
+    pub(crate) fn plan_again(&mut self, id: ActorId, order: &mut Order) {
         if !self.must_plan(id, order) {
             return;
         }

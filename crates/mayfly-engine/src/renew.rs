@@ -66,7 +66,7 @@ pub(crate) fn placed(program: &Program) -> usize {
 
 impl<R: Recorder> TickContext<'_, R> {
     /// Everything is as at first with the next tick.
-    pub fn begin_anew(&mut self) {
+    pub fn start_over(&mut self) {
         let tick = self.world.tick;
         let (mut new, faults) = World::new(self.program, self.world.seed, tick + 1);
         new.take_kept(self.program, &self.world.kept(self.program));

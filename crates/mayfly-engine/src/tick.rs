@@ -313,7 +313,7 @@ impl<R: Recorder> TickContext<'_, R> {
     /// Step 6: what was removed is gone, signs are looked at, the record is closed.
     fn settle(&mut self, inputs: &[Input]) {
         match self.world.ending.take() {
-            Some(Ending::Restart) => self.begin_anew(),
+            Some(Ending::Restart) => self.start_over(),
             Some(Ending::End(e)) => self.world.ended = Some(e),
             None => {}
         }

@@ -200,7 +200,7 @@ impl<R: Recorder> TickContext<'_, R> {
                     return None;
                 }
             }
-            self.plan_anew(id, order);
+            self.plan_again(id, order);
             if order.stuck || budget <= NEAR {
                 return None;
             }

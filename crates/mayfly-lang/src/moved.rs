@@ -3,7 +3,7 @@
 //! Not here: what the edited piece itself becomes ([`crate::check`] reads it again).
 //!
 //! Invariant: every place of a [`Level`] is moved. Each struct is taken apart without `..`, so that a new field does not
-//! compile before it is said whether it moves; a property test holds a moved level against one that is read anew.
+//! compile before it is said whether it moves; a property test holds a moved level against one that is read for the first time.
 
 use crate::diagnostic::{Diagnostic, Fix};
 use crate::level::*;

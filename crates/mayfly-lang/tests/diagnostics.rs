@@ -406,7 +406,7 @@ fn files(all: &[(&str, &str)]) -> Checked {
         all.iter()
             .find(|(n, _)| *n == path)
             .map(|(_, t)| (*t).to_string())
-            .ok_or_else(|| "there is no such file".into())
+            .ok_or(mayfly_lang::check::LoadError::Missing)
     })
 }
 

@@ -61,7 +61,7 @@ rule "go" { when start; then { walk keeper to (4, 1) and wait; push keeper by (1
 }
 
 fn read(text: &str) -> Analysis {
-    Analysis::of("t.may", text, &mut |_| Err("there is no such file".into()))
+    Analysis::of("t.may", text, &mut |_| Err(mayfly_lang::check::LoadError::Missing))
 }
 
 fn ground() -> Analysis {

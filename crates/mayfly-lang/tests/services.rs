@@ -32,7 +32,7 @@ routine haul(n: number) -> number { return n * 2 }
 "#;
 
 fn read(text: &str) -> Analysis {
-    Analysis::of("t.may", text, &mut |_| Err("there is no such file".into()))
+    Analysis::of("t.may", text, &mut |_| Err(mayfly_lang::check::LoadError::Missing))
 }
 
 /// What is proposed at the `|` of a text behind the ground.
@@ -188,7 +188,9 @@ fn a_name_that_would_collide_is_refused_with_what_it_collides() {
 fn a_name_is_changed_in_all_files_and_private_ones_in_theirs() {
     let main = "use \"wheels.may\"\nprivate var heat = 1\nplace w: wheel at (0, 0)\nrule \"m\" { when start; then { heat += w.turns; log \"{w.turns} {heat}\" } }\n";
     let wheels = "kind wheel { var turns = 3 }\nprivate var heat = 9\nrule \"w\" { when start; then { log heat } }\n";
-    let load = |path: &str| if path == "wheels.may" { Ok(wheels.to_string()) } else { Err("no file".to_string()) };
+    let load = |path: &str| {
+        if path == "wheels.may" { Ok(wheels.to_string()) } else { Err(mayfly_lang::check::LoadError::Missing) }
+    };
     let a = Analysis::of("main.may", main, &mut |p| load(p));
     assert_eq!(a.checked.errors(), 0, "{:?}", a.diagnostics());
     let turns = a.symbols.iter().find(|(_, s)| s.name == "turns").expect("it is declared").0;
@@ -215,7 +217,7 @@ fn two_files_of_one_name_in_two_folders_are_two_files() {
     let load = |path: &str| match path {
         "x.may" => Ok("var close = 1\n".to_string()),
         "sub/x.may" => Ok("var far = 2\n".to_string()),
-        _ => Err("no file".to_string()),
+        _ => Err(mayfly_lang::check::LoadError::Missing),
     };
     let a = Analysis::of("levels/main.may", main, &mut |p| load(p));
     assert_eq!(a.checked.errors(), 0, "{:?}", a.diagnostics());

@@ -101,7 +101,7 @@ impl Session {
     }
 
     /// Begins the flight again from tick 0, without inputs; the old branch is kept.
-    pub fn begin_anew(&mut self) {
+    pub fn start_over(&mut self) {
         self.keep_branch("started over".into(), 0);
         self.history = History::new(&self.engine, self.history.seed, self.kept.clone());
         self.index = Index::default();

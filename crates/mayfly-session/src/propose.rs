@@ -44,7 +44,7 @@ impl Session {
             let main = &self.sources[0];
             Analysis::of(&main.name, &main.text, &mut |path| {
                 let found = mayfly_lang::check::file_at(self.sources.iter().map(|s| s.name.as_str()), path);
-                found.map(|n| self.sources[n].text.clone()).ok_or_else(|| "there is no such file".into())
+                found.map(|n| self.sources[n].text.clone()).ok_or(mayfly_lang::check::LoadError::Missing)
             })
         })
     }

@@ -71,7 +71,7 @@ fn what_is_awaited_leads_back_to_what_was_done_to_whom_it_speaks_of() {
 
 #[test]
 fn a_cause_is_found_through_values_that_are_defined_by_others_each_looked_into_once() {
-    // Each reads the one before twice: looked into anew for each use it would be as many looks as two to the fortieth.
+    // Each reads the one before twice: looked into for each use it would be as many looks as two to the fortieth.
     let defines: String = (1..40).map(|i| format!("define d{i} = d{} + d{}\n", i - 1, i - 1)).collect();
     let text = format!(
         "level \"T\" {{ rate 10 }}\nkind crate\nplace a: crate at (0, 0)\ndefine d0 = a.x\n{defines}\

@@ -21,7 +21,7 @@ fn all() -> &'static [(String, String)] {
 }
 
 fn read(text: &str) -> Analysis {
-    Analysis::of("level.may", text, &mut |_| Err("there is no such file".into()))
+    Analysis::of("level.may", text, &mut |_| Err(mayfly_lang::check::LoadError::Missing))
 }
 
 /// A level in which places of the text stand for nothing.

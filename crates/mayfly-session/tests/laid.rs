@@ -28,7 +28,7 @@ path rounds = (1, 1) (4, 1) loop
 "#;
 
 fn read(text: &str) -> Analysis {
-    Analysis::of("t.may", text, &mut |_| Err("there is no such file".into()))
+    Analysis::of("t.may", text, &mut |_| Err(mayfly_lang::check::LoadError::Missing))
 }
 
 /// Every item of a cell with its facts, as text.

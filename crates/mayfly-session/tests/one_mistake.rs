@@ -24,7 +24,7 @@ fn one_of(n: usize) -> usize {
 fn a_name_that_is_misspelt_is_one_error() {
     let (mut tried, mut wrong) = (0, vec![]);
     for (name, text) in levels() {
-        let a = Analysis::of("t.may", &text, &mut |_| Err("there is no other file".into()));
+        let a = Analysis::of("t.may", &text, &mut |_| Err(mayfly_lang::check::LoadError::Missing));
         let is_name = |t: &str| t.chars().all(|c| c.is_alphanumeric() || c == '_');
         let uses = a.uses().iter().filter(|u| !u.declares && is_name(&text[u.at.range()]));
         for u in uses.step_by(one_of(1)) {

@@ -10,8 +10,8 @@ use mayfly_lang::syntax::Kind;
 use proptest::prelude::*;
 use proptest::test_runner::FileFailurePersistence;
 
-fn none(_: &str) -> Result<String, String> {
-    Err("there is no other file".into())
+fn none(_: &str) -> Result<String, mayfly_lang::check::LoadError> {
+    Err(mayfly_lang::check::LoadError::Missing)
 }
 
 /// Everything that is known of a text, symbols by their names and places.
@@ -130,12 +130,12 @@ fn most_changes_inside_a_rule_read_that_rule_alone() {
 }
 
 /// Three files, of which the first two use the third; each has a name of its own that is private.
-fn three(wheels: &str, floats: &str) -> impl FnMut(&str) -> Result<String, String> + use<> {
+fn three(wheels: &str, floats: &str) -> impl FnMut(&str) -> Result<String, mayfly_lang::check::LoadError> + use<> {
     let (wheels, floats) = (wheels.to_string(), floats.to_string());
     move |path| match path {
         "wheels.may" => Ok(wheels.clone()),
         "floats.may" => Ok(floats.clone()),
-        _ => Err("there is no such file".into()),
+        _ => Err(mayfly_lang::check::LoadError::Missing),
     }
 }
 

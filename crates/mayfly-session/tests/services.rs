@@ -14,7 +14,7 @@ use mayfly_lang::services::outline;
 use mayfly_lang::services::rename::rename;
 
 fn alone(name: &str, text: &str) -> Analysis {
-    Analysis::of(name, text, &mut |_| Err("there is no such file".into()))
+    Analysis::of(name, text, &mut |_| Err(mayfly_lang::check::LoadError::Missing))
 }
 
 fn hash(level: &Level) -> u64 {

@@ -36,13 +36,13 @@ impl App {
         self.disk.to_write.push((Writing::Stops, text));
     }
 
-    pub fn fly_anew(&mut self) {
+    pub fn start_over(&mut self) {
         self.play.running = false;
         // A run that is begun over was played to its end.
         if let Some(text) = self.session.to_keep_at_leaving() {
             self.disk.to_write.push((Writing::Kept, text));
         }
-        self.session.begin_anew();
+        self.session.start_over();
         self.leave_comparison();
         self.follow();
         self.say("started over from tick 0; o goes back to the old branch");

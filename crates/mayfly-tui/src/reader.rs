@@ -5,7 +5,7 @@
 //! Invariant: what is read changes nothing; of several texts that wait only the last is read.
 
 use mayfly_lang::analysis::Analysis;
-use mayfly_lang::check::{Checked, file_at};
+use mayfly_lang::check::{Checked, LoadError, file_at};
 use mayfly_lang::diagnostic::Diagnostic;
 use mayfly_lang::services::outline::{Word, words};
 use std::ops::Range;
@@ -13,7 +13,7 @@ use std::sync::Arc;
 use std::sync::mpsc::{self, Receiver, Sender};
 
 /// Reads a file of the level's folder that is used and not known yet.
-pub type Load = Arc<dyn Fn(&str) -> Result<String, String> + Send + Sync>;
+pub type Load = Arc<dyn Fn(&str) -> Result<String, LoadError> + Send + Sync>;
 
 /// Names and texts of the files, the level's own first.
 pub type Texts = Vec<(String, String)>;

@@ -4,6 +4,7 @@
 //!
 //! Invariant: each names what is wrong and what to write; nothing was changed where one comes out.
 
+use mayfly_lang::check::LoadError;
 use mayfly_lang::diagnostic::Diagnostic;
 use mayfly_lang::edit::EditError;
 use mayfly_lang::naming::NameError;
@@ -51,6 +52,8 @@ pub enum Refused {
     Taken(String),
     #[error("{0} is a file of this level already")]
     FileTaken(String),
+    #[error("{0} cannot be used: {1}")]
+    File(String, LoadError),
     #[error("write a path inside the level's folder, such as parts/wheels.may")]
     NoPath,
     #[error("write a name alone, such as {0}: the file comes into this folder")]

@@ -37,8 +37,11 @@ pub enum News {
 const FRAME: Duration = Duration::from_millis(16);
 const IDLE: Duration = Duration::from_millis(100);
 
+/// Why something could not be written.
+pub type WriteError = Box<dyn std::error::Error + Send + Sync>;
+
 /// Writes beside the level; gives what was done in words, or why it was not.
-pub type Writer<'w> = &'w mut dyn FnMut(Writing, &str) -> Result<String, String>;
+pub type Writer<'w> = &'w mut dyn FnMut(Writing, &str) -> Result<String, WriteError>;
 
 /// Runs the application until it is left.
 ///
@@ -200,7 +203,7 @@ fn write_all(app: &mut App, write: Writer) -> bool {
                     app.say(said);
                 }
             }
-            Err(why) => app.say_error(why),
+            Err(why) => app.say_error(why.to_string()),
         }
     }
     any

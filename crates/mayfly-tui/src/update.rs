@@ -235,7 +235,7 @@ impl App {
                 }
                 self.follow();
             }
-            Command::StartOver => self.fly_anew(),
+            Command::StartOver => self.start_over(),
             Command::GoTo => self.overlays.push(Overlay::go_to()),
             Command::Watch => self.overlays.push(Overlay::watch(self.watch_suggestion())),
             Command::Poke => self.overlays.push(Overlay::poke(self.poke_suggestion())),

@@ -69,7 +69,7 @@ impl Workspace {
             told: 0,
             changed_at: None,
             flown: 0,
-            load: Arc::new(|_| Err("there is no such file".into())),
+            load: Arc::new(|_| Err(mayfly_lang::check::LoadError::Missing)),
         }
     }
 

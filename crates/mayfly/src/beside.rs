@@ -14,15 +14,15 @@ use std::io::Write;
 use std::path::{Path, PathBuf};
 
 /// Writes what belongs beside the level. The demo is no file: only its flight is worth a word.
-pub fn write(path: Option<&Path>, what: Writing, text: &str) -> Result<String, String> {
+pub fn write(path: Option<&Path>, what: Writing, text: &str) -> Result<String> {
     let Some(path) = path else {
         return match what {
             Writing::Export(_) | Writing::Drawing(_) => {
-                Err("the demo is no file of yours: save its text first, and export beside it".into())
+                Err(anyhow!("the demo is no file of yours: save its text first, and export beside it"))
             }
-            Writing::Flight => Err("the demo is no file of yours: save its text first, then its flights".into()),
-            Writing::Text => Err("the demo is no file of yours: save its text under a name of your own".into()),
-            Writing::Editor => Err("the demo is no file of yours: there is nothing to open in an editor".into()),
+            Writing::Flight => Err(anyhow!("the demo is no file of yours: save its text first, then its flights")),
+            Writing::Text => Err(anyhow!("the demo is no file of yours: save its text under a name of your own")),
+            Writing::Editor => Err(anyhow!("the demo is no file of yours: there is nothing to open in an editor")),
             _ => Ok(String::new()),
         };
     };
@@ -40,7 +40,7 @@ pub fn write(path: Option<&Path>, what: Writing, text: &str) -> Result<String, S
         Writing::Text => {
             let (name, text) = text.split_once('\n').unwrap_or(("", text));
             let file = files::of_source(path, name);
-            files::save(&file, text).map_err(|e| format!("{e:#}; your edits are kept here"))?;
+            files::save(&file, text).map_err(|e| anyhow!("{e:#}; your edits are kept here"))?;
             return Ok(format!("saved {}", files::shown(&file)));
         }
         Writing::NewText | Writing::NewLevel => return Ok(String::new()),
@@ -49,7 +49,7 @@ pub fn write(path: Option<&Path>, what: Writing, text: &str) -> Result<String, S
             let left = path.with_extension(LEFT);
             return match std::fs::rename(path.with_extension(JOURNAL), &left) {
                 Err(e) if e.kind() != std::io::ErrorKind::NotFound => {
-                    Err(format!("the edits that were left could not be put to {}: {e}", files::shown(&left)))
+                    Err(anyhow!("the edits that were left could not be put to {}: {e}", files::shown(&left)))
                 }
                 _ => Ok("the edits that were left are offered again at the next start".into()),
             };
@@ -58,7 +58,7 @@ pub fn write(path: Option<&Path>, what: Writing, text: &str) -> Result<String, S
     if what == Writing::Recovery && text.is_empty() {
         return match std::fs::remove_file(&target) {
             Err(e) if e.kind() != std::io::ErrorKind::NotFound => {
-                Err(format!("{} could not be taken away: {e}", files::shown(&target)))
+                Err(anyhow!("{} could not be taken away: {e}", files::shown(&target)))
             }
             _ => Ok(String::new()),
         };
@@ -68,12 +68,10 @@ pub fn write(path: Option<&Path>, what: Writing, text: &str) -> Result<String, S
         _ => target,
     };
     let saved = match what {
-        Writing::Drawing(d) if d.form == Form::Pdf => {
-            files::save_bytes(&target, &pdf::of_svg(text).map_err(|e| e.to_string())?)
-        }
+        Writing::Drawing(d) if d.form == Form::Pdf => files::save_bytes(&target, &pdf::of_svg(text)?),
         _ => files::save(&target, text),
     };
-    saved.map_err(|e| format!("{e:#}"))?;
+    saved?;
     Ok(match what {
         Writing::Export(_) | Writing::Drawing(_) => format!("written to {}", files::shown(&target)),
         Writing::Flight => format!("the flight was written to {}", files::shown(&target)),
@@ -100,24 +98,24 @@ const MAX_JOURNAL: u64 = 256 << 20;
 
 /// Puts lines behind the journal of unsaved edits; nothing takes it away. It is not synced: a killed process loses nothing
 /// of it.
-fn journal(path: &Path, lines: &str) -> Result<String, String> {
+fn journal(path: &Path, lines: &str) -> Result<String> {
     let target = path.with_extension(JOURNAL);
     if lines.is_empty() {
         for file in [target, path.with_extension(LEFT)] {
             match std::fs::remove_file(&file) {
                 Err(e) if e.kind() != std::io::ErrorKind::NotFound => {
-                    return Err(format!("{} could not be taken away: {e}", files::shown(&file)));
+                    bail!("{} could not be taken away: {e}", files::shown(&file));
                 }
                 _ => {}
             }
         }
         return Ok(String::new());
     }
-    files::may_write(&target).map_err(|e| format!("{e:#}"))?;
+    files::may_write(&target)?;
     let file = std::fs::OpenOptions::new().create(true).append(true).open(&target);
     let written = file.and_then(|mut f| f.write_all(lines.as_bytes()));
     let why = |e: std::io::Error| {
-        format!("unsaved edits are not kept for a crash: {} cannot be written: {e}", files::shown(&target))
+        anyhow!("unsaved edits are not kept for a crash: {} cannot be written: {e}", files::shown(&target))
     };
     written.map(|()| String::new()).map_err(why)
 }
@@ -142,21 +140,21 @@ pub fn left_edits(path: &Path) -> Result<Vec<(String, String)>> {
 /// Writes a text to a file that is not there yet; `text`: its name, a line's end, the text. Gives the file.
 ///
 /// # Errors
-/// A file that is there, or cannot be written, in words.
-pub fn new_text(text: &str) -> Result<(PathBuf, String), String> {
+/// A file that is there, or cannot be written.
+pub fn new_text(text: &str) -> Result<(PathBuf, String)> {
     let (name, text) = text.split_once('\n').unwrap_or(("", text));
     let path = PathBuf::from(name);
     if path.exists() {
-        return Err(format!("{} is there already and is not written over: take another name", files::shown(&path)));
+        bail!("{} is there already and is not written over: take another name", files::shown(&path));
     }
-    files::save(&path, text).map_err(|e| format!("{e:#}"))?;
+    files::save(&path, text)?;
     let said = format!("saved as {}; from now on it is your level", files::shown(&path));
     Ok((path, said))
 }
 
 /// Opens a person's editor on a file of the level, at a line, and waits for its end. `text`: the line, then the file's name as
 /// the level has it.
-fn edit(level: &Path, text: &str) -> Result<String, String> {
+fn edit(level: &Path, text: &str) -> Result<String> {
     let (line, name) = text.split_once('\n').unwrap_or(("1", ""));
     let file = files::of_source(level, name);
     let set = |name: &str| std::env::var(name).ok().filter(|v| !v.trim().is_empty());
@@ -167,7 +165,7 @@ fn edit(level: &Path, text: &str) -> Result<String, String> {
     let status = std::process::Command::new(program).args(words).arg(format!("+{line}")).arg(&file).status();
     match status {
         Ok(s) if s.success() => Ok(format!("back from {program}; what was saved is flown")),
-        Ok(s) => Err(format!("{program} ended with {s}")),
-        Err(e) => Err(format!("{program} could not be started: {e}; set EDITOR to yours")),
+        Ok(s) => Err(anyhow!("{program} ended with {s}")),
+        Err(e) => Err(anyhow!("{program} could not be started: {e}; set EDITOR to yours")),
     }
 }

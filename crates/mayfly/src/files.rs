@@ -4,7 +4,7 @@
 
 use anyhow::{Context, Result, anyhow, bail};
 use mayfly_engine::renew::Kept;
-use mayfly_lang::check::{self, Checked};
+use mayfly_lang::check::{self, Checked, LoadError};
 use mayfly_lang::diagnostic::{Severity, safe};
 use mayfly_lang::level::Level;
 use std::io::{IsTerminal, Write};
@@ -64,16 +64,16 @@ pub fn check_text(path: &Path, text: &str) -> Checked {
 /// A file that a level uses, by its path inside the level's folder.
 ///
 /// # Errors
-/// A file that is missing, cannot be read or lies elsewhere, in words.
-pub fn load(level: &Path, used: &str) -> Result<String, String> {
+/// A file that is missing, cannot be read or lies elsewhere.
+pub fn load(level: &Path, used: &str) -> Result<String, LoadError> {
     let folder = level.parent().map(Path::to_path_buf).unwrap_or_default();
     let inside = folder.join(used);
     // A link must not lead out either.
     let real = |p: &Path| if p.as_os_str().is_empty() { Path::new(".").canonicalize() } else { p.canonicalize() };
     match (real(&folder), real(&inside)) {
-        (Ok(folder), Ok(file)) if !file.starts_with(&folder) => Err("it leads out of this level's folder".into()),
-        (_, Err(_)) => Err("there is no such file".into()),
-        _ => read(&inside).map_err(|e| format!("{e:#}")),
+        (Ok(folder), Ok(file)) if !file.starts_with(&folder) => Err(LoadError::Outside),
+        (_, Err(_)) => Err(LoadError::Missing),
+        _ => read(&inside).map_err(|e| LoadError::Unreadable(format!("{e:#}").into())),
     }
 }
 

@@ -2,7 +2,7 @@
 //!
 //! Not here: what the rule means ([`crate::check`]).
 //!
-//! Invariant: symbols and uses are those of a text that is read anew; a property test holds them against each other.
+//! Invariant: symbols and uses are those of a text that is read for the first time; a property test holds them against each other.
 
 use super::symbols::{SymbolId, Symbols};
 use super::uses::{self, Use, in_order};
@@ -103,7 +103,7 @@ impl Symbols {
         new
     }
 
-    /// Reads the locals of one rule anew; those of others get other numbers, if there are more of them now or fewer.
+    /// Reads the locals of one rule again; those of others get other numbers, if there are more of them now or fewer.
     fn replace_locals(&mut self, file: u16, node: &Node, owner: Span) -> Ids {
         let before = |s: &super::Symbol| (s.whole.file, s.whole.start) < (owner.file, owner.start);
         let start = self.lasting + self.all[self.lasting..].partition_point(before);

@@ -74,7 +74,7 @@ fn meant_elsewhere(n: &Node) -> Vec<String> {
 }
 
 impl Checker {
-    /// Reads the rule of that number anew; none where it adds other things than before.
+    /// Reads the rule of that number again; none where it adds other things than before.
     fn put_in(&mut self, kept: &Kept, index: usize, unit: &Unit, node: Node, shift: &Shift) -> Option<()> {
         let id = RuleId::at(index);
         let group = self.level.rules[index].group;

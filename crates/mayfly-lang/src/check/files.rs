@@ -14,8 +14,22 @@ use rowan::{GreenNode, GreenToken, Language, NodeOrToken};
 use rustc_hash::FxHashMap;
 use std::sync::Arc;
 
+/// Why a file that a level uses cannot be read.
+#[derive(Debug, thiserror::Error)]
+pub enum LoadError {
+    #[error("there is no such file")]
+    Missing,
+    #[error("it leads out of this level's folder")]
+    Outside,
+    #[error("this level was not read from a folder: save its text first")]
+    NoFolder,
+    /// It is there, and cannot be read.
+    #[error(transparent)]
+    Unreadable(Box<dyn std::error::Error + Send + Sync>),
+}
+
 /// Reads a file by its path inside the level's folder.
-pub type Load<'a> = &'a mut dyn FnMut(&str) -> Result<String, String>;
+pub type Load<'a> = &'a mut dyn FnMut(&str) -> Result<String, LoadError>;
 
 /// Gives the tree of a file, by its name and text: a new one, or that of the same text before.
 pub type Trees<'a> = &'a mut dyn FnMut(&str, &str) -> Arc<Parse>;

@@ -3,7 +3,7 @@
 //! Not here: when that can be done, and how ([`super::again`]).
 //!
 //! Invariant: a checker made of what was kept answers as the one that read the level did when it came to its rules; a
-//! property test holds what comes out against a level that is read anew.
+//! property test holds what comes out against a level that is read for the first time.
 
 use super::findings::Used;
 use super::machines::PartStub;

@@ -52,7 +52,7 @@ use crate::types::{Ty, TypeNames};
 pub(crate) use again::Patch;
 pub(crate) use calls::{functions, is_built_in};
 pub(crate) use files::Project;
-pub use files::{Load, Trees, file_at};
+pub use files::{Load, LoadError, Trees, file_at};
 use mayfly_base::code::*;
 use mayfly_base::*;
 use names::Def;
@@ -78,7 +78,7 @@ impl Checked {
 
 /// Checks a level of one file. `name` is how it is called in diagnostics. A `use` finds nothing.
 pub fn check(name: &str, text: &str) -> Checked {
-    check_with(name, text, &mut |_| Err("this level was not read from a folder".into()))
+    check_with(name, text, &mut |_| Err(LoadError::NoFolder))
 }
 
 /// Checks a level and the files that it uses. `load` reads a file by its path inside the folder of the

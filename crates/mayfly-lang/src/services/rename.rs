@@ -5,6 +5,7 @@
 
 use crate::analysis::{Analysis, Symbol, SymbolId, SymbolKind};
 use crate::check;
+use crate::check::LoadError;
 use crate::edit::{Change, TextEdit};
 use crate::naming::{NameError, is_name};
 use mayfly_base::Span;
@@ -114,7 +115,7 @@ fn still_reads(a: &Analysis, changes: &[(u16, Change)]) -> Result<(), RenameErro
     let texts: Vec<String> = (0..a.files.len()).map(changed).collect();
     let checked = check::check_with(&a.files[0].name, &texts[0], &mut |path| {
         let found = check::file_at(a.files.iter().map(|f| f.name.as_str()), path);
-        found.map(|n| texts[n].clone()).ok_or_else(|| "there is no such file".into())
+        found.map(|n| texts[n].clone()).ok_or(LoadError::Missing)
     });
     if checked.errors() > a.checked.errors() {
         let first = checked.diagnostics.iter().find(|d| d.severity == crate::diagnostic::Severity::Error);

@@ -8,7 +8,7 @@ use std::collections::BTreeMap;
 fn joined(files: &[(&str, &str)]) -> Checked {
     let all: BTreeMap<String, String> = files[1..].iter().map(|(n, t)| (n.to_string(), t.to_string())).collect();
     check::check_with(files[0].0, files[0].1, &mut |path| {
-        all.get(path).cloned().ok_or_else(|| "there is no such file".to_string())
+        all.get(path).cloned().ok_or(mayfly_lang::check::LoadError::Missing)
     })
 }
 

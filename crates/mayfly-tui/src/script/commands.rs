@@ -11,6 +11,7 @@ use crate::app::Overlay;
 use crate::app::Renaming;
 use crate::refused::Refused;
 use mayfly_lang::analysis::{Analysis, SymbolId};
+use mayfly_lang::check::LoadError;
 use mayfly_lang::edit::{Change, TextEdit};
 use mayfly_lang::services::look::{self, Role};
 use mayfly_lang::services::rename::rename;
@@ -374,8 +375,13 @@ impl App {
         if self.work.docs.number(&name).is_some() {
             return Err(Refused::FileTaken(path));
         }
-        let is_new = (self.work.load)(&path).is_err();
-        let text = (self.work.load)(&path).unwrap_or_default();
+        // What is there and cannot be read is not begun: it would be written over.
+        let found = match (self.work.load)(&path) {
+            Ok(text) => Some(text),
+            Err(LoadError::Missing | LoadError::NoFolder) => None,
+            Err(why) => return Err(Refused::File(path, why)),
+        };
+        let (is_new, text) = (found.is_none(), found.unwrap_or_default());
         let (_, change) = mayfly_lang::edit::facts::add(&a, &format!("use \"{path}\""))?;
         self.work.docs.add(&name, &text);
         let Some(n) = self.work.docs.number(&name) else { return Ok(()) };

@@ -31,7 +31,7 @@ pub fn run(n: &New) -> Result<ExitCode> {
     }
     let text = mayfly_session::template::level(&stem, n.empty);
     let file = format!("{name}.may");
-    let (path, _) = beside::new_text(&format!("{file}\n{text}")).map_err(anyhow::Error::msg)?;
+    let (path, _) = beside::new_text(&format!("{file}\n{text}"))?;
     if !std::io::stdout().is_terminal() || !std::io::stdin().is_terminal() {
         files::say(&format!("{file} is written: `mayfly open {file}` opens it\n"))?;
         return Ok(ExitCode::SUCCESS);

@@ -5,7 +5,7 @@ use crate::{beside, files, watcher};
 use anyhow::{Context, Result, bail};
 use clap::{Args, ValueEnum};
 use mayfly_engine::renew::Kept;
-use mayfly_lang::check::{self, Checked};
+use mayfly_lang::check::{self, Checked, LoadError};
 use mayfly_lang::diagnostic::Source;
 use mayfly_lang::level::Level;
 use mayfly_session::flight::{self, Flight};
@@ -190,7 +190,7 @@ fn show(start: &Start, look: &Look) -> Result<ExitCode> {
     let of_level = Arc::clone(&home);
     app.work.load = Arc::new(move |used| match &*of_level.lock().unwrap_or_else(PoisonError::into_inner) {
         Some(path) => files::load(path, used),
-        None => Err("the demo is no file of yours: save its text first".into()),
+        None => Err(LoadError::NoFolder),
     });
     if checked.level.is_none() {
         app.open_broken();
@@ -230,12 +230,13 @@ fn show(start: &Start, look: &Look) -> Result<ExitCode> {
     watcher::signals(send.clone())?;
     let mut watched = path.map(|path| watcher::file(path, &shown, send.clone()));
     let news_of = send.clone();
+    let in_words = |e: anyhow::Error| run::WriteError::from(format!("{e:#}"));
     let mut write = |what: Writing, text: &str| {
         let mut home = home.lock().unwrap_or_else(PoisonError::into_inner);
         if !matches!(what, Writing::NewText | Writing::NewLevel) {
-            return beside::write(home.as_deref(), what, text);
+            return beside::write(home.as_deref(), what, text).map_err(in_words);
         }
-        let (path, said) = beside::new_text(text)?;
+        let (path, said) = beside::new_text(text).map_err(in_words)?;
         let sources = [Source::new(path.display().to_string(), text.split_once('\n').map_or("", |(_, t)| t))];
         if let Some(old) = watched.take() {
             old.store(true, std::sync::atomic::Ordering::SeqCst);
