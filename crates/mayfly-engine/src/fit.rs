@@ -116,7 +116,10 @@ impl<R: Recorder> TickContext<'_, R> {
                     && self.bind(who, *a, me, locals)
                     && at.as_ref().is_none_or(|e| {
                         let q = self.scope(me).point(e, locals);
-                        self.met(q).is_some_and(|q| q.area == p.area && (q.x - p.x).hypot(q.y - p.y) < 1e-6)
+                        self.met(q).is_some_and(|q| {
+                            let (x, y) = self.went(*p, q);
+                            q.area == p.area && x.hypot(y) < 1e-6
+                        })
                     })
             }
             (Event::Stuck(who), EventInstance::Stuck(a)) => self.bind(who, *a, me, locals),

@@ -16,6 +16,7 @@ pub mod contents;
 pub mod crowd;
 pub mod dispatch;
 pub mod draw;
+mod edges;
 pub mod eval;
 pub mod exec;
 pub mod fault;

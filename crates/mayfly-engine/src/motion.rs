@@ -215,58 +215,6 @@ impl<R: Recorder> TickContext<'_, R> {
         self.carry(id, from, to, cause);
     }
 
-    /// With `edges wrap`, who walks over one edge goes on at the other: gives by how much it was put over.
-    pub fn wrap(&mut self, id: ActorId) -> (f64, f64) {
-        let a = &mut self.world.actors[id.index()];
-        let map = &self.program.maps[a.at.area.index()];
-        if self.program.edges != Edges::Wrap || map.width == 0 {
-            return (0.0, 0.0);
-        }
-        let round = |n: f64, size: i64| ((n + 0.5) / size as f64).floor() * -(size as f64);
-        let (dx, dy) = (round(a.at.x, map.width), round(a.at.y, map.height));
-        if dx == 0.0 && dy == 0.0 {
-            return (0.0, 0.0);
-        }
-        let shift = |p: &mut Point| (p.x, p.y) = (p.x + dx, p.y + dy);
-        shift(&mut a.at);
-        shift(&mut a.before);
-        if let Some(s) = &mut a.step {
-            shift(&mut s.to);
-            shift(&mut s.from);
-        }
-        a.walk.drop_plan();
-        a.jumped = true;
-        (dx, dy)
-    }
-
-    /// A place, brought onto the map where the edges wrap.
-    pub fn inside(&self, p: Point) -> Point {
-        let map = &self.program.maps[p.area.index()];
-        if self.program.edges != Edges::Wrap || map.width == 0 {
-            return p;
-        }
-        let round = |n: f64, size: i64| n - ((n + 0.5) / size as f64).floor() * size as f64;
-        Point { x: round(p.x, map.width), y: round(p.y, map.height), ..p }
-    }
-
-    /// How far it is from one place to another of the same map; where the edges wrap, the shorter way round.
-    pub fn went(&self, from: Point, to: Point) -> (f64, f64) {
-        let map = &self.program.maps[from.area.index()];
-        let wraps = self.program.edges == Edges::Wrap;
-        let short = |d: f64, size: i64| if wraps && size > 0 { d - (d / size as f64).round() * size as f64 } else { d };
-        (short(to.x - from.x, map.width), short(to.y - from.y, map.height))
-    }
-
-    /// Where an actor at `p` lies for one near `by`: where the edges wrap, it lies on the other side of an edge too.
-    pub fn image(&self, by: Point, p: Point) -> (f64, f64) {
-        let map = &self.program.maps[p.area.index()];
-        if self.program.edges != Edges::Wrap || map.width == 0 {
-            return (p.x, p.y);
-        }
-        let near = |n: f64, by: f64, size: i64| n - ((n - by) / size as f64).round() * size as f64;
-        (near(p.x, by.x, map.width), near(p.y, by.y, map.height))
-    }
-
     /// A press begins a step to the next cell's centre; where that is not free, it only turns and bumps.
     fn begin_step(&mut self, id: ActorId, direction: u32, cause: Cause) {
         let a = &mut self.world.actors[id.index()];

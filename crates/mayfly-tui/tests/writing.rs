@@ -6,6 +6,7 @@ mod desk;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEventKind};
 use desk::{Desk, LEVEL};
 use mayfly_lang::check;
+use mayfly_lang::check::LoadError;
 use mayfly_tui::app::Tool;
 use mayfly_tui::app::Writing;
 use mayfly_tui::budget::Patience;
@@ -490,6 +491,37 @@ fn a_file_that_another_changed_is_taken_in_or_asked_about() {
     d.app.take_text(check::check("landing.may", &ROOM.replace("var visits = 0", "var visits = 9")));
     d.key(KeyCode::Esc);
     assert!(text(&d).starts_with("// mine\n") && d.app.work.docs.is_changed());
+}
+
+#[test]
+fn a_further_file_that_is_there_and_cannot_be_read_is_not_begun() {
+    for (why, told, begun) in [
+        (
+            LoadError::Unreadable("this is no UTF-8 text".into()),
+            "part.may cannot be used: this is no UTF-8 text",
+            false,
+        ),
+        (LoadError::Outside, "part.may cannot be used: it leads out of this level's folder", false),
+        (LoadError::Missing, "part.may", true),
+    ] {
+        let mut d = Desk::of(LEVEL);
+        let why = std::sync::Mutex::new(Some(why));
+        d.app.work.load = std::sync::Arc::new(move |_| {
+            let mut why = why.lock().expect("one thread");
+            Err(why.take().unwrap_or(LoadError::Missing))
+        });
+        let before = text(&d);
+        d.press("2V");
+        d.press("further");
+        d.key(KeyCode::Enter);
+        d.key(KeyCode::Enter);
+        assert!(d.text().contains(told), "{}", d.text());
+        assert_eq!(d.app.work.docs.files().len(), if begun { 2 } else { 1 }, "{told}");
+        assert_eq!(text(&d) != before, begun, "{told}");
+        // The line stays, and Esc leaves all as it was.
+        d.key(KeyCode::Esc);
+        assert!(d.app.overlays.is_empty());
+    }
 }
 
 #[test]
