@@ -34,13 +34,16 @@ pub struct Rest {
     pub first: Option<Arc<Actor>>,
 }
 
-/// What walking and sensing look at in every tick stands first and together: hence the fixed layout.
+/// What walking and sensing look at in every tick stands first and together, what a stride changes in the first
+/// 64 bytes: hence the fixed layout.
 #[derive(Clone, Debug)]
-#[repr(C)]
+#[repr(C, align(64))]
 pub struct Actor {
     pub at: Point,
     /// Where it was when it was sensed last, or was put since: from there it went on foot.
     pub before: Point,
+    /// What moved it last.
+    pub moved_by: Cause,
     /// The cell in which it was sensed last.
     pub cell: (i64, i64),
     pub walk: Walking,
@@ -48,8 +51,6 @@ pub struct Actor {
     pub step: Option<Box<Step>>,
     /// An arrow that waits for the step under way to end, and one that was pressed after it in the same tick.
     pub pressed: Option<Box<Pressed>>,
-    /// What moved it last.
-    pub moved_by: Cause,
     pub facing: u32,
     pub enabled: bool,
     /// Removed: nothing finds it any more.
@@ -135,7 +136,6 @@ pub struct Bump {
     pub other_facing: u32,
 }
 
-/// A clock: what it shows and how long it has run, in its smallest unit.
 impl Actor {
     /// From here it goes on foot.
     pub fn starts_here(&mut self) {

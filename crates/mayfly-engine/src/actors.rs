@@ -5,9 +5,13 @@
 //! Not here: what an actor is ([`crate::world::Actor`]), who is removed when ([`crate::act`]).
 //!
 //! Invariant: every id is answered: by who stands, by a tombstone, or by somebody who is gone; the standing ones are
-//! in order of their ids.
+//! in order of their ids. Whoever is given out to be changed is on no stride any more.
 
 use crate::actor::Actor;
+use crate::cause::Cause;
+use crate::record::Motion;
+use crate::stride::Stride;
+use crate::zones::ZoneGrid;
 use mayfly_base::{ActorId, KindId, Point};
 use std::collections::BTreeMap;
 use std::ops::{Index, IndexMut};
@@ -23,6 +27,8 @@ const TOMBSTONE: usize = 700;
 #[derive(Clone, Debug, Default)]
 pub struct Actors {
     standing: Vec<Actor>,
+    /// The stride of each of them.
+    strides: Vec<Stride>,
     /// The ids of those that stand.
     ids: Vec<ActorId>,
     /// Ids below this stand at their own place.
@@ -34,7 +40,8 @@ pub struct Actors {
 
 impl Actors {
     pub fn with_capacity(n: usize) -> Self {
-        Self { standing: Vec::with_capacity(n), ids: Vec::with_capacity(n), ..Self::default() }
+        let (standing, strides) = (Vec::with_capacity(n), Vec::with_capacity(n));
+        Self { standing, strides, ids: Vec::with_capacity(n), ..Self::default() }
     }
 
     /// How many were made so far: the id of the next one.
@@ -63,7 +70,25 @@ impl Actors {
 
     /// The n-th that stands.
     pub fn nth_mut(&mut self, n: usize) -> &mut Actor {
+        self.strides[n].end(&mut self.standing[n]);
         &mut self.standing[n]
+    }
+
+    /// Lets the n-th, which was just sensed where it walks, go on by strides where it can.
+    pub fn begin_stride(&mut self, n: usize, ground: u64, grid: &ZoneGrid, moves_in: bool) {
+        self.strides[n] = Stride::of(&self.standing[n], ground, grid, moves_in);
+    }
+
+    /// Takes the n-th on by one tick, if it is on a stride.
+    #[inline]
+    pub fn stride(&mut self, n: usize, ground: u64) -> Option<Motion> {
+        self.strides[n].take(&mut self.standing[n], self.ids[n], ground)
+    }
+
+    /// Says what moved the n-th, which goes on as it does.
+    #[inline]
+    pub fn set_moved_by(&mut self, n: usize, cause: Cause) {
+        self.standing[n].moved_by = cause;
     }
 
     /// Those that stand, in order of creation.
@@ -73,6 +98,7 @@ impl Actors {
 
     /// Those that stand, in order of creation.
     pub fn iter_mut(&mut self) -> impl Iterator<Item = (ActorId, &mut Actor)> {
+        self.strides.iter_mut().zip(&mut self.standing).for_each(|(s, a)| s.end(a));
         self.ids.iter().copied().zip(&mut self.standing)
     }
 
@@ -92,6 +118,7 @@ impl Actors {
         }
         self.ids.push(ActorId::at(self.made()));
         self.standing.push(a);
+        self.strides.push(Stride::NONE);
         self.made += 1;
     }
 
@@ -102,6 +129,7 @@ impl Actors {
         }
         self.made -= 1;
         self.ids.pop();
+        self.strides.pop();
         let a = self.standing.pop();
         self.settled = self.settled.min(self.standing.len());
         a
@@ -112,6 +140,7 @@ impl Actors {
     pub fn clear_removed(&mut self, placed: usize, mut shrink: impl FnMut(ActorId, &mut Actor)) -> Vec<ActorId> {
         let mut dead = vec![];
         let Some(first) = self.standing.iter().position(|a| a.gone) else { return dead };
+        self.strides.iter_mut().zip(&mut self.standing).for_each(|(s, a)| s.end(a));
         self.settled = self.settled.min(first);
         let after = self.ids.split_off(first).into_iter().zip(self.standing.split_off(first));
         for (id, mut a) in after {
@@ -127,6 +156,8 @@ impl Actors {
             page.insert(at, (id, a));
             dead.push(id);
         }
+        self.strides.truncate(first);
+        self.strides.resize(self.standing.len(), Stride::NONE);
         let spawned = placed as u32 / PAGE + 1;
         while self.tombstones.len() > MAX_PAGES
             && let Some(oldest) = self.tombstones.range(spawned..).next().map(|(page, _)| *page)
@@ -208,7 +239,7 @@ impl IndexMut<usize> for Actors {
     #[inline]
     fn index_mut(&mut self, index: usize) -> &mut Actor {
         match self.place(index) {
-            Some(n) => &mut self.standing[n],
+            Some(n) => self.nth_mut(n),
             None => self.tombstone_mut(ActorId(index as u32)),
         }
     }

@@ -49,6 +49,7 @@ pub mod sense;
 pub mod sight;
 pub mod space;
 pub mod start;
+mod stride;
 pub mod summaries;
 pub mod sweep;
 pub mod tables;

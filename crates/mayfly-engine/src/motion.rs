@@ -24,8 +24,18 @@ impl<R: Recorder> TickContext<'_, R> {
         // looked at is found while they are at hand.
         let alone = open && cells_alone && self.world.ramps.is_empty();
         let mut dirty_actors = vec![];
+        let tick = self.world.tick;
         for n in 0..self.world.actors.len() {
             let (id, ground) = (self.world.actors.id(n), self.world.changes.count);
+            if open
+                && cells_alone
+                && let Some(motion) = self.world.actors.stride(n, ground)
+            {
+                debug_assert!(grid.leads_nowhere_else(motion.from, motion.to));
+                let at = self.recorder.moved(self.world, motion);
+                self.world.actors.set_moved_by(n, Cause { tick, at });
+                continue;
+            }
             let a = self.world.actors.nth_mut(n);
             if a.gone || !a.enabled {
                 if alone && a.is_dirty() {
@@ -34,16 +44,16 @@ impl<R: Recorder> TickContext<'_, R> {
                 continue;
             }
             if open && let Some((from, cause)) = a.stroll(ground) {
-                let to = a.at;
+                let motion = Motion { actor: id, name_hash: a.name_hash, from, to: a.at, cause };
                 // Sensed at once, while it is at hand.
-                if cells_alone {
-                    a.came_unnoticed(grid, moves_in);
-                }
-                let at = self.recorder.moved(self.world, Motion { actor: id, from, to, cause });
-                let a = self.world.actors.nth_mut(n);
-                a.moved_by = Cause { tick: self.world.tick, at };
+                let unnoticed = cells_alone && a.came_unnoticed(grid, moves_in);
                 if alone && a.is_dirty() {
                     dirty_actors.push(id);
+                }
+                let at = self.recorder.moved(self.world, motion);
+                self.world.actors.set_moved_by(n, Cause { tick, at });
+                if unnoticed {
+                    self.world.actors.begin_stride(n, ground, grid, moves_in);
                 }
                 continue;
             }

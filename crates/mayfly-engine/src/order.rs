@@ -61,6 +61,11 @@ impl Order {
     }
 }
 
+/// Cells a tick: with less, the sum of the steps of a stride might be wrong by one of them.
+const MIN_STRIDE: f64 = 1e-3;
+/// Ticks of a stride.
+const MAX_STRIDE: f64 = 1000.0;
+
 /// The order that an actor carries out, and the leg of its way on which it is.
 #[derive(Clone, Debug, Default)]
 pub struct Walking {
@@ -133,6 +138,28 @@ impl Walking {
         let far = (leg.aim.0 - at.x).abs() + (leg.aim.1 - at.y).abs();
         let on = far > leg.end && leg.ground == ground && leg.facing == facing && leg.speed == speed;
         on.then_some((leg.step, leg.cause))
+    }
+
+    /// Which way the leg under way leads, by columns and rows; none where it is too slow for a stride.
+    pub fn heading(&self) -> Option<(i64, i64)> {
+        let (x, y) = self.leg.as_ref()?.step;
+        let of = |n: f64| if n == 0.0 { 0 } else { n.signum() as i64 };
+        (x.abs() + y.abs() >= MIN_STRIDE).then_some((of(x), of(y)))
+    }
+
+    /// What one tick adds on the leg under way, why, and for how many ticks that holds at least, where it may come as far as the
+    /// end of a cell: none where that is no tick.
+    pub fn ticks_ahead(&self, at: Point, last: (i64, i64)) -> Option<((f64, f64), Cause, u32)> {
+        let leg = self.leg.as_ref()?;
+        let to_border = |n: f64, cell: i64, step: f64| match step {
+            0.0 => 0.0,
+            _ => (cell as f64 + 0.5_f64.copysign(step) - n).abs(),
+        };
+        let room = to_border(at.x, last.0, leg.step.0) + to_border(at.y, last.1, leg.step.1);
+        let left = (leg.aim.0 - at.x).abs() + (leg.aim.1 - at.y).abs() - leg.end;
+        // By so little of a step at most a sum of so few steps of such a size is wrong.
+        let ticks = (room.min(left) / (leg.step.0.abs() + leg.step.1.abs()) - 1e-3).floor();
+        (ticks >= 1.0).then_some((leg.step, leg.cause, ticks.min(MAX_STRIDE) as u32))
     }
 
     /// Finds the leg on which it is, for ticks in which nothing but its way decides where it goes.

@@ -401,6 +401,8 @@ pub trait Recorder {
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Motion {
     pub actor: ActorId,
+    /// The hash of its name.
+    pub name_hash: u64,
     pub from: Point,
     pub to: Point,
     pub cause: Cause,

@@ -67,7 +67,13 @@ impl<R: Recorder> TickContext<'_, R> {
         };
         match self.dirty_actors.take() {
             Some(list) => list.into_iter().for_each(|id| look_at(id, &mut self.world.actors[id.index()])),
-            None => self.world.actors.iter_mut().for_each(|(id, a)| look_at(id, a)),
+            None => {
+                for n in 0..self.world.actors.len() {
+                    if everyone || self.world.actors.nth(n).is_dirty() {
+                        look_at(self.world.actors.id(n), self.world.actors.nth_mut(n));
+                    }
+                }
+            }
         }
         if !self.world.stopped.is_empty() {
             let mut stopped = std::mem::take(&mut self.world.stopped);

@@ -41,6 +41,8 @@ struct Dense {
 
 /// Cells that a zone may take in the grid.
 const MAX_LISTED: i64 = 200_000;
+/// Cells that are looked at ahead of who walks.
+const MAX_AHEAD: u32 = 32;
 
 impl ZoneGrid {
     pub fn new(zones: &[Zone], maps: &[Map]) -> Self {
@@ -110,6 +112,30 @@ impl ZoneGrid {
             (Some(a), Some(b)) => m.sets[a] == m.sets[b],
             _ => false,
         }
+    }
+
+    /// The last of the cells that begin with `cell` and lead on by `heading`, so far as the same zones of the level lie on them and
+    /// hold each whole; some cells at most, or that one alone. None where it may be left or entered inside of it.
+    pub fn last_same(&self, area: AreaId, cell: (i64, i64), heading: (i64, i64), one_cell: bool) -> Option<(i64, i64)> {
+        if !self.is_even(area, cell) {
+            return None;
+        }
+        let mut last = cell;
+        for _ in 0..if one_cell { 0 } else { MAX_AHEAD } {
+            let next = (last.0 + heading.0, last.1 + heading.1);
+            if !self.is_same(area, last, next) || !self.is_even(area, next) {
+                break;
+            }
+            last = next;
+        }
+        Some(last)
+    }
+
+    /// True where two places of a straight way lie in one cell, or the same zones of the level lie on both their cells.
+    pub fn leads_nowhere_else(&self, from: Point, to: Point) -> bool {
+        let (a, b) = (from.cell(), to.cell());
+        let set = |c| self.maps.get(from.area.index()).and_then(|m| Some(m.sets[m.place(c)?]));
+        a == b || set(a).is_some() && set(a) == set(b)
     }
 
     /// True where no zone of the level lies on any cell that a way between two cells may pass.

@@ -86,7 +86,9 @@ impl Names {
                 number((rule, me.map(|a| self.actor(w, a)), how))
             }
             TraceEvent::Wrote { target, new, .. } => number((self.target(w, *target)?, self.value(p, w, new))),
-            TraceEvent::Moved { actor, to, .. } | TraceEvent::Put { actor, to, .. } => of_move(w, *actor, *to),
+            TraceEvent::Moved { actor, to, .. } | TraceEvent::Put { actor, to, .. } => {
+                of_move(self.actor(w, *actor), *to)
+            }
             TraceEvent::Sent { message, args, .. } => {
                 let args: Vec<u64> = args.iter().map(|v| self.value(p, w, v)).collect();
                 number((self.messages[message.index()], args))
@@ -111,10 +113,10 @@ impl Names {
 /// An odd number that spreads bits well: 2^64 divided by the golden ratio.
 const SPREAD: u64 = 0x9E37_79B9_7F4A_7C15;
 
-/// The number of an actor's coming to a place.
-pub fn of_move(w: &World, actor: ActorId, to: Point) -> u64 {
+/// The number of an actor's coming to a place, by the hash of its name.
+pub fn of_move(name_hash: u64, to: Point) -> u64 {
     let place = to.x.to_bits() ^ to.y.to_bits().rotate_left(26);
-    (place ^ SPREAD).wrapping_mul(w.actors[actor.index()].name_hash | 1)
+    (place ^ SPREAD).wrapping_mul(name_hash | 1)
 }
 
 /// Ticks of which the number is kept; flights that are longer are compared up to there.
