@@ -66,6 +66,7 @@ struct Counting<'r, R: Recorder> {
 
 impl<R: Recorder> Recorder for Counting<'_, R> {
     const ON: bool = true;
+    const KEEPS_LOCALS: bool = R::KEEPS_LOCALS;
 
     fn take(&mut self, world: &World, rec: impl FnOnce() -> TraceEvent) -> u32 {
         let r = rec();
@@ -95,7 +96,7 @@ impl History {
             inputs: BTreeMap::new(),
             frames: vec![(0, Frame::of(&world))],
             made: vec![world.actors.made()],
-            spacing: 128,
+            spacing: 256,
             live: world,
             first,
             summaries: Summaries::default(),

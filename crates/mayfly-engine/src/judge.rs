@@ -8,12 +8,14 @@
 
 use crate::dispatch::{Await, Key};
 use crate::fault::Fault;
+use crate::program::Program;
 use crate::record::*;
 use crate::tick_context::{Queued, TickContext};
 use crate::world::*;
 use mayfly_base::code::*;
 use mayfly_base::*;
 use smallvec::{SmallVec, smallvec};
+use std::borrow::Cow;
 
 /// What an evaluation came to: an outcome, and where to go on if it runs.
 struct Outcome {
@@ -23,10 +25,11 @@ struct Outcome {
     goal: Option<StateId>,
 }
 
-impl<R: Recorder> TickContext<'_, R> {
+impl<'p, R: Recorder> TickContext<'p, R> {
     /// The rules that await this, in their order.
-    fn awaits(&self, what: &EventInstance) -> Vec<Await> {
-        let d = &self.program.dispatch;
+    fn awaits(&self, what: &EventInstance) -> Cow<'p, [Await]> {
+        let program: &'p Program = self.program;
+        let d = &program.dispatch;
         let kind = |a: &ActorId| self.world.actors[a.index()].kind;
         let list = match what {
             EventInstance::Start => d.list(Key::Start),
@@ -60,13 +63,13 @@ impl<R: Recorder> TickContext<'_, R> {
             EventInstance::BumpsActor(a, _) | EventInstance::BumpsTile(a, _) | EventInstance::BumpsEdge(a) => {
                 d.list(Key::Bumps(kind(a)))
             }
-            EventInstance::Time => return self.due(),
+            EventInstance::Time => return self.due().into(),
             EventInstance::Resumes(_)
             | EventInstance::Later(_)
             | EventInstance::MachinesBegin(_)
             | EventInstance::Transits(..) => &[],
         };
-        list.to_vec()
+        list.into()
     }
 
     /// The rules that time starts in this tick: of the level, and of kinds with an actor that is due.
@@ -300,7 +303,8 @@ impl<R: Recorder> TickContext<'_, R> {
         {
             self.late.push(rule);
         }
-        let (verdict, seen) = (outcome.verdict.clone(), locals.clone());
+        let seen = if R::KEEPS_LOCALS { locals.clone() } else { vec![] };
+        let verdict = outcome.verdict.clone();
         let cause = self.note_in_round(|| TraceEvent::Evaluated { rule, when, me, locals: seen, verdict });
         if let Some(f) = fault {
             self.fault(Some(rule), f);

@@ -384,6 +384,9 @@ pub trait Recorder {
     /// Whether anything is recorded at all; the number of a record is 0 where it is not.
     const ON: bool;
 
+    /// Whether what a rule's names stood for is kept of its evaluations.
+    const KEEPS_LOCALS: bool = Self::ON;
+
     /// Takes a record; gives its number in this tick. The world is as it is right then.
     fn take(&mut self, world: &World, rec: impl FnOnce() -> TraceEvent) -> u32;
 

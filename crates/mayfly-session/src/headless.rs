@@ -107,6 +107,7 @@ pub struct Listener {
 
 impl Recorder for Listener {
     const ON: bool = true;
+    const KEEPS_LOCALS: bool = false;
 
     fn take(&mut self, world: &World, rec: impl FnOnce() -> TraceEvent) -> u32 {
         let rec = rec();

@@ -138,6 +138,7 @@ pub struct Indexing<'a> {
 
 impl Recorder for Indexing<'_> {
     const ON: bool = true;
+    const KEEPS_LOCALS: bool = false;
 
     fn take(&mut self, world: &World, rec: impl FnOnce() -> TraceEvent) -> u32 {
         let r = rec();
