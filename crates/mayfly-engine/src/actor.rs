@@ -98,6 +98,17 @@ impl std::ops::DerefMut for Actor {
     }
 }
 
+/// An actor came from one place to another.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Motion {
+    pub actor: ActorId,
+    /// The hash of its name.
+    pub name_hash: u64,
+    pub from: Point,
+    pub to: Point,
+    pub cause: Cause,
+}
+
 /// An arrow that is remembered, and the one that is remembered behind it.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Pressed {

@@ -7,9 +7,8 @@
 //! Invariant: every id is answered: by who stands, by a tombstone, or by somebody who is gone; the standing ones are
 //! in order of their ids. Whoever is given out to be changed is on no stride any more.
 
-use crate::actor::Actor;
+use crate::actor::{Actor, Motion};
 use crate::cause::Cause;
-use crate::record::Motion;
 use crate::stride::Stride;
 use crate::zones::ZoneGrid;
 use mayfly_base::{ActorId, KindId, Point};

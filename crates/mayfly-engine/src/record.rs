@@ -7,6 +7,7 @@
 //! Invariant: records are numbered from 0 in each tick, the same numbers with every recorder that is
 //! on; a record of a write comes right after the write, one of an evaluation right before what it does.
 
+pub use crate::actor::Motion;
 pub use crate::cause::{Cause, Target};
 use crate::fault::Fault;
 use crate::world::{Destination, World};
@@ -398,17 +399,6 @@ pub trait Recorder {
     fn moved(&mut self, world: &World, m: Motion) -> u32 {
         self.take(world, || TraceEvent::Moved { actor: m.actor, from: m.from, to: m.to, cause: m.cause })
     }
-}
-
-/// An actor came from one place to another.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Motion {
-    pub actor: ActorId,
-    /// The hash of its name.
-    pub name_hash: u64,
-    pub from: Point,
-    pub to: Point,
-    pub cause: Cause,
 }
 
 /// Records nothing.

@@ -8,9 +8,8 @@
 //! sensed last: that is found where the stride ends. Whoever may change an actor ends its stride (see
 //! [`crate::actors::Actors`]); debug builds compare each tick with the long way.
 
-use crate::actor::Actor;
+use crate::actor::{Actor, Motion};
 use crate::cause::Cause;
-use crate::record::Motion;
 use crate::zones::ZoneGrid;
 use mayfly_base::{ActorId, Point};
 
