@@ -314,6 +314,14 @@ impl Scope<'_> {
         }
     }
 
+    /// A flag with a frame of its own.
+    ///
+    /// # Errors
+    /// A [`Fault`] where it has no value.
+    pub fn flag_alone(&self, e: &Expr) -> Result<bool, Fault> {
+        self.flag(e, &mut vec![Value::None; e.frame()])
+    }
+
     pub fn number(&self, e: &Expr, locals: &mut [Value]) -> Result<f64, Fault> {
         match self.eval(e, locals)? {
             Value::Number(n) => Ok(n),

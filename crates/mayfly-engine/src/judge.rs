@@ -258,6 +258,9 @@ impl<'p, R: Recorder> TickContext<'p, R> {
     fn judge_later(&mut self, id: u64) {
         let Some(i) = self.world.later.iter().position(|l| l.id == id) else { return };
         let l = &self.world.later[i];
+        if l.me.is_some_and(|a| !self.world.actors[a.index()].enabled) {
+            return;
+        }
         if (0..self.world.runs.len()).any(|r| self.is_same_run(r, l.rule, l.me, &l.locals)) {
             return;
         }
@@ -317,7 +320,8 @@ impl<'p, R: Recorder> TickContext<'p, R> {
         }
         self.use_limits(rule, me, &locals, outcome.verdict == Verdict::Fired);
         let r = &self.program.rules[rule.index()];
-        if r.limits.again == Again::Anew {
+        // An `else` runs beside the earlier run: the clauses of the new one are not true.
+        if r.limits.again == Again::Anew && outcome.verdict == Verdict::Fired {
             let same: Vec<usize> =
                 (0..self.world.runs.len()).filter(|i| self.is_same_run(*i, rule, me, &locals)).collect();
             for i in same.into_iter().rev() {
@@ -360,7 +364,7 @@ impl<'p, R: Recorder> TickContext<'p, R> {
             return no(Verdict::Asleep);
         }
         if let Some(test) = &r.limits.awake
-            && !self.scope(me).flag(test, &mut []).map_err(|f| (Verdict::Asleep, f))?
+            && !self.scope(me).flag_alone(test).map_err(|f| (Verdict::Asleep, f))?
         {
             return no(Verdict::Asleep);
         }
@@ -430,6 +434,11 @@ impl<'p, R: Recorder> TickContext<'p, R> {
     /// A run goes on where it waited.
     fn resume(&mut self, id: u64, _: Cause) {
         let Some(i) = self.world.runs.iter().position(|r| r.id == id) else { return };
+        let run = &self.world.runs[i];
+        if run.me.is_some_and(|a| !self.world.actors[a.index()].enabled) {
+            // It goes on once the actor is enabled.
+            return;
+        }
         if !self.still_true(i) {
             return;
         }
@@ -490,6 +499,24 @@ impl<R: Recorder> TickContext<'_, R> {
             Err(fault) => {
                 self.wait_is_faulty(i, fault);
                 false
+            }
+        }
+    }
+
+    /// The walk or ramp that a run waits for is over: it goes on in this tick's step 4, or as soon as its actor is enabled.
+    pub fn wait_is_over(&mut self, i: usize) {
+        let run = &mut self.world.runs[i];
+        let actor = run.me.map(|a| &self.world.actors[a.index()]);
+        run.wait = Wait::Until(actor.filter(|a| !a.enabled).map_or(self.world.tick, |a| a.disabled_at));
+    }
+
+    /// What runs wait for ended in the midst of a round: they go on in the next, or where that does not come, in the next tick.
+    pub fn go_on_after(&mut self, wait: Wait) {
+        for i in 0..self.world.runs.len() {
+            if self.world.runs[i].wait == wait {
+                let (id, cause) = (self.world.runs[i].id, self.world.runs[i].cause);
+                self.wait_is_over(i);
+                self.cause(EventInstance::Resumes(id), cause);
             }
         }
     }

@@ -41,16 +41,20 @@ impl<R: Recorder> TickContext<'_, R> {
         }
     }
 
-    /// Since when the stay lasts from which a part's times count; none for rules of their own.
+    /// Since when the stay lasts from which a part's times count; none for rules of their own. Transitions are those of the
+    /// stay that the event found when it was taken up.
     pub fn stay_since(&self, rule: RuleId, me: Option<ActorId>) -> Option<u64> {
-        let machine = match self.program.rules[rule.index()].part.as_ref()? {
-            Part::Transition { machine, from: None, .. } => {
-                let m = self.world.machines.get(&(*machine, self.part_owner(*machine, me)))?;
-                return m.stays.last().map(|(_, t, _)| *t);
-            }
-            _ => self.part_state(rule)?,
-        };
-        self.world.machines.get(&(machine.0, self.part_owner(machine.0, me)))?.since(machine.1)
+        if let Part::Transition { machine, from, .. } = self.program.rules[rule.index()].part.as_ref()? {
+            let key = (*machine, self.part_owner(*machine, me));
+            let moved = self.moved.iter().find(|m| m.key == key).map(|m| &m.was);
+            let found = moved.or_else(|| self.world.machines.get(&key))?;
+            return match from {
+                Some(state) => found.since(*state),
+                None => found.stays.last().map(|(_, t, _)| *t),
+            };
+        }
+        let (machine, state) = self.part_state(rule)?;
+        self.world.machines.get(&(machine, self.part_owner(machine, me)))?.since(state)
     }
 
     /// True where time starts a part of any machine in this tick.
@@ -84,7 +88,7 @@ impl<R: Recorder> TickContext<'_, R> {
         if moved.is_some_and(|m| m.by_transition) {
             return false;
         }
-        let was = moved.map_or(now.state, |m| m.was);
+        let was = moved.map_or(now, |m| &m.was).state;
         let path = &self.program.states[was.index()].path;
         match (state, goal) {
             (Some(s), _) => path.contains(&s),
@@ -161,7 +165,7 @@ impl<R: Recorder> TickContext<'_, R> {
             Some(m) => m.by_transition |= by_transition,
             None => {
                 if let Some(m) = self.world.machines.get(&key) {
-                    self.moved.push(MachineMoved { key, was: m.state, by_transition });
+                    self.moved.push(MachineMoved { key, was: m.clone(), by_transition });
                 }
             }
         }
@@ -371,7 +375,8 @@ impl<R: Recorder> TickContext<'_, R> {
 
     /// A transition without an event, at its turn.
     pub fn judge_transit(&mut self, rule: RuleId, me: Option<ActorId>, q: Queued) {
-        if !self.is_awake_part(rule, me) {
+        let stands_still = me.is_some_and(|a| !self.world.actors[a.index()].enabled);
+        if stands_still || !self.is_awake_part(rule, me) {
             return;
         }
         let event = self.note_in_round(|| TraceEvent::Event { what: q.what, cause: q.cause });

@@ -36,7 +36,11 @@ impl<R: Recorder> TickContext<'_, R> {
         self.notice_waits(&mut raised);
         self.keeps_known = false;
         self.known.get_mut().clear();
-        raised.sort_by_key(|(place, _)| *place);
+        // At one place by whose it is, in order of creation, whatever was written last.
+        raised.sort_by_key(|(place, q)| match &q.what {
+            EventInstance::Watched { actor, .. } => (*place, *actor),
+            _ => (*place, None),
+        });
         self.queue.extend(raised.into_iter().map(|(_, q)| q));
     }
 

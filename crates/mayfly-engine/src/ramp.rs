@@ -87,19 +87,16 @@ impl<R: Recorder> TickContext<'_, R> {
             }
             let r = self.world.ramps.remove(i);
             self.note(|| TraceEvent::RampEnds { target: r.target, to: r.to, why });
-            let waits = self.world.runs.iter().filter(|run| run.wait == Wait::Ramp(r.id));
-            let waits: Vec<(u64, Cause)> = waits.map(|run| (run.id, run.cause)).collect();
-            for (run, cause) in waits {
-                self.cause(EventInstance::Resumes(run), cause);
-            }
+            self.go_on_after(Wait::Ramp(r.id));
         }
     }
 
     /// A ramp is over in step 2: who waits for it goes on in step 4 of this tick.
     fn ramp_is_over(&mut self, id: u64) {
-        let tick = self.world.tick;
-        for run in self.world.runs.iter_mut().filter(|run| run.wait == Wait::Ramp(id)) {
-            run.wait = Wait::Until(tick);
+        for i in 0..self.world.runs.len() {
+            if self.world.runs[i].wait == Wait::Ramp(id) {
+                self.wait_is_over(i);
+            }
         }
     }
 

@@ -167,7 +167,9 @@ impl<R: Recorder> TickContext<'_, R> {
     /// Step 4: what is due in this tick, in its order.
     fn time(&mut self) {
         let tick = self.world.tick;
-        if self.anything_due() {
+        // What comes before it in the queue may bring something that is due: a state is entered, an actor is enabled.
+        let something_first = self.world.age() == 0 || !self.queue.is_empty();
+        if something_first || self.anything_due() {
             self.queue.push_back(Queued { what: EventInstance::Time, cause: Cause::NONE });
         }
         let mut due: Vec<(u64, EventInstance, Cause)> = vec![];
@@ -274,10 +276,13 @@ impl<R: Recorder> TickContext<'_, R> {
         self.drop_rest();
     }
 
+    /// The tick ends here: what has not come up is dropped. What `again later` keeps while a run waits stays.
     fn drop_rest(&mut self) {
-        self.queue.clear();
-        self.next.clear();
-        self.world.later.clear();
+        for dropped in self.queue.drain(..).chain(self.next.drain(..)) {
+            if let EventInstance::Later(id) = dropped.what {
+                self.world.later.retain(|l| l.id != id);
+            }
+        }
     }
 
     /// Prompts and boards whose time is over go; one whose test or text is faulty says so once.

@@ -26,11 +26,11 @@ pub struct Queued {
 }
 
 /// A machine that changed while one event was evaluated.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Debug)]
 pub struct MachineMoved {
     pub key: MachineKey,
-    /// Where it was when the event was taken up.
-    pub was: StateId,
+    /// How it was when the event was taken up.
+    pub was: MachineState,
     pub by_transition: bool,
 }
 
@@ -392,6 +392,11 @@ impl<'a, R: Recorder> TickContext<'a, R> {
                 Wait::Until(due) | Wait::Test(Some(due)) | Wait::Event(_, Some(due)) => *due += away,
                 Wait::Test(None) | Wait::Event(_, None) | Wait::Walk(..) | Wait::Ramp(_) => {}
             }
+        }
+        let kept = self.world.later.iter().filter(|l| l.me == Some(id));
+        let kept: Vec<(u64, Cause)> = kept.map(|l| (l.id, l.cause)).collect();
+        for (event, cause) in kept {
+            self.cause(EventInstance::Later(event), cause);
         }
         // Timed transitions keep what they had left: their stays are as much younger.
         for (_, m) in self.world.machines.iter_mut().filter(|((_, of), _)| *of == Some(id)) {

@@ -123,19 +123,16 @@ impl<R: Recorder> TickContext<'_, R> {
     fn fulfil_order(&mut self, id: ActorId) -> Option<Destination> {
         let order = self.world.actors[id.index()].walk.take()?;
         self.rested(id);
-        let waits: Vec<(u64, Cause)> =
-            self.world.runs.iter().filter(|r| r.wait == Wait::Walk(id, order.id)).map(|r| (r.id, r.cause)).collect();
-        for (run, cause) in waits {
-            self.cause(EventInstance::Resumes(run), cause);
-        }
+        self.go_on_after(Wait::Walk(id, order.id));
         Some(order.goal)
     }
 
     /// Ends an order in step 2; who waits for it goes on in step 4 of this tick.
     fn end_on_the_way(&mut self, id: ActorId, order: u64) {
-        let tick = self.world.tick;
-        for r in self.world.runs.iter_mut().filter(|r| r.wait == Wait::Walk(id, order)) {
-            r.wait = Wait::Until(tick);
+        for i in 0..self.world.runs.len() {
+            if self.world.runs[i].wait == Wait::Walk(id, order) {
+                self.wait_is_over(i);
+            }
         }
     }
 

@@ -33,8 +33,14 @@ impl Session {
             };
             out.push(Fact { text, good: None });
         }
+        let sleeps = |test: &Expr, me| crate::values::of(&self.engine, w, test, me, &[]) != Ok(Value::Flag(true));
+        let all_sleep = |test: &Expr| match r.owner {
+            None => sleeps(test, None),
+            // A rule of a kind sleeps where it does for each of them.
+            Some(_) => w.living().filter(|(_, a)| r.kinds.contains(&a.kind)).all(|(a, _)| sleeps(test, Some(a))),
+        };
         if let Some(test) = &r.limits.awake
-            && crate::values::of(&self.engine, w, test, None, &[]) != Ok(Value::Flag(true))
+            && all_sleep(test)
         {
             out.push(bad(format!("it is asleep: not {}", source(&self.sources, test.span))));
         }
@@ -80,7 +86,7 @@ impl Session {
         let runs: Vec<&Run> = w.runs.iter().filter(|r| r.rule == rule).collect();
         let again = match &p.rules[rule.index()].limits.again {
             Again::Skip => "`again skip` passes other events over",
-            Again::Later => "`again later` keeps one event",
+            Again::Later => "`again later` keeps each event",
             Again::Anew => "with `again anew` another event ends it and begins a new one",
             Again::Beside => "with `again beside` another event begins one more",
         };

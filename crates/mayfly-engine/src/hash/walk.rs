@@ -93,6 +93,8 @@ impl Hash<'_> {
             rest,
         } = a;
         [*at, *before].into_iter().for_each(|p| self.point(p));
+        // Of one that has been sensed where it is, it follows from its place.
+        let cell = if *dirty || *moved || *jumped { *cell } else { at.cell() };
         self.ns([cell.0 as u64, cell.1 as u64, (*facing).into(), area.0.into(), kind.0.into()]);
         self.f(*speed);
         self.flags([

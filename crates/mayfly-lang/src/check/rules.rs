@@ -177,7 +177,9 @@ impl Checker {
         let mut f = Frame { me: owner, title, ..Frame::default() };
         let (whens, bound) = self.whens(n, &mut f, title_span);
         let mut limits = Limits::default();
+        let mut given: Vec<String> = vec![];
         for l in n.all(K::LIMITER) {
+            self.refuse_twice(&l, &mut given);
             self.limiter(&l, &mut limits, &mut f);
         }
         let (mut clauses, mut elses) = (vec![], vec![]);
@@ -269,6 +271,19 @@ impl Checker {
         out.push(Clause { test: clause, otherwise });
         // What it makes sure of holds for the clauses after it, and for what the rule does.
         self.know(test, f);
+    }
+
+    /// Of two tests, ranks or policies only one would count.
+    fn refuse_twice(&mut self, l: &Node, given: &mut Vec<String>) {
+        let word = l.word();
+        if !["while", "off", "priority", "again"].contains(&word.as_str()) {
+            return;
+        }
+        if given.contains(&word) {
+            let help = if word == "while" { "join the two with `and`" } else { "take one of the two out" };
+            self.error("name-taken", self.span(l), format!("this rule has `{word}` twice"), help);
+        }
+        given.push(word);
     }
 
     fn limiter(&mut self, l: &Node, limits: &mut Limits, f: &mut Frame) {

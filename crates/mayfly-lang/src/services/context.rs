@@ -61,7 +61,12 @@ pub fn context(text: &str, at: usize) -> Context {
     }
     let block = blocks.last().cloned().unwrap_or(Block::Level);
     let wants = if start < end {
-        inside(&block, &w, start, end)
+        let mut wants = inside(&block, &w, start, end);
+        // A number may be the beginning of a duration.
+        if w.kind(end - 1) == K::NUMBER && !matches!(w.text(end.wrapping_sub(2)), "repeat" | "most") {
+            wants.push(Want::Plain(&["ticks", "tick"]));
+        }
+        wants
     } else {
         // A line may go on the test of the line before.
         let joins = fresh.then_some(Want::Plain(&["and", "or"]));

@@ -261,9 +261,11 @@ pub(super) fn in_event(block: &Block, w: &Words, from: usize, end: usize) -> Vec
         "presses" | "pressing" => vec![Want::Names(&[S::Input]), Want::Plain(DIRECTIONS)],
         "treads" => vec![Want::Names(&[S::Tile, S::Tag])],
         "passes" => vec![Want::Units(w.text(end - 2).to_string())],
-        "comes" | "strays" | "parts" | "turns" | "drops" | "is" => {
-            vec![Want::Plain(&["to", "from", "true", "false", "stuck", "removed"]), Want::Names(&[S::Kind])]
+        "comes" | "strays" | "parts" | "turns" | "drops" => {
+            vec![Want::Plain(&["to", "from", "true", "false"]), Want::Names(&[S::Kind])]
         }
+        // Of a machine, a state; of an actor, what becomes of it.
+        "is" => [expression(w, end), vec![Want::Plain(&["stuck", "removed"])]].concat(),
         "to" if w.text(end.wrapping_sub(2)) == "comes" => vec![Want::Names(&[S::Area]), Want::Plain(&["main"])],
         "arrives" => vec![Want::Plain(&["at"]), Want::Words(Place::Rule)],
         "as" => vec![],

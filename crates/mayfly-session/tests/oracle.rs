@@ -1,0 +1,99 @@
+//! The engine against a second reading of the contract: made-up levels are written as text and flown, and played by a small
+//! interpreter of their own that shares no line with the engine. Both must tell the same, tick by tick, and end with the
+//! same values.
+
+mod oracle {
+    pub mod act;
+    pub mod form;
+    pub mod made;
+    pub mod play;
+}
+
+use mayfly_base::Value;
+use mayfly_lang::check;
+use mayfly_session::headless::{self, Order};
+use oracle::form::{ACTORS, FLAGS, Level, NUMBERS};
+use oracle::play::Play;
+use proptest::prelude::*;
+use proptest::test_runner::FileFailurePersistence;
+
+const TICKS: u64 = 14;
+/// Statements and events of a level, more of which say nothing new.
+const MAX_STEPS: u32 = 20_000;
+
+/// Of each tick what was logged, then what was faulty.
+fn in_order(mut told: Vec<(u64, String)>) -> Vec<String> {
+    told.sort_by_key(|(tick, line)| (*tick, line.contains('!')));
+    told.into_iter().map(|(_, line)| line).collect()
+}
+
+/// What the interpreter tells, and the last values; none where a level does too much.
+fn played(level: &Level) -> Option<(Vec<String>, String)> {
+    let mut play = Play::new(level);
+    for _ in 0..TICKS {
+        play.step();
+        if play.steps > MAX_STEPS {
+            return None;
+        }
+    }
+    let flags: Vec<f64> = play.flags.iter().map(|f| f64::from(*f)).collect();
+    let own: Vec<f64> = play.actors.iter().map(|a| a.w + 0.0).collect();
+    let numbers = play.numbers.map(|n| n + 0.0);
+    Some((
+        in_order(std::mem::take(&mut play.told)),
+        format!("{:?} {flags:?} {own:?} {:?} s{}", numbers, play.ramped + 0.0, play.state),
+    ))
+}
+
+/// What the engine tells, and the last values.
+fn flown(text: &str) -> (Vec<String>, String) {
+    let c = check::check("o.may", text);
+    let said: Vec<String> = c.diagnostics.iter().map(|d| d.print(&c.sources, false)).collect();
+    let level = c.level.unwrap_or_else(|| panic!("{text}\n{}", said.join("\n")));
+    let f = headless::fly(&level, &Order::ticks(TICKS)).expect("it flies");
+    let log = f.log.iter().map(|l| (l.tick, format!("{} {}", l.tick, l.text)));
+    let faults = f.faults.iter().map(|l| (l.tick, format!("{} ! {}", l.tick, l.fault.kind.name())));
+    let told = in_order(log.chain(faults).collect());
+    let w = f.history.live();
+    let number = |v: &Value| match v {
+        Value::Number(n) => n + 0.0,
+        Value::Flag(f) => f64::from(*f),
+        v => panic!("no number: {v:?}"),
+    };
+    let all: Vec<f64> = w.vars.iter().map(number).collect();
+    let own: Vec<f64> = (0..ACTORS).map(|a| number(&w.actors[a].fields[0])).collect();
+    let state = w.machines.values().next().map_or(0, |m| m.state.index());
+    let (numbers, flags) = (&all[1..=NUMBERS], &all[NUMBERS + 1..=NUMBERS + FLAGS]);
+    (told, format!("{numbers:?} {flags:?} {own:?} {:?} s{state}", all[0]))
+}
+
+fn agree(level: &Level) -> Result<(), TestCaseError> {
+    let Some((told, values)) = played(level) else { return Ok(()) };
+    let text = level.to_string();
+    let (got, end) = flown(&text);
+    let at = told.iter().zip(&got).take_while(|(a, b)| a == b).count();
+    let near = |l: &[String]| l[at.saturating_sub(4)..l.len().min(at + 4)].join("\n  ");
+    prop_assert!(told == got, "{text}\nby the contract:\n  {}\nby the engine:\n  {}", near(&told), near(&got));
+    prop_assert!(values == end, "{text}\nby the contract: {values}\nby the engine: {end}");
+    Ok(())
+}
+
+/// How many levels are made up; more where one asks for it.
+fn cases() -> u32 {
+    let asked = std::env::var("MAYFLY_ORACLE_CASES").ok().and_then(|n| n.parse().ok());
+    asked.unwrap_or(if cfg!(debug_assertions) { 300 } else { 3000 })
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig {
+        cases: cases(),
+        max_shrink_iters: 20_000,
+        failure_persistence: Some(Box::new(FileFailurePersistence::Off)),
+        ..ProptestConfig::default()
+    })]
+
+    #[test]
+    fn the_engine_does_what_a_second_reading_of_the_contract_does(level in oracle::made::level()) {
+        agree(&level)?;
+    }
+}

@@ -1,0 +1,486 @@
+//! A small part of the language as data: levels that are made up, and their text.
+//!
+//! Not here: which ones are made up ([`super::made`]), and what they do ([`super::play`]).
+//!
+//! Invariant: every level that can be written down here loads without an error.
+
+use std::fmt::{self, Display, Write};
+use std::rc::Rc;
+
+pub const NUMBERS: usize = 3;
+pub const FLAGS: usize = 2;
+pub const MESSAGES: usize = 2;
+pub const ACTORS: usize = 3;
+pub const STATES: usize = 3;
+/// Zones as left, top, width, height: they overlap.
+pub const ZONES: [(i64, i64, i64, i64); 2] = [(1, 0, 2, 2), (2, 1, 3, 2)];
+/// Ticks of the timers; the second one repeats, and runs from the start.
+pub const TIMERS: [u64; 2] = [3, 4];
+pub const PLACES: [(i64, i64); ACTORS] = [(0, 0), (2, 1), (5, 3)];
+/// Between these every variable is kept.
+pub const BOUND: f64 = 100.0;
+
+/// A number. An index counts round what there is.
+#[derive(Clone, Debug)]
+pub enum Num {
+    Lit(i64),
+    Var(usize),
+    /// `self.w`, that of the actor that the event is about, or the first actor's.
+    Own,
+    Of(usize),
+    /// The local that was declared last but so many; 1 where there is none.
+    Local(usize),
+    /// `floor` of the variable that is ramped.
+    Ramped,
+    Define,
+    /// How many actors have a `w` above a variable.
+    Count(usize),
+    Two(Calc, Box<Num>, Box<Num>),
+    If(Box<Test>, Box<Num>, Box<Num>),
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Calc {
+    Add,
+    Sub,
+    Mul,
+    Min,
+    Max,
+    /// `floor(a / b)`: a fault where b is 0.
+    Quotient,
+    Mod,
+}
+
+#[derive(Clone, Debug)]
+pub enum Test {
+    Flag(usize),
+    Less(Num, Num),
+    AtLeast(Num, Num),
+    Same(Num, Num),
+    Not(Box<Test>),
+    And(Box<Test>, Box<Test>),
+    Or(Box<Test>, Box<Test>),
+    Running(usize),
+    In(usize, usize),
+    State(usize),
+    Enabled(usize),
+}
+
+pub type Block = Rc<Vec<Statement>>;
+
+#[derive(Clone, Debug)]
+pub enum Statement {
+    Set(usize, Num),
+    Add(usize, Num),
+    SetFlag(usize, Test),
+    SetOwn(Num),
+    SetOf(usize, Num),
+    Ramp { to: i64, ticks: u64, waits: bool },
+    SetRamped(i64),
+    Send { message: usize, value: Num, after: Option<u64> },
+    Start(usize, Option<u64>),
+    Stop(usize),
+    Pause(usize),
+    Resume(usize),
+    Log(Num),
+    Wait(u64),
+    WaitUntil { test: Test, at_most: Option<u64>, place: u32 },
+    WaitFor { message: usize, at_most: Option<u64>, place: u32 },
+    If(Test, Block, Block),
+    Repeat(u32, Block),
+    For(i64, Block),
+    Let(Num),
+    Meanwhile(Block),
+    Rule(usize, bool),
+    Go(usize),
+    Move(usize, i64, i64),
+    Enable(usize, bool),
+    Break,
+    Continue,
+    Return,
+}
+
+#[derive(Clone, Debug)]
+pub enum Event {
+    Start,
+    Tick,
+    Every(u64),
+    After(u64),
+    Changes(Num),
+    Turns(Test, bool),
+    Reaches(Num, i64),
+    Drops(Num, i64),
+    Hears(usize),
+    TimerEnds(usize),
+    /// Any actor, or in a rule of the kind its own.
+    Enters(usize),
+    Leaves(usize),
+    NightEnters(usize),
+    NightLeaves(usize),
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Again {
+    Skip,
+    Anew,
+    Later,
+    Beside,
+}
+
+#[derive(Clone, Debug)]
+pub struct Rule {
+    pub title: String,
+    pub when: Event,
+    pub place: u32,
+    pub clauses: Vec<(Test, Option<Block>)>,
+    pub at_most: Option<u64>,
+    pub cooldown: Option<u64>,
+    /// Limits count apart for each actor that the event is about.
+    pub per: bool,
+    pub awake: Option<Test>,
+    pub off: bool,
+    pub priority: i64,
+    pub again: Again,
+    pub then: Block,
+    pub otherwise: Option<Block>,
+}
+
+#[derive(Clone, Debug)]
+pub struct Transition {
+    pub to: usize,
+    /// None: looked at at each notice.
+    pub when: Option<Event>,
+    pub place: u32,
+    pub test: Option<Test>,
+    pub then: Block,
+}
+
+#[derive(Clone, Debug)]
+pub struct State {
+    pub enter: Block,
+    pub leave: Block,
+    pub ways: Vec<Transition>,
+}
+
+#[derive(Clone, Debug)]
+pub struct Level {
+    pub define: Num,
+    pub own: Vec<Rule>,
+    pub states: Vec<State>,
+    pub rules: Vec<Rule>,
+    /// The first rules of the level, so many, stand in one `first of`.
+    pub grouped: usize,
+}
+
+/// What an event awaits of an expression.
+#[derive(Clone, Debug)]
+pub enum Watch {
+    Number(Num),
+    Test(Test),
+}
+
+impl Watch {
+    /// What an event awaits of an expression, if it does.
+    pub fn of(event: &Event) -> Option<Self> {
+        match event {
+            Event::Changes(n) | Event::Reaches(n, _) | Event::Drops(n, _) => Some(Self::Number(n.clone())),
+            Event::Turns(t, _) => Some(Self::Test(t.clone())),
+            _ => None,
+        }
+    }
+
+    /// Its text: in a rule of the kind, or elsewhere.
+    pub fn text(&self, in_kind: bool) -> String {
+        let scope = Scope { own: if in_kind { "self" } else { "a0" }, ..Scope::default() };
+        match self {
+            Self::Number(n) => scope.num(n),
+            Self::Test(t) => scope.test(t),
+        }
+    }
+}
+
+/// Whose `w` is meant, and which locals there are.
+#[derive(Clone, Default)]
+struct Scope {
+    own: &'static str,
+    locals: Vec<String>,
+    in_loop: bool,
+    /// Numbers of locals, so that no name is given twice.
+    made: Rc<std::cell::Cell<u32>>,
+}
+
+impl Scope {
+    fn num(&self, n: &Num) -> String {
+        match n {
+            Num::Lit(n) => n.to_string(),
+            Num::Var(v) => format!("n{}", v % NUMBERS),
+            Num::Own => format!("{}.w", self.own),
+            Num::Of(a) => format!("a{}.w", a % ACTORS),
+            Num::Local(back) => match self.locals.len() {
+                0 => "1".into(),
+                len => self.locals[len - 1 - back % len].clone(),
+            },
+            Num::Ramped => "floor(ramped)".into(),
+            Num::Define => "defined".into(),
+            Num::Count(v) => format!("count(crate as c where c.w > n{})", v % NUMBERS),
+            Num::Two(calc, a, b) => {
+                let (a, b) = (self.num(a), self.num(b));
+                match calc {
+                    Calc::Add => format!("({a} + {b})"),
+                    Calc::Sub => format!("({a} - {b})"),
+                    Calc::Mul => format!("({a} * {b})"),
+                    Calc::Min => format!("min({a}, {b})"),
+                    Calc::Max => format!("max({a}, {b})"),
+                    Calc::Quotient => format!("floor({a} / {b})"),
+                    Calc::Mod => format!("({a} mod {b})"),
+                }
+            }
+            Num::If(c, a, b) => format!("(if {} then {} else {})", self.test(c), self.num(a), self.num(b)),
+        }
+    }
+
+    fn test(&self, t: &Test) -> String {
+        match t {
+            Test::Flag(f) => format!("f{}", f % FLAGS),
+            Test::Less(a, b) => format!("({} < {})", self.num(a), self.num(b)),
+            Test::AtLeast(a, b) => format!("({} >= {})", self.num(a), self.num(b)),
+            Test::Same(a, b) => format!("({} == {})", self.num(a), self.num(b)),
+            Test::Not(t) => format!("(not {})", self.test(t)),
+            Test::And(a, b) => format!("({} and {})", self.test(a), self.test(b)),
+            Test::Or(a, b) => format!("({} or {})", self.test(a), self.test(b)),
+            Test::Running(t) => format!("t{}.running", t % TIMERS.len()),
+            Test::In(a, z) => format!("(a{} in z{})", a % ACTORS, z % ZONES.len()),
+            Test::State(s) => format!("(night is s{})", s % STATES),
+            Test::Enabled(a) => format!("a{}.enabled", a % ACTORS),
+        }
+    }
+
+    fn new_local(&mut self) -> String {
+        self.made.set(self.made.get() + 1);
+        let name = format!("x{}", self.made.get());
+        self.locals.push(name.clone());
+        name
+    }
+
+    fn block(&self, b: &[Statement]) -> String {
+        let mut s = self.clone();
+        let lines: Vec<String> = b.iter().filter_map(|st| s.statement(st)).collect();
+        if lines.is_empty() { "{ }".into() } else { format!("{{ {} }}", lines.join("; ")) }
+    }
+
+    fn looped(&self) -> Self {
+        Self { in_loop: true, ..self.clone() }
+    }
+
+    fn statement(&mut self, st: &Statement) -> Option<String> {
+        let at_most = |n: &Option<u64>| n.map_or(String::new(), |n| format!(" for at most {n} ticks"));
+        Some(match st {
+            Statement::Set(v, n) => format!("n{} = {}", v % NUMBERS, self.num(n)),
+            Statement::Add(v, n) => format!("n{} += {}", v % NUMBERS, self.num(n)),
+            Statement::SetFlag(f, t) => format!("f{} = {}", f % FLAGS, self.test(t)),
+            Statement::SetOwn(n) => format!("{}.w = {}", self.own, self.num(n)),
+            Statement::SetOf(a, n) => format!("a{}.w = {}", a % ACTORS, self.num(n)),
+            Statement::Ramp { to, ticks, waits } => {
+                format!("ramp ramped to {to} over {ticks} ticks{}", if *waits { " and wait" } else { "" })
+            }
+            Statement::SetRamped(n) => format!("ramped = {n}"),
+            Statement::Send { message, value, after } => {
+                let after = after.map_or(String::new(), |n| format!(" after {n} ticks"));
+                format!("send m{}({}){after}", message % MESSAGES, self.num(value))
+            }
+            Statement::Start(t, length) => {
+                let length = length.map_or(String::new(), |n| format!(" for {n} ticks"));
+                format!("start t{}{length}", t % TIMERS.len())
+            }
+            Statement::Stop(t) => format!("stop t{}", t % TIMERS.len()),
+            Statement::Pause(t) => format!("pause t{}", t % TIMERS.len()),
+            Statement::Resume(t) => format!("resume t{}", t % TIMERS.len()),
+            Statement::Log(n) => format!("log \"{{{}}}\"", self.num(n)),
+            Statement::Wait(n) => format!("wait {n} ticks"),
+            Statement::WaitUntil { test, at_most: n, .. } => format!("wait until {}{}", self.test(test), at_most(n)),
+            Statement::WaitFor { message, at_most: n, .. } => {
+                let name = self.new_local();
+                self.locals.pop();
+                format!("wait for hears m{}({name}){}", message % MESSAGES, at_most(n))
+            }
+            Statement::If(t, a, b) => format!("if {} {} else {}", self.test(t), self.block(a), self.block(b)),
+            Statement::Repeat(n, b) => format!("repeat {n} {}", self.looped().block(b)),
+            Statement::For(n, b) => {
+                let mut inner = self.looped();
+                let name = inner.new_local();
+                format!("for {name} in 1..{n} {}", inner.block(b))
+            }
+            Statement::Let(n) => {
+                let value = self.num(n);
+                format!("let {} = {value}", self.new_local())
+            }
+            Statement::Meanwhile(b) => format!("meanwhile {}", Self { in_loop: false, ..self.clone() }.block(b)),
+            Statement::Rule(r, on) => format!("{} rule \"r{r}\"", if *on { "enable" } else { "disable" }),
+            Statement::Go(s) => format!("go night to s{}", s % STATES),
+            Statement::Move(a, x, y) => format!("move a{} to ({x}, {y})", a % ACTORS),
+            Statement::Enable(a, on) => format!("{} a{}", if *on { "enable" } else { "disable" }, a % ACTORS),
+            Statement::Break if self.in_loop => "break".into(),
+            Statement::Continue if self.in_loop => "continue".into(),
+            Statement::Break | Statement::Continue => return None,
+            Statement::Return => "return".into(),
+        })
+    }
+
+    fn event(&mut self, e: &Event, who: &str) -> String {
+        match e {
+            Event::Start => "start".into(),
+            Event::Tick => "tick".into(),
+            Event::Every(n) => format!("every {n} ticks"),
+            Event::After(n) => format!("after {n} ticks"),
+            Event::Changes(n) => format!("{} changes", self.num(n)),
+            Event::Turns(t, to) => format!("{} turns {to}", self.test(t)),
+            Event::Reaches(n, to) => format!("{} reaches {to}", self.num(n)),
+            Event::Drops(n, to) => format!("{} drops to {to}", self.num(n)),
+            Event::Hears(m) => format!("hears m{}({})", m % MESSAGES, self.new_local()),
+            Event::TimerEnds(t) => format!("t{} ends", t % TIMERS.len()),
+            Event::Enters(z) => format!("{who} enters z{}", z % ZONES.len()),
+            Event::Leaves(z) => format!("{who} leaves z{}", z % ZONES.len()),
+            Event::NightEnters(s) => format!("night enters s{}", s % STATES),
+            Event::NightLeaves(s) => format!("night leaves s{}", s % STATES),
+        }
+    }
+}
+
+impl Event {
+    /// True where it is about an actor.
+    pub fn is_about_actor(&self) -> bool {
+        matches!(self, Self::Enters(_) | Self::Leaves(_))
+    }
+}
+
+impl Rule {
+    fn write(&self, f: &mut fmt::Formatter, made: &Rc<std::cell::Cell<u32>>, of_kind: bool) -> fmt::Result {
+        let about = self.when.is_about_actor();
+        let own = match (of_kind, about) {
+            (true, _) => "self",
+            (_, true) => "crate",
+            _ => "a0",
+        };
+        let mut scope = Scope { own, made: made.clone(), ..Scope::default() };
+        let when = scope.event(&self.when, own);
+        writeln!(f, "rule \"{}\" {{\n  when {when}", self.title)?;
+        for (test, otherwise) in &self.clauses {
+            write!(f, "  if {}", scope.test(test))?;
+            writeln!(f, "{}", otherwise.as_ref().map_or(String::new(), |b| format!(" else {}", scope.block(b))))?;
+        }
+        let per = if self.per && about && !of_kind { " per crate" } else { "" };
+        if let Some(n) = self.at_most {
+            writeln!(f, "  {}{per}", if n == 1 { "once".into() } else { format!("at most {n}") })?;
+        }
+        if let Some(n) = self.cooldown {
+            writeln!(f, "  cooldown {n} ticks{per}")?;
+        }
+        if let Some(t) = &self.awake {
+            let level = Scope { locals: vec![], own: if of_kind { "self" } else { "a0" }, ..scope.clone() };
+            writeln!(f, "  while {}", level.test(t))?;
+        }
+        if self.off {
+            writeln!(f, "  off")?;
+        }
+        if self.priority != 0 {
+            writeln!(f, "  priority {}", self.priority)?;
+        }
+        let again = ["skip", "anew", "later", "beside"][self.again as usize];
+        writeln!(f, "  again {again}\n  then {}", scope.block(&self.then))?;
+        if let Some(b) = &self.otherwise {
+            writeln!(f, "  else {}", scope.block(b))?;
+        }
+        writeln!(f, "}}")
+    }
+}
+
+impl Display for Level {
+    fn fmt(&self, f: &mut fmt::Formatter) -> fmt::Result {
+        let made = Rc::default();
+        let scope = Scope { own: "a0", made: Rc::clone(&made), ..Scope::default() };
+        writeln!(f, "level \"O\" {{ rate 10; seed 1 }}\ntiles {{ '_' boards }}\nmap \"\"\"")?;
+        (0..4).try_for_each(|_| writeln!(f, "________"))?;
+        writeln!(f, "\"\"\"\nvar ramped = 0")?;
+        (0..NUMBERS).try_for_each(|v| writeln!(f, "var n{v} = {v} within -{BOUND} to {BOUND}"))?;
+        (0..FLAGS).try_for_each(|v| writeln!(f, "var f{v} = {}", v == 1))?;
+        (0..MESSAGES).try_for_each(|m| writeln!(f, "message m{m}(x: number)"))?;
+        writeln!(f, "timer t0 = {} ticks\ntimer t1 = {} ticks repeating running", TIMERS[0], TIMERS[1])?;
+        for (i, (x, y, w, h)) in ZONES.iter().enumerate() {
+            writeln!(f, "zone z{i} = rect ({x}, {y}) {w} x {h}")?;
+        }
+        writeln!(f, "define defined = {}", scope.num(&self.define))?;
+        writeln!(f, "kind crate {{\nvar w = 1 within -{BOUND} to {BOUND}")?;
+        self.own.iter().try_for_each(|r| r.write(f, &made, true))?;
+        writeln!(f, "}}")?;
+        for (i, (x, y)) in PLACES.iter().enumerate() {
+            writeln!(f, "place a{i}: crate at ({x}, {y}) {{ w = {} }}", i + 1)?;
+        }
+        writeln!(f, "machine night {{\nstart s0")?;
+        for (i, s) in self.states.iter().enumerate() {
+            writeln!(f, "state s{i} {{")?;
+            writeln!(f, "  enter {}\n  leave {}", scope.block(&s.enter), scope.block(&s.leave))?;
+            for t in &s.ways {
+                let mut scope = scope.clone();
+                let when = t.when.as_ref().map_or(String::new(), |e| match scope.event(e, "crate") {
+                    w if w.starts_with("after") => format!(" {w}"),
+                    w => format!(" when {w}"),
+                });
+                let test = t.test.as_ref().map_or(String::new(), |t| format!(" if {}", scope.test(t)));
+                writeln!(f, "  to s{}{when}{test} then {}", t.to % STATES, scope.block(&t.then))?;
+            }
+            writeln!(f, "}}")?;
+        }
+        writeln!(f, "}}")?;
+        let mut text = String::new();
+        if self.grouped > 1 {
+            writeln!(text, "first of \"group\" {{")?;
+        }
+        f.write_str(&text)?;
+        for (i, r) in self.rules.iter().enumerate() {
+            r.write(f, &made, false)?;
+            if self.grouped > 1 && i + 1 == self.grouped {
+                writeln!(f, "}}")?;
+            }
+        }
+        Ok(())
+    }
+}
+
+/// Gives everything that a notice compares its place, in the order of the text.
+pub fn number(level: &mut Level) {
+    let mut next = 0;
+    fn block(b: &mut Block, next: &mut u32) {
+        for st in Rc::make_mut(b) {
+            match st {
+                Statement::WaitUntil { place, .. } | Statement::WaitFor { place, .. } => {
+                    *next += 1;
+                    *place = *next;
+                }
+                Statement::If(_, a, b) => {
+                    block(a, next);
+                    block(b, next);
+                }
+                Statement::Repeat(_, b) | Statement::For(_, b) | Statement::Meanwhile(b) => block(b, next),
+                _ => {}
+            }
+        }
+    }
+    fn rule(r: &mut Rule, next: &mut u32) {
+        *next += 1;
+        r.place = *next;
+        r.clauses.iter_mut().filter_map(|(_, b)| b.as_mut()).for_each(|b| block(b, next));
+        block(&mut r.then, next);
+        r.otherwise.iter_mut().for_each(|b| block(b, next));
+    }
+    level.own.iter_mut().for_each(|r| rule(r, &mut next));
+    for s in &mut level.states {
+        block(&mut s.enter, &mut next);
+        block(&mut s.leave, &mut next);
+        for t in &mut s.ways {
+            next += 1;
+            t.place = next;
+            block(&mut t.then, &mut next);
+        }
+    }
+    level.rules.iter_mut().for_each(|r| rule(r, &mut next));
+}

@@ -1,0 +1,608 @@
+//! What a made-up level does, by the words of the contract alone: one tick after the other, nothing indexed, nothing kept.
+//!
+//! Not here: how actions are carried out ([`super::act`]).
+//!
+//! Invariant: nothing of the engine is used; only the level as data.
+
+use super::form::*;
+
+#[derive(Clone, Debug, PartialEq)]
+pub enum Happens {
+    MachinesBegin,
+    Start,
+    Time,
+    Enters(usize, usize),
+    Leaves(usize, usize),
+    /// An awaited expression, of an actor where it reads its own; which of its forms came.
+    Watched {
+        watch: usize,
+        of: Option<usize>,
+        forms: Vec<bool>,
+    },
+    Hears(usize, f64),
+    TimerEnds(usize),
+    NightEnters(usize),
+    NightLeaves(usize),
+    Resumes(u64),
+    Later(u64),
+    /// A transition without an event: its state, and which of its ways.
+    Transits(usize, usize),
+}
+
+/// A rule of the level, one of the kind, or a block of the machine.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Of {
+    Own(usize),
+    Level(usize),
+    Machine,
+}
+
+#[derive(Clone, Debug)]
+pub enum Turns {
+    Once,
+    Repeat(u32),
+    For { next: i64, last: i64 },
+}
+
+#[derive(Clone, Debug)]
+pub struct Frame {
+    pub block: Block,
+    pub at: usize,
+    pub turns: Turns,
+    /// Locals that it found.
+    pub floor: usize,
+}
+
+#[derive(Clone, Debug, PartialEq)]
+pub enum Waits {
+    Ticks(u64),
+    Test { test: Box<Wanted>, due: Option<u64> },
+    Message { message: usize, place: u32, due: Option<u64> },
+    Ramp(u64),
+}
+
+/// A test that is waited for, and where it stands.
+#[derive(Clone, Debug)]
+pub struct Wanted {
+    pub test: Test,
+    pub place: u32,
+}
+
+impl PartialEq for Wanted {
+    fn eq(&self, other: &Self) -> bool {
+        self.place == other.place
+    }
+}
+
+#[derive(Clone, Debug)]
+pub struct Run {
+    pub id: u64,
+    pub of: Of,
+    pub me: Option<usize>,
+    pub bound: Option<usize>,
+    pub locals: Vec<f64>,
+    pub frames: Vec<Frame>,
+    pub waits: Waits,
+    /// The stay of the machine with which it ends.
+    pub home: Option<u64>,
+}
+
+#[derive(Clone, Debug, Default)]
+pub struct Timer {
+    pub running: bool,
+    pub due: u64,
+    pub left: u64,
+    pub order: u64,
+}
+
+#[derive(Clone, Debug)]
+pub struct Actor {
+    pub w: f64,
+    pub at: (i64, i64),
+    pub enabled: bool,
+    pub disabled_at: u64,
+    pub created: u64,
+    pub inside: [bool; ZONES.len()],
+}
+
+#[derive(Clone, Debug)]
+pub struct Ramp {
+    pub id: u64,
+    pub from: f64,
+    pub to: f64,
+    pub begun: u64,
+    pub ticks: u64,
+    /// The stay of the machine with which it ends.
+    pub home: Option<u64>,
+}
+
+/// An event that `again later` keeps.
+#[derive(Clone, Debug)]
+pub struct Kept {
+    pub id: u64,
+    pub of: Of,
+    pub me: Option<usize>,
+    pub bound: Option<usize>,
+    pub locals: Vec<f64>,
+}
+
+#[derive(Clone, Debug)]
+struct Watched {
+    text: String,
+    what: Watch,
+    own: bool,
+    place: u32,
+    /// For each actor, or once: the value, and its truth.
+    last: Vec<(f64, bool)>,
+}
+
+/// Why a run ends where it is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Division;
+
+pub struct Play<'a> {
+    pub level: &'a Level,
+    pub tick: u64,
+    pub numbers: [f64; NUMBERS],
+    pub flags: [bool; FLAGS],
+    pub ramped: f64,
+    pub ramp: Option<Ramp>,
+    pub actors: Vec<Actor>,
+    pub timers: Vec<Timer>,
+    pub state: usize,
+    pub entered: u64,
+    pub stay: u64,
+    pub mail: Vec<(u64, u64, usize, f64)>,
+    pub runs: Vec<Run>,
+    pub kept: Vec<Kept>,
+    pub off: Vec<bool>,
+    pub off_own: Vec<bool>,
+    pub uses: Vec<(Of, Option<usize>, Option<usize>, u64)>,
+    pub rests: Vec<(Of, Option<usize>, Option<usize>, u64)>,
+    watched: Vec<Watched>,
+    pub begun: u64,
+    pub queue: std::collections::VecDeque<Happens>,
+    pub next: Vec<Happens>,
+    /// Of the event under way: the state in which it found the machine and since when, whether a transition was taken, what had
+    /// begun before.
+    found: (usize, u64, bool, u64),
+    pub told: Vec<(u64, String)>,
+    pub steps: u32,
+}
+
+/// Who awaits an event.
+enum Judged<'l> {
+    Rule(Of, &'l Rule),
+    Way(usize, &'l Transition),
+    Waits,
+}
+
+/// The actor that an event is about, and its values, where it fits.
+type Bound = Option<(Option<usize>, Vec<f64>)>;
+
+/// What an expression is read with.
+#[derive(Clone, Copy, Default)]
+pub struct Seen<'s> {
+    pub me: Option<usize>,
+    pub locals: &'s [f64],
+}
+
+impl<'a> Play<'a> {
+    pub fn new(level: &'a Level) -> Self {
+        let actor = |i: usize| Actor {
+            w: (i + 1) as f64,
+            at: PLACES[i],
+            enabled: true,
+            disabled_at: 0,
+            created: 0,
+            inside: [false; ZONES.len()],
+        };
+        let mut play = Self {
+            level,
+            tick: 0,
+            numbers: std::array::from_fn(|v| v as f64),
+            flags: std::array::from_fn(|f| f == 1),
+            ramped: 0.0,
+            ramp: None,
+            actors: (0..ACTORS).map(actor).collect(),
+            timers: vec![Timer::default(), Timer { running: true, due: TIMERS[1], left: 0, order: 1 }],
+            state: 0,
+            entered: 0,
+            stay: 1,
+            mail: vec![],
+            runs: vec![],
+            kept: vec![],
+            off: level.rules.iter().map(|r| r.off).collect(),
+            off_own: level.own.iter().map(|r| r.off).collect(),
+            uses: vec![],
+            rests: vec![],
+            watched: vec![],
+            begun: 1,
+            queue: std::collections::VecDeque::new(),
+            next: vec![],
+            found: (0, 0, false, 0),
+            told: vec![],
+            steps: 0,
+        };
+        play.watch_all();
+        play
+    }
+
+    /// Every awaited expression once, at the place of the first that awaits it.
+    fn watch_all(&mut self) {
+        let own = self.level.own.iter().map(|r| (&r.when, r.place, true));
+        let ways = self.level.states.iter().flat_map(|s| &s.ways);
+        let ways = ways.filter_map(|t| Some((t.when.as_ref()?, t.place, false)));
+        let rules = self.level.rules.iter().map(|r| (&r.when, r.place, false));
+        for (event, place, in_kind) in own.chain(ways).chain(rules) {
+            let Some(what) = Watch::of(event) else { continue };
+            let text = what.text(in_kind);
+            let own = text.contains("self.");
+            if !self.watched.iter().any(|w| w.text == text) {
+                self.watched.push(Watched { text, what, own, place, last: vec![] });
+            }
+        }
+        for i in 0..self.watched.len() {
+            let w = &self.watched[i];
+            let of: Vec<Option<usize>> = if w.own { (0..ACTORS).map(Some).collect() } else { vec![None] };
+            let last = of.iter().map(|a| (self.value(&w.what, *a), false)).collect();
+            self.watched[i].last = last;
+        }
+    }
+
+    fn value(&self, what: &Watch, me: Option<usize>) -> f64 {
+        let seen = Seen { me, locals: &[] };
+        match what {
+            Watch::Number(n) => self.num(n, seen).expect("what is awaited divides by nothing"),
+            Watch::Test(t) => f64::from(self.test(t, seen).expect("what is awaited divides by nothing")),
+        }
+    }
+
+    pub fn num(&self, n: &Num, s: Seen) -> Result<f64, Division> {
+        Ok(match n {
+            Num::Lit(n) => *n as f64,
+            Num::Var(v) => self.numbers[v % NUMBERS],
+            Num::Own => self.actors[s.me.unwrap_or(0)].w,
+            Num::Of(a) => self.actors[a % ACTORS].w,
+            Num::Local(back) => match s.locals.len() {
+                0 => 1.0,
+                len => s.locals[len - 1 - back % len],
+            },
+            Num::Ramped => self.ramped.floor(),
+            Num::Define => self.num(&self.level.define, Seen::default())?,
+            Num::Count(v) => {
+                let than = self.numbers[v % NUMBERS];
+                self.actors.iter().filter(|a| a.enabled && a.w > than).count() as f64
+            }
+            Num::Two(calc, a, b) => {
+                let (a, b) = (self.num(a, s)?, self.num(b, s)?);
+                match calc {
+                    Calc::Add => a + b,
+                    Calc::Sub => a - b,
+                    Calc::Mul => a * b,
+                    Calc::Min => a.min(b),
+                    Calc::Max => a.max(b),
+                    Calc::Quotient | Calc::Mod if b == 0.0 => return Err(Division),
+                    Calc::Quotient => (a / b).floor(),
+                    Calc::Mod => a - b * (a / b).floor(),
+                }
+            }
+            Num::If(c, a, b) => self.num(if self.test(c, s)? { a } else { b }, s)?,
+        })
+    }
+
+    pub fn test(&self, t: &Test, s: Seen) -> Result<bool, Division> {
+        Ok(match t {
+            Test::Flag(f) => self.flags[f % FLAGS],
+            Test::Less(a, b) => self.num(a, s)? < self.num(b, s)?,
+            Test::AtLeast(a, b) => self.num(a, s)? >= self.num(b, s)?,
+            Test::Same(a, b) => self.num(a, s)? == self.num(b, s)?,
+            Test::Not(t) => !self.test(t, s)?,
+            Test::And(a, b) => self.test(a, s)? && self.test(b, s)?,
+            Test::Or(a, b) => self.test(a, s)? || self.test(b, s)?,
+            Test::Running(t) => self.timers[t % TIMERS.len()].running,
+            Test::In(a, z) => self.is_in(a % ACTORS, z % ZONES.len()),
+            Test::State(n) => self.state == n % STATES,
+            Test::Enabled(a) => self.actors[a % ACTORS].enabled,
+        })
+    }
+
+    fn is_in(&self, a: usize, z: usize) -> bool {
+        let ((x, y), (left, top, width, height)) = (self.actors[a].at, ZONES[z]);
+        self.actors[a].enabled && (left..left + width).contains(&x) && (top..top + height).contains(&y)
+    }
+
+    pub fn order(&mut self) -> u64 {
+        self.begun += 1;
+        self.begun
+    }
+
+    pub fn fault(&mut self) {
+        self.told.push((self.tick, format!("{} ! division_by_zero", self.tick)));
+    }
+
+    /// One tick, in the order of the contract.
+    pub fn step(&mut self) {
+        self.queue.clear();
+        if self.tick == 0 {
+            self.queue.extend([Happens::MachinesBegin, Happens::Start]);
+        } else {
+            self.ramps();
+        }
+        self.sense();
+        self.time();
+        for round in 1.. {
+            self.notice();
+            if self.queue.is_empty() || self.steps > 20_000 {
+                break;
+            }
+            if round > 100 {
+                self.told.push((self.tick, format!("{} ! rounds", self.tick)));
+                for dropped in self.queue.drain(..) {
+                    self.kept.retain(|k| dropped != Happens::Later(k.id));
+                }
+                break;
+            }
+            while let Some(h) = self.queue.pop_front() {
+                self.take_up(h);
+            }
+            self.queue.extend(std::mem::take(&mut self.next));
+        }
+        self.tick += 1;
+    }
+
+    fn ramps(&mut self) {
+        let Some(r) = self.ramp.clone() else { return };
+        let k = self.tick - r.begun;
+        self.ramped = if k >= r.ticks { r.to } else { r.from + (r.to - r.from) * k as f64 / r.ticks as f64 };
+        if k >= r.ticks {
+            self.ramp = None;
+            let tick = self.tick;
+            for run in self.runs.iter_mut().filter(|run| run.waits == Waits::Ramp(r.id)) {
+                let actor = run.me.map(|a| &self.actors[a]).filter(|a| !a.enabled);
+                run.waits = Waits::Ticks(actor.map_or(tick, |a| a.disabled_at));
+            }
+        }
+    }
+
+    fn sense(&mut self) {
+        let (mut ends, mut begins) = (vec![], vec![]);
+        for a in 0..ACTORS {
+            for z in 0..ZONES.len() {
+                let now = self.is_in(a, z);
+                match (std::mem::replace(&mut self.actors[a].inside[z], now), now) {
+                    (true, false) => ends.push(Happens::Leaves(a, z)),
+                    (false, true) => begins.push(Happens::Enters(a, z)),
+                    _ => {}
+                }
+            }
+        }
+        self.queue.extend(ends.into_iter().chain(begins));
+    }
+
+    fn time(&mut self) {
+        let tick = self.tick;
+        self.queue.push_back(Happens::Time);
+        let mut due: Vec<(u64, Happens)> = vec![];
+        for t in 0..TIMERS.len() {
+            if self.timers[t].running && self.timers[t].due <= tick {
+                due.push((self.timers[t].order, Happens::TimerEnds(t)));
+                if t == 1 {
+                    let order = self.order();
+                    self.timers[t] = Timer { running: true, due: tick + TIMERS[1], left: 0, order };
+                } else {
+                    self.timers[t].running = false;
+                }
+            }
+        }
+        let (now, later) = std::mem::take(&mut self.mail).into_iter().partition(|(at, ..)| *at <= tick);
+        self.mail = later;
+        let now: Vec<(u64, u64, usize, f64)> = now;
+        due.extend(now.into_iter().map(|(_, order, m, v)| (order, Happens::Hears(m, v))));
+        for r in &self.runs {
+            let over = match r.waits {
+                Waits::Ticks(at) => at <= tick,
+                Waits::Test { due, .. } | Waits::Message { due, .. } => due.is_some_and(|at| at <= tick),
+                Waits::Ramp(_) => false,
+            };
+            if over && r.me.is_none_or(|a| self.actors[a].enabled) {
+                due.push((r.id, Happens::Resumes(r.id)));
+            }
+        }
+        due.sort_by_key(|(order, _)| *order);
+        self.queue.extend(due.into_iter().map(|(_, h)| h));
+    }
+
+    fn notice(&mut self) {
+        let mut raised: Vec<(u32, u64, Happens)> = vec![];
+        for i in 0..self.watched.len() {
+            for j in 0..self.watched[i].last.len() {
+                let w = &self.watched[i];
+                let of = w.own.then_some(j);
+                if of.is_some_and(|a| !self.actors[a].enabled) {
+                    continue;
+                }
+                let new = self.value(&w.what, of);
+                let (old, was_true) = w.last[j];
+                let forms = self.forms(&w.text, old, new, was_true);
+                let (place, came) = (w.place, forms.iter().any(|f| *f));
+                self.watched[i].last[j] = (new, new == 1.0);
+                if came {
+                    raised.push((place, j as u64, Happens::Watched { watch: i, of, forms }));
+                }
+            }
+        }
+        let ways = &self.level.states[self.state].ways;
+        let open = ways.iter().position(|t| t.when.is_none() && self.may_go(t, Seen::default()));
+        if let Some(way) = open {
+            raised.push((ways[way].place, 0, Happens::Transits(self.state, way)));
+        }
+        for r in &self.runs {
+            let Waits::Test { test, .. } = &r.waits else { continue };
+            let seen = Seen { me: r.me.or(r.bound), locals: &r.locals };
+            let stands = r.me.is_some_and(|a| !self.actors[a].enabled);
+            let queued = self.queue.contains(&Happens::Resumes(r.id));
+            if !stands && !queued && self.test(&test.test, seen) == Ok(true) {
+                raised.push((test.place, r.id, Happens::Resumes(r.id)));
+            }
+        }
+        raised.sort_by_key(|(place, id, _)| (*place, *id));
+        self.queue.extend(raised.into_iter().map(|(_, _, h)| h));
+    }
+
+    /// Which forms of an awaited expression came: one for each rule or way that awaits it, in the order of [`Self::whens`].
+    fn forms(&self, text: &str, old: f64, new: f64, was_true: bool) -> Vec<bool> {
+        let came = |event: &Event, in_kind: bool| {
+            Watch::of(event).is_some_and(|w| w.text(in_kind) == text)
+                && match event {
+                    Event::Changes(_) => old != new,
+                    Event::Turns(_, true) => new == 1.0 && !was_true,
+                    Event::Turns(_, false) => new == 0.0 && was_true,
+                    Event::Reaches(_, n) => old < *n as f64 && new >= *n as f64,
+                    Event::Drops(_, n) => old > *n as f64 && new <= *n as f64,
+                    _ => false,
+                }
+        };
+        self.whens().iter().map(|(event, in_kind)| came(event, *in_kind)).collect()
+    }
+
+    fn whens(&self) -> Vec<(&'a Event, bool)> {
+        let level: &'a Level = self.level;
+        let own = level.own.iter().map(|r| (&r.when, true));
+        let ways = level.states.iter().flat_map(|s| &s.ways).filter_map(|t| Some((t.when.as_ref()?, false)));
+        own.chain(ways).chain(level.rules.iter().map(|r| (&r.when, false))).collect()
+    }
+
+    fn may_go(&self, t: &Transition, seen: Seen) -> bool {
+        t.test.as_ref().is_none_or(|t| self.test(t, seen) == Ok(true))
+    }
+
+    fn take_up(&mut self, h: Happens) {
+        self.steps += 1;
+        match h {
+            Happens::MachinesBegin => {
+                self.begin_event();
+                self.next.push(Happens::NightEnters(0));
+                return self.enter();
+            }
+            Happens::Resumes(id) => return self.resume(id),
+            Happens::Later(id) => {
+                let Some(at) = self.kept.iter().position(|k| k.id == id) else { return };
+                let k = self.kept[at].clone();
+                let stands = k.me.is_some_and(|a| !self.actors[a].enabled);
+                if !stands && !self.waits_for(k.of, k.me, k.bound) {
+                    self.kept.remove(at);
+                    self.begin_event();
+                    self.judge(k.of, k.me, k.bound, k.locals, true, &mut false);
+                }
+                return;
+            }
+            Happens::Transits(state, way) => {
+                self.begin_event();
+                let level: &'a Level = self.level;
+                let t = &level.states[state].ways[way];
+                if self.state == state && self.may_go(t, Seen::default()) {
+                    self.go(t.to % STATES, Some((t.then.clone(), vec![])));
+                }
+                return;
+            }
+            _ => {}
+        }
+        self.begin_event();
+        let level: &'a Level = self.level;
+        // All that may await it, in the order in which they are judged; runs that wait for it come after the rules.
+        let own = level.own.iter().enumerate().map(|(i, r)| (r.priority, Judged::Rule(Of::Own(i), r)));
+        let ways = level.states.iter().enumerate().flat_map(|(s, state)| state.ways.iter().map(move |t| (s, t)));
+        let ways = ways.filter(|(_, t)| t.when.is_some()).map(|(s, t)| (0, Judged::Way(s, t)));
+        let rules = level.rules.iter().enumerate().map(|(i, r)| (r.priority, Judged::Rule(Of::Level(i), r)));
+        let mut all: Vec<(usize, (i64, Judged))> = own.chain(ways).chain(rules).enumerate().collect();
+        all.push((usize::MAX, (0, Judged::Waits)));
+        all.sort_by_key(|(_, (priority, _))| std::cmp::Reverse(*priority));
+        let mut passed = false;
+        for (n, (_, judged)) in all {
+            match judged {
+                Judged::Rule(of @ Of::Own(_), r) => {
+                    for a in 0..ACTORS {
+                        let age = self.tick - self.actors[a].created.min(self.tick);
+                        if self.actors[a].enabled
+                            && let Some((_, locals)) = self.fits(&r.when, n, &h, Some(a), age)
+                        {
+                            self.judge(of, Some(a), None, locals, false, &mut false);
+                        }
+                    }
+                }
+                Judged::Rule(of, r) => {
+                    if let Some((bound, locals)) = self.fits(&r.when, n, &h, None, self.tick) {
+                        self.judge(of, None, bound, locals, false, &mut passed);
+                    }
+                }
+                Judged::Way(state, t) => {
+                    let (found, since, taken, _) = self.found;
+                    let Some(when) = t.when.as_ref().filter(|_| !taken && found == state) else { continue };
+                    if let Some((_, locals)) = self.fits(when, n, &h, None, self.tick - since)
+                        && self.may_go(t, Seen { me: None, locals: &locals })
+                    {
+                        self.found.2 = true;
+                        self.go(t.to % STATES, Some((t.then.clone(), locals)));
+                    }
+                }
+                Judged::Waits => self.go_on_for(&h),
+            }
+        }
+    }
+
+    /// Runs that wait for a message go on, but none that began to wait because of it.
+    fn go_on_for(&mut self, h: &Happens) {
+        let Happens::Hears(of, _) = h else { return };
+        let before = self.found.3;
+        let mut ids: Vec<(u32, u64)> = vec![];
+        for r in &self.runs {
+            if let Waits::Message { message, place, .. } = r.waits
+                && message == *of
+                && r.id <= before
+            {
+                ids.push((place, r.id));
+            }
+        }
+        ids.sort_unstable();
+        for (_, id) in ids {
+            let Some(at) = self.runs.iter().position(|r| r.id == id) else { continue };
+            if self.runs[at].me.is_none_or(|a| self.actors[a].enabled) {
+                let run = self.runs.remove(at);
+                self.carry_out(run);
+            }
+        }
+    }
+
+    fn begin_event(&mut self) {
+        self.found = (self.state, self.entered, false, self.begun);
+    }
+
+    /// What an event binds where it fits: the actor that it is about, and its values.
+    fn fits(&self, when: &Event, n: usize, h: &Happens, me: Option<usize>, age: u64) -> Bound {
+        let none = Some((None, vec![]));
+        match (when, h) {
+            (Event::Start, Happens::Start) => none,
+            (Event::Tick, Happens::Time) => none,
+            (Event::Every(n), Happens::Time) if age > 0 && age.is_multiple_of(*n) => none,
+            (Event::After(n), Happens::Time) if age == *n => none,
+            (Event::Hears(m), Happens::Hears(of, v)) if m % MESSAGES == *of => Some((None, vec![*v])),
+            (Event::TimerEnds(t), Happens::TimerEnds(of)) if t % TIMERS.len() == *of => none,
+            (Event::Enters(z), Happens::Enters(a, of)) | (Event::Leaves(z), Happens::Leaves(a, of))
+                if z % ZONES.len() == *of && me.is_none_or(|me| me == *a) =>
+            {
+                Some((Some(*a), vec![]))
+            }
+            (Event::NightEnters(s), Happens::NightEnters(of)) | (Event::NightLeaves(s), Happens::NightLeaves(of))
+                if s % STATES == *of =>
+            {
+                none
+            }
+            (_, Happens::Watched { of, forms, .. }) if Watch::of(when).is_some() => {
+                let mine = of.is_none_or(|a| me == Some(a));
+                if forms[n] && mine { none } else { None }
+            }
+            _ => None,
+        }
+    }
+}
