@@ -298,14 +298,11 @@ impl<R: Recorder> TickContext<'_, R> {
             sensed.push((key_of(BEGINS, key, 1), EventInstance::Leaves(id, key.0, key.1), why(key)));
         }
         let elsewhere = a.cell != a.at.cell();
-        if elsewhere || a.jumped {
-            let new = |key: &ZoneKey| !a.inside.iter().any(|(k, _)| k == key);
-            for key in found {
-                if (elsewhere || new(key))
-                    && !self.program.dispatch.list(crate::dispatch::Key::MovesIn(key.0)).is_empty()
-                {
-                    sensed.push((key_of(LASTS, key, 0), EventInstance::MovesIn(id, key.0, key.1), why(key)));
-                }
+        // The cell by which it enters counts, also where it was in that cell before.
+        let new = |key: &ZoneKey| !a.inside.iter().any(|(k, _)| k == key);
+        for key in found.iter().filter(|key| elsewhere || new(key)) {
+            if !self.program.dispatch.list(crate::dispatch::Key::MovesIn(key.0)).is_empty() {
+                sensed.push((key_of(LASTS, key, 0), EventInstance::MovesIn(id, key.0, key.1), why(key)));
             }
         }
         let inside = found

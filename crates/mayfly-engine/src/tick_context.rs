@@ -381,6 +381,7 @@ impl<'a, R: Recorder> TickContext<'a, R> {
         }
         let away = tick - a.disabled_at;
         a.created += away;
+        self.take_up_order(id);
         // What was written to it meanwhile is noticed now.
         for (w, list) in self.world.watched.iter().enumerate() {
             if list.iter().any(|s| s.actor == Some(id)) {

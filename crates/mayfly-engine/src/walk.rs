@@ -73,30 +73,42 @@ impl<R: Recorder> TickContext<'_, R> {
             cause,
         };
         self.last_order = Some((id, number));
-        let at = a.at;
         a.walk.set(Box::new(order));
-        if let Destination::To(p) = goal
-            && p.area == at.area
-            && (p.x - at.x).hypot(p.y - at.y) < NEAR
-        {
-            self.fulfil_order(id);
-            self.cause(EventInstance::Arrives(id, p, true), cause);
-            return Ok(());
-        }
         if let (Destination::Along(path, ..), true) = (goal, w.nearest) {
             let first = self.nearest_point(id, path);
             if let Some(order) = self.world.actors[id.index()].walk.get_mut() {
                 order.goal = Destination::Along(path, first, false);
             }
         }
-        let Some(mut order) = self.world.actors[id.index()].walk.take() else { return Ok(()) };
-        let stuck = !self.plan(id, &mut order);
-        order.stuck = stuck;
+        self.take_up_order(id);
+        Ok(())
+    }
+
+    /// An order counts at once: it is fulfilled already, or stuck, or has a way. That of a disabled actor is taken up when the
+    /// actor is enabled.
+    pub fn take_up_order(&mut self, id: ActorId) {
+        let a = &mut self.world.actors[id.index()];
+        if !a.enabled || a.gone || a.walk.as_ref().is_none_or(|o| o.stuck || o.way.is_some()) {
+            return;
+        }
+        let at = a.at;
+        let Some(mut order) = a.walk.take() else { return };
+        let cause = order.cause;
+        if let Destination::To(p) = order.goal
+            && p.area == at.area
+            && (p.x - at.x).hypot(p.y - at.y) < NEAR
+        {
+            self.world.actors[id.index()].walk.set(order);
+            self.fulfil_order(id);
+            self.cause(EventInstance::Arrives(id, p, true), cause);
+            return;
+        }
+        order.stuck = !self.plan(id, &mut order);
+        let stuck = order.stuck;
         self.world.actors[id.index()].walk.set(order);
         if stuck {
             self.cause(EventInstance::Stuck(id), cause);
         }
-        Ok(())
     }
 
     /// The point of a path that is nearest by way; of equally near ones the first. The first of all where none can be

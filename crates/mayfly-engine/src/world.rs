@@ -373,8 +373,9 @@ impl World {
             BumpInto::Actor(b) => Some(&self.actors[b.index()]),
             BumpInto::Tile(_) | BumpInto::Edge => None,
         };
-        let stands = |b: &Actor| s.other_at == b.at && s.other_facing == b.facing;
-        s.at == a.at && s.facing == a.facing && other.is_none_or(stands)
+        // Who is disabled is left by everything: once enabled again it has to be stopped anew.
+        let stands = |b: &Actor| b.enabled && s.other_at == b.at && s.other_facing == b.facing;
+        a.enabled && s.at == a.at && s.facing == a.facing && other.is_none_or(stands)
     }
 
     /// The zones that an actor is in.

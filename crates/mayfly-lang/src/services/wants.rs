@@ -254,7 +254,6 @@ pub(super) fn in_event(block: &Block, w: &Words, from: usize, end: usize) -> Vec
         "touches" | "touching" | "nears" | "near" | "sees" | "loses" | "seeing" | "bumps" | "from" => {
             let mut wants = who();
             wants.push(Want::Names(&[S::Tile]));
-            wants.push(Want::Plain(&["edge"]));
             wants
         }
         "facing" => [who(), vec![Want::Plain(DIRECTIONS)]].concat(),

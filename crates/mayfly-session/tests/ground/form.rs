@@ -1,0 +1,189 @@
+//! Made-up ground with walls and stones, who walks on it, and what is pressed: as data, as text, and as a strategy.
+//!
+//! Not here: what comes of it ([`super::play`]).
+//!
+//! Invariant: whoever walks by order goes one cell a tick, so that each tick ends on a cell's centre; who is steered goes a
+//! whole part of a cell.
+
+use proptest::prelude::*;
+use std::fmt::{self, Display};
+
+pub const WIDTH: i64 = 9;
+pub const HEIGHT: i64 = 6;
+pub const TICKS: u64 = 40;
+/// Names in order of creation: one is steered, two walk by order, two are stones.
+pub const NAMES: [&str; 5] = ["p", "h", "q", "s", "t"];
+pub const WALKERS: [usize; 2] = [1, 2];
+pub const STONES: [usize; 2] = [3, 4];
+/// North, east, south, west.
+pub const WAYS: [(i64, i64); 4] = [(0, -1), (1, 0), (0, 1), (-1, 0)];
+pub const WAY_NAMES: [&str; 4] = ["north", "east", "south", "west"];
+
+pub type Cell = (i64, i64);
+
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Zone {
+    /// Left, top, width, height, in cells.
+    Rect(i64, i64, i64, i64),
+    /// Centre and radius.
+    Disc(f64, f64, f64),
+}
+
+/// What a rule does at a tick.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Deed {
+    Walk(usize, Cell),
+    Halt(usize),
+    Switch(usize, bool),
+    Put(usize, Cell),
+    ZoneSwitch(usize, bool),
+}
+
+#[derive(Clone, Debug)]
+pub struct Ground {
+    pub walls: Vec<Cell>,
+    pub reeds: Vec<Cell>,
+    pub places: [Cell; NAMES.len()],
+    /// Parts of a cell that the steered one goes in a tick.
+    pub parts: i64,
+    pub zones: Vec<Zone>,
+    /// Within, until.
+    pub near: (f64, f64),
+    pub beyond: f64,
+    pub deeds: Vec<(u64, Deed)>,
+    pub keys: Vec<(u64, usize)>,
+}
+
+impl Ground {
+    /// Solid, or off the map.
+    pub fn is_wall(&self, cell: Cell) -> bool {
+        self.is_off(cell) || self.walls.contains(&cell)
+    }
+
+    pub fn is_off(&self, (x, y): Cell) -> bool {
+        !(0..WIDTH).contains(&x) || !(0..HEIGHT).contains(&y)
+    }
+
+    /// The inputs, as the command line takes them.
+    pub fn inputs(&self) -> Vec<String> {
+        self.keys.iter().map(|(tick, way)| format!("{tick}: p {}", WAY_NAMES[*way])).collect()
+    }
+}
+
+impl Display for Deed {
+    fn fmt(&self, f: &mut fmt::Formatter) -> fmt::Result {
+        let able = |on: &bool| if *on { "enable" } else { "disable" };
+        match self {
+            Self::Walk(a, (x, y)) => write!(f, "walk {} to ({x}, {y})", NAMES[*a]),
+            Self::Halt(a) => write!(f, "halt {}", NAMES[*a]),
+            Self::Switch(a, on) => write!(f, "{} {}", able(on), NAMES[*a]),
+            Self::Put(a, (x, y)) => write!(f, "move {} to ({x}, {y})", NAMES[*a]),
+            Self::ZoneSwitch(z, on) => write!(f, "{} z{z}", able(on)),
+        }
+    }
+}
+
+impl Display for Ground {
+    fn fmt(&self, f: &mut fmt::Formatter) -> fmt::Result {
+        writeln!(f, "level \"G\" {{ rate 10 }}\ntiles {{ '_' boards; 'r' reeds; '#' piles solid }}\nmap \"\"\"")?;
+        for y in 0..HEIGHT {
+            let tile = |x| match (self.walls.contains(&(x, y)), self.reeds.contains(&(x, y))) {
+                (true, _) => '#',
+                (_, true) => 'r',
+                _ => '_',
+            };
+            writeln!(f, "{}", (0..WIDTH).map(tile).collect::<String>())?;
+        }
+        writeln!(f, "\"\"\"\nkind person {{ steered; speed {} }}", 10.0 / self.parts as f64)?;
+        writeln!(f, "kind heron {{ speed 10 }}\nkind stone {{ solid; size (1, 1) }}")?;
+        for (name, (x, y)) in NAMES.iter().zip(self.places) {
+            let kind =
+                ["person", "heron", "heron", "stone", "stone"][NAMES.iter().position(|n| n == name).unwrap_or(0)];
+            writeln!(f, "place {name}: {kind} at ({x}, {y})")?;
+        }
+        for (i, zone) in self.zones.iter().enumerate() {
+            match zone {
+                Zone::Rect(x, y, w, h) => writeln!(f, "zone z{i} = rect ({x}, {y}) {w} x {h}")?,
+                Zone::Disc(x, y, r) => writeln!(f, "zone z{i} = disc ({x}, {y}) {r}")?,
+            }
+            for verb in ["enters", "leaves", "moves in"] {
+                let log = format!("log \"{{a}} {verb} {i}\"");
+                writeln!(f, "rule \"{verb} {i}\" {{ when any as a {verb} z{i}; then {{ {log} }} }}")?;
+            }
+            let log = format!("log \"{{a}} in {i}\"");
+            writeln!(f, "rule \"in {i}\" {{ when any as a in z{i} every 3 ticks; then {{ {log} }} }}")?;
+        }
+        let (within, until) = self.near;
+        let beyond = self.beyond;
+        for (event, verb) in [
+            ("any as a touches any as b".to_string(), "touches"),
+            ("any as a parts from any as b".into(), "parts"),
+            (format!("any as a nears any as b within {within} until {until}"), "nears"),
+            (format!("any as a strays from any as b beyond {beyond}"), "strays"),
+            ("any as a bumps any as b".into(), "bumps"),
+        ] {
+            writeln!(f, "rule \"{verb}\" {{ when {event}; then {{ log \"{{a}} {verb} {{b}}\" }} }}")?;
+        }
+        for (event, verb) in [
+            ("bumps piles", "bumps a wall"),
+            ("treads reeds", "treads reeds"),
+            ("arrives", "arrives"),
+            ("is stuck", "is stuck"),
+        ] {
+            writeln!(f, "rule \"{verb}\" {{ when any as a {event}; then {{ log \"{{a}} {verb}\" }} }}")?;
+        }
+        for (i, (tick, deed)) in self.deeds.iter().enumerate() {
+            let when = if *tick == 0 { "start".into() } else { format!("after {tick} ticks") };
+            writeln!(f, "rule \"deed {i}\" {{ when {when}; then {{ {deed} }} }}")?;
+        }
+        Ok(())
+    }
+}
+
+fn cell() -> impl Strategy<Value = Cell> {
+    (0..WIDTH, 0..HEIGHT)
+}
+
+fn zone() -> impl Strategy<Value = Zone> {
+    let half = |n: std::ops::Range<i64>| n.prop_map(|n| n as f64 / 2.0);
+    prop_oneof![
+        (cell(), 1i64..4, 1i64..4).prop_map(|((x, y), w, h)| Zone::Rect(x, y, w, h)),
+        (half(0..17), half(0..11), prop::sample::select(vec![0.3, 0.6, 1.1, 2.3]))
+            .prop_map(|(x, y, r)| Zone::Disc(x, y, r)),
+    ]
+}
+
+fn deed() -> impl Strategy<Value = Deed> {
+    let walker = || prop::sample::select(WALKERS.to_vec());
+    prop_oneof![
+        5 => (walker(), cell()).prop_map(|(a, c)| Deed::Walk(a, c)),
+        1 => walker().prop_map(Deed::Halt),
+        3 => (0..NAMES.len(), any::<bool>()).prop_map(|(a, on)| Deed::Switch(a, on)),
+        2 => (prop::sample::select(STONES.to_vec()), cell()).prop_map(|(a, c)| Deed::Put(a, c)),
+        1 => (0..2usize, any::<bool>()).prop_map(|(z, on)| Deed::ZoneSwitch(z, on)),
+    ]
+}
+
+pub fn ground() -> impl Strategy<Value = Ground> {
+    let places = prop::array::uniform5(cell());
+    let near = (1i64..5, 0i64..3).prop_map(|(n, more)| (n as f64 * 0.6, (n + more) as f64 * 0.6));
+    (
+        prop::collection::vec(cell(), 0..14),
+        prop::collection::vec(cell(), 0..8),
+        places,
+        prop::sample::select(vec![1i64, 2, 4]),
+        prop::collection::vec(zone(), 2..4),
+        near,
+        (1i64..5).prop_map(|n| n as f64 * 0.7),
+        prop::collection::vec((0u64..TICKS - 5, deed()), 0..8),
+        prop::collection::vec((0u64..TICKS - 2, 0..4usize), 0..20),
+    )
+        .prop_map(|(walls, reeds, places, parts, zones, near, beyond, mut deeds, mut keys)| {
+            let walls: Vec<Cell> = walls.into_iter().filter(|c| !places.contains(c)).collect();
+            let reeds = reeds.into_iter().filter(|c| !walls.contains(c)).collect();
+            // Of the rules of one tick, those that stand first come first; so do the keys.
+            deeds.sort_by_key(|(tick, _)| *tick);
+            keys.sort_by_key(|(tick, _)| *tick);
+            Ground { walls, reeds, places, parts, zones, near, beyond, deeds, keys }
+        })
+}

@@ -1,0 +1,524 @@
+//! Who moves how far and what is sensed of it, by the words of the contract alone: everybody against everything, each tick.
+//!
+//! Invariant: nothing of the engine is used.
+
+use super::form::*;
+use std::collections::VecDeque;
+
+type Point = (f64, f64);
+
+const NEAR: f64 = 1e-9;
+
+#[derive(Clone, Debug)]
+struct Actor {
+    at: Point,
+    /// Where it was when it was sensed last, or was put since: from there it went on foot.
+    before: Point,
+    facing: usize,
+    enabled: bool,
+    /// The centre to which the step under way leads.
+    step: Option<Point>,
+    pressed: VecDeque<usize>,
+    goal: Option<Cell>,
+    stuck: bool,
+    /// The cells of its way, the next one first, and whether that is longer than on open ground.
+    way: Vec<Cell>,
+    detour: bool,
+    /// Cells that were closed (true) or opened since its way was planned.
+    changes: Vec<(Cell, bool)>,
+    /// By what its last move was stopped, and where both were then.
+    stopped: Option<(By, Point, usize, Point)>,
+    sensed: Option<Cell>,
+    inside: Vec<Option<u64>>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq)]
+enum By {
+    Wall,
+    Edge,
+    Actor(usize),
+}
+
+pub struct Play<'a> {
+    ground: &'a Ground,
+    tick: u64,
+    all: Vec<Actor>,
+    zone_on: Vec<bool>,
+    touching: Vec<(usize, usize)>,
+    near: Vec<(usize, usize)>,
+    within_beyond: Vec<(usize, usize)>,
+    /// What stops actors changed in this tick.
+    changed: bool,
+    pub told: Vec<String>,
+}
+
+fn cell((x, y): Point) -> Cell {
+    ((x + 0.5).floor() as i64, (y + 0.5).floor() as i64)
+}
+
+fn centre((x, y): Cell) -> Point {
+    (x as f64, y as f64)
+}
+
+/// The least distance from a point to a straight way.
+fn distance_to(way: (Point, Point), (x, y): Point) -> f64 {
+    let ((x0, y0), (x1, y1)) = way;
+    let (dx, dy) = (x1 - x0, y1 - y0);
+    let square = dx * dx + dy * dy;
+    let t = if square == 0.0 { 0.0 } else { (((x - x0) * dx + (y - y0) * dy) / square).clamp(0.0, 1.0) };
+    (x0 + t * dx - x).hypot(y0 + t * dy - y)
+}
+
+/// True where a straight way meets the inside of a box round (0, 0).
+fn meets_box(way: (Point, Point), half: f64) -> bool {
+    let ((x0, y0), (x1, y1)) = way;
+    let (mut from, mut to) = (0.0_f64, 1.0_f64);
+    for (a, b) in [(x0, x1), (y0, y1)] {
+        if (b - a).abs() < NEAR {
+            if a.abs() >= half - NEAR {
+                return false;
+            }
+            continue;
+        }
+        let (t, u) = ((-half - a) / (b - a), (half - a) / (b - a));
+        (from, to) = (from.max(t.min(u)), to.min(t.max(u)));
+    }
+    from < to - NEAR
+}
+
+impl<'a> Play<'a> {
+    pub fn new(ground: &'a Ground) -> Self {
+        let actor = |c: &Cell| Actor {
+            at: centre(*c),
+            before: centre(*c),
+            facing: 2,
+            enabled: true,
+            step: None,
+            pressed: VecDeque::new(),
+            goal: None,
+            stuck: false,
+            way: vec![],
+            detour: false,
+            changes: vec![],
+            stopped: None,
+            sensed: None,
+            inside: vec![None; ground.zones.len()],
+        };
+        Self {
+            ground,
+            tick: 0,
+            all: ground.places.iter().map(actor).collect(),
+            zone_on: vec![true; ground.zones.len()],
+            touching: vec![],
+            near: vec![],
+            within_beyond: vec![],
+            changed: false,
+            told: vec![],
+        }
+    }
+
+    fn tell(&mut self, text: String) {
+        self.told.push(format!("{} {text}", self.tick));
+    }
+
+    pub fn step(&mut self) {
+        let (ground, tick) = (self.ground, self.tick);
+        for (_, way) in ground.keys.iter().filter(|(t, _)| *t == tick) {
+            self.press(*way);
+        }
+        if tick > 0 {
+            for a in 0..NAMES.len() {
+                if !self.all[a].enabled {
+                    continue;
+                }
+                if a == 0 {
+                    self.go_by_keys();
+                } else if self.all[a].goal.is_some() {
+                    self.walk(a);
+                }
+            }
+        }
+        self.sense();
+        // The rules of the level's time, in the order in which they stand; then what they caused.
+        let mut caused = vec![];
+        for (_, deed) in ground.deeds.iter().filter(|(t, _)| *t == tick) {
+            self.carry_out(*deed, &mut caused);
+        }
+        self.look_for_ways(&mut caused);
+        caused.into_iter().for_each(|c| self.tell(c));
+        self.tick += 1;
+    }
+
+    /// Where no step is under way the first of a tick begins one; the last one is remembered behind it.
+    fn press(&mut self, way: usize) {
+        let p = &mut self.all[0];
+        if !p.enabled {
+            return;
+        }
+        let most = if p.step.is_none() { 2 } else { 1 };
+        if p.pressed.len() >= most {
+            p.pressed.pop_back();
+        }
+        p.pressed.push_back(way);
+    }
+
+    /// What stops somebody on a cell, if anything.
+    fn stops(&self, who: usize, c: Cell) -> Option<By> {
+        if self.ground.is_off(c) {
+            return Some(By::Edge);
+        }
+        if self.ground.is_wall(c) {
+            return Some(By::Wall);
+        }
+        let stone = STONES.into_iter().find(|s| *s != who && self.all[*s].enabled && cell(self.all[*s].at) == c);
+        stone.map(By::Actor)
+    }
+
+    fn go_by_keys(&mut self) {
+        if self.all[0].step.is_none() {
+            let Some(way) = self.all[0].pressed.pop_front() else { return };
+            let (x, y) = cell(self.all[0].at);
+            let next = (x + WAYS[way].0, y + WAYS[way].1);
+            self.all[0].facing = way;
+            match self.stops(0, next) {
+                Some(by) => return self.stopped(0, by),
+                None => self.all[0].step = Some(centre(next)),
+            }
+        }
+        let p = &mut self.all[0];
+        let Some((x, y)) = p.step else { return };
+        let by = 1.0 / self.ground.parts as f64;
+        let (dx, dy) = (x - p.at.0, y - p.at.1);
+        let left = dx.hypot(dy);
+        if left <= by + NEAR {
+            (p.at, p.step) = ((x, y), None);
+        } else {
+            p.at = (p.at.0 + dx / left * by, p.at.1 + dy / left * by);
+        }
+    }
+
+    /// A move was stopped: told once while that contact lasts.
+    fn stopped(&mut self, who: usize, by: By) {
+        let other = if let By::Actor(b) = by { self.all[b].at } else { (0.0, 0.0) };
+        let (at, facing) = (self.all[who].at, self.all[who].facing);
+        let now = Some((by, at, facing, other));
+        if self.all[who].stopped == now {
+            return;
+        }
+        self.all[who].stopped = now;
+        match by {
+            By::Wall => self.tell(format!("{} bumps a wall", NAMES[who])),
+            By::Actor(b) => self.tell(format!("{} bumps {}", NAMES[who], NAMES[b])),
+            By::Edge => {}
+        }
+    }
+
+    /// How many cells it is from each cell to the goal.
+    fn distances(&self, who: usize, goal: Cell) -> Vec<Option<u32>> {
+        let index = |(x, y): Cell| (y * WIDTH + x) as usize;
+        let mut far = vec![None; (WIDTH * HEIGHT) as usize];
+        if self.stops(who, goal).is_some() {
+            return far;
+        }
+        far[index(goal)] = Some(0);
+        let mut queue = VecDeque::from([goal]);
+        while let Some(c) = queue.pop_front() {
+            for (dx, dy) in WAYS {
+                let next = (c.0 + dx, c.1 + dy);
+                if self.stops(who, next).is_none() && far[index(next)].is_none() {
+                    far[index(next)] = far[index(c)].map(|n: u32| n + 1);
+                    queue.push_back(next);
+                }
+            }
+        }
+        far
+    }
+
+    /// Plans the shortest way: of several the one whose first steps lead north, east, south, west. False where there is none.
+    fn plan(&mut self, a: usize, goal: Cell) -> bool {
+        let far = self.distances(a, goal);
+        let at = |(x, y): Cell| if self.ground.is_off((x, y)) { None } else { far[(y * WIDTH + x) as usize] };
+        let start = cell(self.all[a].at);
+        let mut way = vec![];
+        while way.last().copied().unwrap_or(start) != goal {
+            let here = way.last().copied().unwrap_or(start);
+            let beside = WAYS.into_iter().map(|(dx, dy)| (here.0 + dx, here.1 + dy));
+            match beside.filter_map(|c| Some((at(c)?, c))).min_by_key(|(n, _)| *n) {
+                Some((_, next)) => way.push(next),
+                None => break,
+            }
+        }
+        let has_way = way.last().copied().unwrap_or(start) == goal;
+        let actor = &mut self.all[a];
+        actor.detour = way.len() as u64 > start.0.abs_diff(goal.0) + start.1.abs_diff(goal.1);
+        (actor.way, actor.stuck) = (if has_way { way } else { vec![] }, !has_way);
+        actor.changes.clear();
+        has_way
+    }
+
+    /// True where what changed lies on its way, or opens a shorter one.
+    fn must_plan(&self, a: usize) -> bool {
+        let actor = &self.all[a];
+        let on_way = |c: &Cell| actor.way.contains(c) || cell(actor.at) == *c;
+        actor.changes.iter().any(
+            |(c, closed)| {
+                if *closed { !actor.stuck && on_way(c) } else { actor.stuck || actor.detour }
+            },
+        )
+    }
+
+    /// Plans again where that must be; true where it is stuck only now.
+    fn is_newly_stuck(&mut self, a: usize) -> bool {
+        let Some(goal) = self.all[a].goal.filter(|_| self.must_plan(a)) else { return false };
+        let was = self.all[a].stuck;
+        !self.plan(a, goal) && !was
+    }
+
+    fn walk(&mut self, a: usize) {
+        let Some(goal) = self.all[a].goal else { return };
+        if self.is_newly_stuck(a) {
+            self.tell(format!("{} is stuck", NAMES[a]));
+        }
+        if self.all[a].stuck {
+            return;
+        }
+        let here = cell(self.all[a].at);
+        let actor = &mut self.all[a];
+        if !actor.way.is_empty() {
+            let next = actor.way.remove(0);
+            let way = WAYS.into_iter().position(|(dx, dy)| (here.0 + dx, here.1 + dy) == next);
+            actor.facing = way.unwrap_or(actor.facing);
+            actor.at = centre(next);
+        }
+        if cell(actor.at) == goal {
+            actor.goal = None;
+            self.tell(format!("{} arrives", NAMES[a]));
+        }
+    }
+
+    /// A stone was put on a cell, or taken away.
+    fn ground_changes(&mut self, c: Cell, closed: bool) {
+        self.changed = true;
+        WALKERS.into_iter().for_each(|a| self.all[a].changes.push((c, closed)));
+    }
+
+    fn carry_out(&mut self, deed: Deed, caused: &mut Vec<String>) {
+        match deed {
+            Deed::Walk(a, goal) => {
+                let actor = &mut self.all[a];
+                (actor.goal, actor.stuck, actor.way) = (Some(goal), false, vec![]);
+                self.take_up(a, caused);
+            }
+            Deed::Halt(a) => self.all[a].goal = None,
+            Deed::Switch(a, on) => {
+                let was = std::mem::replace(&mut self.all[a].enabled, on);
+                if was == on {
+                    return;
+                }
+                if STONES.contains(&a) {
+                    self.ground_changes(cell(self.all[a].at), on);
+                }
+                self.take_up(a, caused);
+            }
+            Deed::Put(a, c) => {
+                let (from, enabled) = (cell(self.all[a].at), self.all[a].enabled);
+                (self.all[a].at, self.all[a].before) = (centre(c), centre(c));
+                if enabled && from != c {
+                    self.ground_changes(from, false);
+                    self.ground_changes(c, true);
+                }
+            }
+            Deed::ZoneSwitch(z, on) => self.zone_on[z] = on,
+        }
+    }
+
+    /// An order counts at once: fulfilled where one stands, or planned. That of a disabled one waits until it is enabled.
+    fn take_up(&mut self, a: usize, caused: &mut Vec<String>) {
+        let actor = &self.all[a];
+        let Some(goal) = actor.goal.filter(|_| actor.enabled && !actor.stuck && actor.way.is_empty()) else { return };
+        if goal == cell(actor.at) {
+            self.all[a].goal = None;
+            caused.push(format!("{} arrives", NAMES[a]));
+        } else if !self.plan(a, goal) {
+            caused.push(format!("{} is stuck", NAMES[a]));
+        }
+    }
+
+    /// Where the ground changed, ways are planned again.
+    fn look_for_ways(&mut self, caused: &mut Vec<String>) {
+        if !std::mem::take(&mut self.changed) {
+            return;
+        }
+        for a in WALKERS {
+            if self.all[a].enabled && self.all[a].goal.is_some() && !self.all[a].stuck && self.is_newly_stuck(a) {
+                caused.push(format!("{} is stuck", NAMES[a]));
+            }
+        }
+    }
+
+    fn is_in(&self, a: usize, z: usize, at: Point) -> bool {
+        let there = self.all[a].enabled && self.zone_on[z];
+        there
+            && match self.ground.zones[z] {
+                Zone::Rect(x, y, w, h) => {
+                    let c = cell(at);
+                    (x..x + w).contains(&c.0) && (y..y + h).contains(&c.1)
+                }
+                Zone::Disc(x, y, r) => (at.0 - x).hypot(at.1 - y) <= r + NEAR,
+            }
+    }
+
+    /// The way of this tick, where it was gone on foot.
+    fn way(&self, a: usize) -> Option<(Point, Point)> {
+        let actor = &self.all[a];
+        (actor.enabled && actor.before != actor.at).then_some((actor.before, actor.at))
+    }
+
+    /// How one went as seen from another, where both were there.
+    fn way_seen(&self, a: usize, b: usize) -> Option<(Point, Point)> {
+        let (x, y) = (&self.all[a], &self.all[b]);
+        let there = x.enabled && y.enabled;
+        let from = (x.before.0 - y.before.0, x.before.1 - y.before.1);
+        let to = (x.at.0 - y.at.0, x.at.1 - y.at.1);
+        (there && from != to).then_some((from, to))
+    }
+
+    fn half(&self, a: usize, b: usize) -> f64 {
+        let size = |a: usize| if STONES.contains(&a) { 1.0 } else { 0.8 };
+        (size(a) + size(b)) / 2.0
+    }
+
+    fn sense(&mut self) {
+        // By phase, subject, sense, object, and which of two.
+        let mut sensed: Vec<((u8, usize, u8, usize, u8), String)> = vec![];
+        for a in 0..NAMES.len() {
+            self.sense_zones(a, &mut sensed);
+        }
+        self.forget_stops();
+        for a in 0..NAMES.len() {
+            for b in a + 1..NAMES.len() {
+                self.sense_pair(a, b, &mut sensed);
+            }
+        }
+        for a in 0..NAMES.len() {
+            let here = cell(self.all[a].at);
+            let came = self.all[a].sensed != Some(here);
+            if came && self.all[a].enabled && self.ground.reeds.contains(&here) {
+                sensed.push(((1, a, 5, 0, 0), format!("{} treads reeds", NAMES[a])));
+            }
+            let actor = &mut self.all[a];
+            actor.before = actor.at;
+            actor.sensed = actor.enabled.then_some(here);
+        }
+        sensed.sort_by_key(|(key, _)| *key);
+        sensed.into_iter().for_each(|(_, text)| self.tell(text));
+    }
+
+    fn sense_zones(&mut self, a: usize, sensed: &mut Vec<((u8, usize, u8, usize, u8), String)>) {
+        let (name, at, tick) = (NAMES[a], self.all[a].at, self.tick);
+        let elsewhere = self.all[a].sensed != Some(cell(at));
+        for z in 0..self.ground.zones.len() {
+            let (was, is) = (self.all[a].inside[z], self.is_in(a, z, at));
+            let mut say =
+                |phase: u8, n: u8, verb: &str| sensed.push(((phase, a, 1, z, n), format!("{name} {verb} {z}")));
+            match (was, is) {
+                (Some(_), false) => say(0, 0, "leaves"),
+                (None, true) => say(1, 0, "enters"),
+                (None, false) if self.passes(a, z) => {
+                    say(1, 0, "enters");
+                    say(1, 1, "leaves");
+                }
+                _ => {}
+            }
+            let since = is.then(|| was.unwrap_or(tick));
+            // The cell by which it enters counts.
+            if is && (elsewhere || was.is_none()) {
+                say(2, 0, "moves in");
+            }
+            if since.is_some_and(|since| (tick - since).is_multiple_of(3)) {
+                say(2, 1, "in");
+            }
+            self.all[a].inside[z] = since;
+        }
+    }
+
+    /// True where the way of this tick leads through a zone, though it ends outside.
+    fn passes(&self, a: usize, z: usize) -> bool {
+        let Some(way) = self.way(a).filter(|_| self.zone_on[z]) else { return false };
+        match self.ground.zones[z] {
+            // Nobody goes further than a cell in one tick: it may only have been there when the zone was switched on.
+            Zone::Rect(x, y, w, h) => {
+                let c = cell(way.0);
+                (x..x + w).contains(&c.0) && (y..y + h).contains(&c.1)
+            }
+            Zone::Disc(x, y, r) => distance_to(way, (x, y)) <= r + NEAR,
+        }
+    }
+
+    /// A contact by being stopped lasts until the place or the facing of one of the two changes.
+    fn forget_stops(&mut self) {
+        for a in 0..NAMES.len() {
+            let Some((by, at, facing, other)) = self.all[a].stopped else { continue };
+            let me = &self.all[a];
+            let stays = match by {
+                By::Actor(b) => self.all[b].at == other && self.all[b].enabled,
+                _ => true,
+            };
+            if me.at != at || me.facing != facing || !me.enabled || !stays {
+                self.all[a].stopped = None;
+            }
+        }
+    }
+
+    fn sense_pair(&mut self, a: usize, b: usize, sensed: &mut Vec<((u8, usize, u8, usize, u8), String)>) {
+        let (x, y) = (&self.all[a], &self.all[b]);
+        let there = x.enabled && y.enabled;
+        let (dx, dy) = (x.at.0 - y.at.0, x.at.1 - y.at.1);
+        let half = self.half(a, b);
+        let by_stop = |me: usize, other: usize| matches!(self.all[me].stopped, Some((By::Actor(o), ..)) if o == other);
+        let overlap = dx.abs() < half - NEAR && dy.abs() < half - NEAR;
+        let touches = there && (overlap || by_stop(a, b) || by_stop(b, a));
+        let way = self.way_seen(a, b);
+        let (name, other) = (NAMES[a], NAMES[b]);
+        let mut say = |phase: u8, sense: u8, object: usize, n: u8, verb: &str| {
+            sensed.push(((phase, a, sense, object, n), format!("{name} {verb} {other}")));
+        };
+        match (self.touching.contains(&(a, b)), touches) {
+            (true, false) => say(0, 2, b, 0, "parts"),
+            (false, true) => say(1, 2, b, 0, "touches"),
+            (false, false) if way.is_some_and(|w| meets_box(w, half)) => {
+                say(1, 2, b, 0, "touches");
+                say(1, 2, b, 1, "parts");
+            }
+            _ => {}
+        }
+        // The two ranges stand in the order of their rules.
+        let far = dx.hypot(dy);
+        let (within, until) = self.ground.near;
+        let was = self.near.contains(&(a, b));
+        let came_within = way.is_some_and(|w| distance_to(w, (0.0, 0.0)) <= within + NEAR);
+        let near =
+            there && if was { far <= until + NEAR } else { far <= within + NEAR || came_within && far <= until + NEAR };
+        if !was && (near || there && came_within) {
+            say(1, 3, b, 0, "nears");
+        }
+        let beyond = self.ground.beyond;
+        let was_within = self.within_beyond.contains(&(a, b));
+        let is_within = there && far <= beyond + NEAR;
+        if was_within && !is_within {
+            say(0, 3, NAMES.len() + b, 0, "strays");
+        } else if !was_within && !is_within && there && way.is_some_and(|w| distance_to(w, (0.0, 0.0)) <= beyond + NEAR)
+        {
+            say(1, 3, NAMES.len() + b, 1, "strays");
+        }
+        let keep = |list: &mut Vec<(usize, usize)>, on: bool| {
+            list.retain(|p| *p != (a, b));
+            if on {
+                list.push((a, b));
+            }
+        };
+        keep(&mut self.touching, touches);
+        keep(&mut self.near, near);
+        keep(&mut self.within_beyond, is_within);
+    }
+}
