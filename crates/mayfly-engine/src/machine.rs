@@ -205,7 +205,7 @@ impl<R: Recorder> TickContext<'_, R> {
         if let Some(run) = then {
             self.carry_out(run);
         }
-        let tick = self.world.tick;
+        let since = self.counts_from(key.1);
         let entered = path[kept.min(path.len())..].to_vec();
         let Some(m) = self.world.machines.get_mut(&key) else {
             self.nested -= 1;
@@ -217,7 +217,7 @@ impl<R: Recorder> TickContext<'_, R> {
         for s in &entered {
             m.count += 1;
             let stay = m.count;
-            m.stays.push((*s, tick, stay));
+            m.stays.push((*s, since, stay));
         }
         let cause = self.note(|| TraceEvent::WentTo { machine: key.0, of: key.1, from: now.state, to: leaf });
         self.went_by.push((key, cause));
@@ -274,8 +274,11 @@ impl<R: Recorder> TickContext<'_, R> {
         self.carry_out(Run::new(rule, me, locals, pc, home, cause));
     }
 
-    /// After an `enter` has ended, its state's loop begins.
+    /// After an `enter` has ended, its state's loop begins; what ran beside it begins none.
     pub fn begin_loop(&mut self, run: &Run) {
+        if run.floor > 0 {
+            return;
+        }
         if let (Some(Part::Enter(state)), Some(home)) = (&self.program.rules[run.rule.index()].part, run.home)
             && self.world.stays(&home)
         {

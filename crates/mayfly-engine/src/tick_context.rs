@@ -400,9 +400,18 @@ impl<'a, R: Recorder> TickContext<'a, R> {
             self.cause(EventInstance::Later(event), cause);
         }
         // Timed transitions keep what they had left: their stays are as much younger.
-        for (_, m) in self.world.machines.iter_mut().filter(|((_, of), _)| *of == Some(id)) {
+        let now = self.world.machines.iter_mut().filter(|((_, of), _)| *of == Some(id)).map(|(_, m)| m);
+        let found = self.moved.iter_mut().filter(|m| m.key.1 == Some(id)).map(|m| &mut m.was);
+        for m in now.chain(found) {
             m.stays.iter_mut().for_each(|(_, since, _)| *since += away);
         }
+    }
+
+    /// The tick from which what begins now counts: of a disabled actor, that in which it was disabled, since all that it has
+    /// moves on by its absence when it is enabled.
+    pub fn counts_from(&self, of: Option<ActorId>) -> u64 {
+        let actor = of.map(|a| &self.world.actors[a.index()]);
+        actor.filter(|a| !a.enabled).map_or(self.world.tick, |a| a.disabled_at)
     }
 
     /// Says that something was faulty; the level goes on.

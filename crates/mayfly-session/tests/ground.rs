@@ -6,6 +6,7 @@ mod ground {
     pub mod form;
     pub mod play;
 }
+mod laws;
 
 use ground::form::{Ground, TICKS, ground};
 use ground::play::Play;
@@ -32,13 +33,13 @@ fn cases() -> u32 {
     asked.unwrap_or(if cfg!(debug_assertions) { 300 } else { 3000 })
 }
 
+fn config(cases: u32) -> ProptestConfig {
+    let file = Box::new(FileFailurePersistence::Off);
+    ProptestConfig { cases, max_shrink_iters: 20_000, failure_persistence: Some(file), ..ProptestConfig::default() }
+}
+
 proptest! {
-    #![proptest_config(ProptestConfig {
-        cases: cases(),
-        max_shrink_iters: 20_000,
-        failure_persistence: Some(Box::new(FileFailurePersistence::Off)),
-        ..ProptestConfig::default()
-    })]
+    #![proptest_config(config(cases()))]
 
     #[test]
     fn all_move_and_are_sensed_as_a_second_reading_of_the_contract_says(g in ground()) {
@@ -52,5 +53,14 @@ proptest! {
             play.told == got,
             "{text}keys {:?}\nby the contract:\n  {}\nby the engine:\n  {}", g.keys, near(&play.told), near(&got)
         );
+    }
+}
+
+proptest! {
+    #![proptest_config(config(cases() / 10))]
+
+    #[test]
+    fn wherever_they_go_the_laws_hold(g in ground(), pick in 0u64..10_000) {
+        laws::hold(&g.to_string(), &g.inputs(), TICKS, pick)?;
     }
 }

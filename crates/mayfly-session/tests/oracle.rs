@@ -8,11 +8,12 @@ mod oracle {
     pub mod made;
     pub mod play;
 }
+mod laws;
 
 use mayfly_base::Value;
 use mayfly_lang::check;
 use mayfly_session::headless::{self, Order};
-use oracle::form::{ACTORS, FLAGS, Level, NUMBERS};
+use oracle::form::{ACTORS, FLAGS, GLOWS, Level, NUMBERS};
 use oracle::play::Play;
 use proptest::prelude::*;
 use proptest::test_runner::FileFailurePersistence;
@@ -41,7 +42,7 @@ fn played(level: &Level) -> Option<(Vec<String>, String)> {
     let numbers = play.numbers.map(|n| n + 0.0);
     Some((
         in_order(std::mem::take(&mut play.told)),
-        format!("{:?} {flags:?} {own:?} {:?} s{}", numbers, play.ramped + 0.0, play.state),
+        format!("{:?} {flags:?} {own:?} {:?} {:?}", numbers, play.ramped + 0.0, play.machines.map(|m| m.state)),
     ))
 }
 
@@ -62,9 +63,10 @@ fn flown(text: &str) -> (Vec<String>, String) {
     };
     let all: Vec<f64> = w.vars.iter().map(number).collect();
     let own: Vec<f64> = (0..ACTORS).map(|a| number(&w.actors[a].fields[0])).collect();
-    let state = w.machines.values().next().map_or(0, |m| m.state.index());
+    let states: Vec<usize> = w.machines.values().map(|m| m.state.index()).collect();
+    let states: Vec<usize> = states.iter().map(|s| s - if s >= &GLOWS { GLOWS } else { 0 }).collect();
     let (numbers, flags) = (&all[1..=NUMBERS], &all[NUMBERS + 1..=NUMBERS + FLAGS]);
-    (told, format!("{numbers:?} {flags:?} {own:?} {:?} s{state}", all[0]))
+    (told, format!("{numbers:?} {flags:?} {own:?} {:?} {states:?}", all[0]))
 }
 
 fn agree(level: &Level) -> Result<(), TestCaseError> {
@@ -84,16 +86,27 @@ fn cases() -> u32 {
     asked.unwrap_or(if cfg!(debug_assertions) { 300 } else { 3000 })
 }
 
+fn config(cases: u32) -> ProptestConfig {
+    let file = Box::new(FileFailurePersistence::Off);
+    ProptestConfig { cases, max_shrink_iters: 20_000, failure_persistence: Some(file), ..ProptestConfig::default() }
+}
+
 proptest! {
-    #![proptest_config(ProptestConfig {
-        cases: cases(),
-        max_shrink_iters: 20_000,
-        failure_persistence: Some(Box::new(FileFailurePersistence::Off)),
-        ..ProptestConfig::default()
-    })]
+    #![proptest_config(config(cases()))]
 
     #[test]
     fn the_engine_does_what_a_second_reading_of_the_contract_does(level in oracle::made::level()) {
         agree(&level)?;
+    }
+}
+
+proptest! {
+    #![proptest_config(config(cases() / 10))]
+
+    #[test]
+    fn whatever_it_says_the_laws_hold(level in oracle::made::level(), pick in 0u64..10_000) {
+        if played(&level).is_some() {
+            laws::hold(&level.to_string(), &[], TICKS, pick)?;
+        }
     }
 }

@@ -7,6 +7,9 @@ use std::collections::VecDeque;
 
 type Point = (f64, f64);
 
+/// What was sensed, by phase, subject, sense, object, and which of two.
+type Sensed = ((u8, usize, u8, usize, u8), String);
+
 const NEAR: f64 = 1e-9;
 
 #[derive(Clone, Debug)]
@@ -389,8 +392,7 @@ impl<'a> Play<'a> {
     }
 
     fn sense(&mut self) {
-        // By phase, subject, sense, object, and which of two.
-        let mut sensed: Vec<((u8, usize, u8, usize, u8), String)> = vec![];
+        let mut sensed: Vec<Sensed> = vec![];
         for a in 0..NAMES.len() {
             self.sense_zones(a, &mut sensed);
         }
@@ -400,13 +402,12 @@ impl<'a> Play<'a> {
                 self.sense_pair(a, b, &mut sensed);
             }
         }
-        for a in 0..NAMES.len() {
-            let here = cell(self.all[a].at);
-            let came = self.all[a].sensed != Some(here);
-            if came && self.all[a].enabled && self.ground.reeds.contains(&here) {
-                sensed.push(((1, a, 5, 0, 0), format!("{} treads reeds", NAMES[a])));
-            }
+        for (a, name) in NAMES.iter().enumerate() {
             let actor = &mut self.all[a];
+            let here = cell(actor.at);
+            if actor.sensed != Some(here) && actor.enabled && self.ground.reeds.contains(&here) {
+                sensed.push(((1, a, 5, 0, 0), format!("{name} treads reeds")));
+            }
             actor.before = actor.at;
             actor.sensed = actor.enabled.then_some(here);
         }
@@ -414,7 +415,7 @@ impl<'a> Play<'a> {
         sensed.into_iter().for_each(|(_, text)| self.tell(text));
     }
 
-    fn sense_zones(&mut self, a: usize, sensed: &mut Vec<((u8, usize, u8, usize, u8), String)>) {
+    fn sense_zones(&mut self, a: usize, sensed: &mut Vec<Sensed>) {
         let (name, at, tick) = (NAMES[a], self.all[a].at, self.tick);
         let elsewhere = self.all[a].sensed != Some(cell(at));
         for z in 0..self.ground.zones.len() {
@@ -470,7 +471,7 @@ impl<'a> Play<'a> {
         }
     }
 
-    fn sense_pair(&mut self, a: usize, b: usize, sensed: &mut Vec<((u8, usize, u8, usize, u8), String)>) {
+    fn sense_pair(&mut self, a: usize, b: usize, sensed: &mut Vec<Sensed>) {
         let (x, y) = (&self.all[a], &self.all[b]);
         let there = x.enabled && y.enabled;
         let (dx, dy) = (x.at.0 - y.at.0, x.at.1 - y.at.1);

@@ -96,7 +96,8 @@ impl Play<'_> {
             self.runs.retain(|run| !same(run));
         }
         let frames = vec![Frame { block, at: 0, turns: Turns::Once, floor: locals.len() }];
-        self.carry_out(Run { id: 0, of, me, bound, locals, frames, waits: Waits::Ticks(0), home: None });
+        let waits = Waits::Ticks(0);
+        self.carry_out(Run { id: 0, of, me, bound, locals, frames, waits, home: None, enters: false });
     }
 
     /// A waiting run goes on, where it may.
@@ -128,6 +129,7 @@ impl Play<'_> {
                         *left -= 1;
                         frame.at = 0;
                     }
+                    Turns::Ever => frame.at = 0,
                     Turns::For { next, last } if *next <= *last => {
                         run.locals.push(*next as f64);
                         *next += 1;
@@ -159,6 +161,7 @@ impl Play<'_> {
         let same = |k: &&Kept| k.of == run.of && k.me == run.me && k.bound == run.bound;
         let ids: Vec<u64> = self.kept.iter().filter(same).map(|k| k.id).collect();
         self.next.extend(ids.into_iter().map(Happens::Later));
+        self.begin_loop(run);
     }
 
     fn act(&mut self, statement: &Statement, run: &mut Run) -> Result<Then, Division> {
@@ -166,6 +169,8 @@ impl Play<'_> {
         let me = run.me.or(run.bound);
         let seen = Seen { me, locals: &locals };
         let tick = self.tick;
+        // From when its waits count.
+        let from = run.me.map_or(tick, |a| self.as_left(a, tick));
         let kept = |n: f64| n.clamp(-BOUND, BOUND);
         let inner = |block: &Block, turns: Turns| Frame { block: block.clone(), at: 0, turns, floor: locals.len() };
         match statement {
@@ -223,13 +228,13 @@ impl Play<'_> {
                 let n = self.num(n, seen)?;
                 self.told.push((tick, format!("{tick} {}", if n == 0.0 { 0.0 } else { n })));
             }
-            Statement::Wait(n) => return Ok(Then::Wait(Waits::Ticks(tick + n))),
+            Statement::Wait(n) => return Ok(Then::Wait(Waits::Ticks(from + n))),
             Statement::WaitUntil { test, at_most, place } => {
                 let test = Box::new(Wanted { test: test.clone(), place: *place });
-                return Ok(Then::Wait(Waits::Test { test, due: at_most.map(|n| tick + n) }));
+                return Ok(Then::Wait(Waits::Test { test, due: at_most.map(|n| from + n) }));
             }
             Statement::WaitFor { message, at_most, place } => {
-                let (message, due) = (message % MESSAGES, at_most.map(|n| tick + n));
+                let (message, due) = (message % MESSAGES, at_most.map(|n| from + n));
                 return Ok(Then::Wait(Waits::Message { message, place: *place, due }));
             }
             Statement::If(t, a, b) => {
@@ -251,14 +256,15 @@ impl Play<'_> {
             }
             Statement::Meanwhile(b) => {
                 let frames = vec![inner(b, Turns::Once)];
-                self.carry_out(Run { frames, ..run.clone() });
+                self.carry_out(Run { frames, enters: false, ..run.clone() });
             }
             Statement::Rule(r, on) => self.off[r % self.level.rules.len()] = !on,
-            Statement::Go(s) => self.go(s % STATES, None),
+            Statement::Go(s) => self.go(NIGHT, s % STATES, None),
+            Statement::GoGlow(s) => self.go(me.unwrap_or(0), s % GLOWS, None),
             Statement::Move(a, x, y) => self.actors[a % ACTORS].at = (*x, *y),
             Statement::Enable(a, on) => self.switch(a % ACTORS, *on),
             Statement::Break | Statement::Continue => {
-                let is_loop = |f: &Frame| !matches!(f.turns, Turns::Once);
+                let is_loop = |f: &Frame| matches!(f.turns, Turns::Repeat(_) | Turns::For { .. });
                 if let Some(at) = run.frames.iter().rposition(is_loop) {
                     run.frames.truncate(at + 1);
                     if let Some(f) = run.frames.last_mut() {
@@ -299,6 +305,9 @@ impl Play<'_> {
         }
         let away = tick - actor.disabled_at;
         actor.created += away;
+        self.machines[a].entered += away;
+        // The event under way found its machine as it is now, but for where it has gone since.
+        self.found.0[a].entered += away;
         self.next.extend(self.kept.iter().filter(|k| k.me == Some(a)).map(|k| Happens::Later(k.id)));
         for run in self.runs.iter_mut().filter(|r| r.me == Some(a)) {
             match &mut run.waits {
@@ -310,31 +319,54 @@ impl Play<'_> {
     }
 
     /// The first state, or the one that was come to, is entered.
-    pub fn enter(&mut self) {
-        let block = self.level.states[self.state].enter.clone();
-        self.part(block, vec![], Some(self.stay));
+    pub fn enter(&mut self, m: usize) {
+        let Machine { state, stay, .. } = self.machines[m];
+        let block = self.states(m)[state].enter.clone();
+        self.part(m, block, vec![], Some((m, stay)), true);
+    }
+
+    /// The loop of a state begins when its `enter` has ended, if it is in that state still.
+    fn begin_loop(&mut self, run: &Run) {
+        let Some((m, stay)) = run.home.filter(|_| run.enters) else { return };
+        let now = self.machines[m];
+        if let Some(block) = self.states(m)[now.state].looped.clone().filter(|_| now.stay == stay) {
+            let me = (m < NIGHT).then_some(m);
+            let frames = vec![Frame { block, at: 0, turns: Turns::Ever, floor: 0 }];
+            let (of, waits, home) = (Of::Machine, Waits::Ticks(0), run.home);
+            self.carry_out(Run { id: 0, of, me, bound: None, locals: vec![], frames, waits, home, enters: false });
+        }
     }
 
     /// Leaves the state, runs what stands between, and enters another one.
-    pub fn go(&mut self, to: usize, then: Option<(Block, Vec<f64>)>) {
-        let (left, stay) = (self.state, self.stay);
-        self.runs.retain(|r| r.home != Some(stay));
-        if self.ramp.as_ref().is_some_and(|r| r.home == Some(stay)) {
+    pub fn go(&mut self, m: usize, to: usize, then: Option<(Block, Vec<f64>)>) {
+        let Machine { state: left, stay, .. } = self.machines[m];
+        let home = Some((m, stay));
+        self.runs.retain(|r| r.home != home);
+        if self.ramp.as_ref().is_some_and(|r| r.home == home) {
             self.end_ramp();
         }
-        let block = self.level.states[left].leave.clone();
-        self.part(block, vec![], None);
+        let block = self.states(m)[left].leave.clone();
+        self.part(m, block, vec![], None, false);
         if let Some((block, locals)) = then {
-            self.part(block, locals, None);
+            self.part(m, block, locals, None, false);
         }
-        (self.state, self.entered, self.stay) = (to, self.tick, stay + 1);
-        self.next.extend([Happens::NightLeaves(left), Happens::NightEnters(to)]);
-        self.enter();
+        let entered = self.as_left(m, self.tick);
+        self.machines[m] = Machine { state: to, entered, stay: stay + 1 };
+        self.next.extend(match m {
+            NIGHT => [Happens::NightLeaves(left), Happens::NightEnters(to)],
+            a => [Happens::GlowLeaves(a, left), Happens::GlowEnters(a, to)],
+        });
+        self.enter(m);
     }
 
-    fn part(&mut self, block: Block, locals: Vec<f64>, home: Option<u64>) {
+    /// A tick from which something counts: of a disabled actor, the one in which it was disabled.
+    fn as_left(&self, a: usize, tick: u64) -> u64 {
+        self.actors.get(a).filter(|a| !a.enabled).map_or(tick, |a| a.disabled_at)
+    }
+
+    fn part(&mut self, m: usize, block: Block, locals: Vec<f64>, home: Option<(usize, u64)>, enters: bool) {
         let frames = vec![Frame { block, at: 0, turns: Turns::Once, floor: locals.len() }];
-        let (me, bound, waits) = (None, None, Waits::Ticks(0));
-        self.carry_out(Run { id: 0, of: Of::Machine, me, bound, locals, frames, waits, home });
+        let (me, bound, waits) = ((m < NIGHT).then_some(m), None, Waits::Ticks(0));
+        self.carry_out(Run { id: 0, of: Of::Machine, me, bound, locals, frames, waits, home, enters });
     }
 }

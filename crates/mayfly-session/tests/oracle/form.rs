@@ -12,6 +12,8 @@ pub const FLAGS: usize = 2;
 pub const MESSAGES: usize = 2;
 pub const ACTORS: usize = 3;
 pub const STATES: usize = 3;
+/// States of the machine that each actor has.
+pub const GLOWS: usize = 2;
 /// Zones as left, top, width, height: they overlap.
 pub const ZONES: [(i64, i64, i64, i64); 2] = [(1, 0, 2, 2), (2, 1, 3, 2)];
 /// Ticks of the timers; the second one repeats, and runs from the start.
@@ -63,6 +65,8 @@ pub enum Test {
     Running(usize),
     In(usize, usize),
     State(usize),
+    /// The machine of whose rule it is, as [`Num::Own`].
+    Glow(usize),
     Enabled(usize),
 }
 
@@ -93,6 +97,7 @@ pub enum Statement {
     Meanwhile(Block),
     Rule(usize, bool),
     Go(usize),
+    GoGlow(usize),
     Move(usize, i64, i64),
     Enable(usize, bool),
     Break,
@@ -117,6 +122,8 @@ pub enum Event {
     Leaves(usize),
     NightEnters(usize),
     NightLeaves(usize),
+    GlowEnters(usize),
+    GlowLeaves(usize),
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -159,6 +166,8 @@ pub struct Transition {
 pub struct State {
     pub enter: Block,
     pub leave: Block,
+    /// A loop; each of its turns waits at its end.
+    pub looped: Option<Block>,
     pub ways: Vec<Transition>,
 }
 
@@ -166,7 +175,10 @@ pub struct State {
 pub struct Level {
     pub define: Num,
     pub own: Vec<Rule>,
+    pub glows: Vec<State>,
     pub states: Vec<State>,
+    /// Ways of the level's machine from every state.
+    pub wherever: Vec<Transition>,
     pub rules: Vec<Rule>,
     /// The first rules of the level, so many, stand in one `first of`.
     pub grouped: usize,
@@ -251,6 +263,7 @@ impl Scope {
             Test::Running(t) => format!("t{}.running", t % TIMERS.len()),
             Test::In(a, z) => format!("(a{} in z{})", a % ACTORS, z % ZONES.len()),
             Test::State(s) => format!("(night is s{})", s % STATES),
+            Test::Glow(s) => format!("({}.glow is g{})", self.own, s % GLOWS),
             Test::Enabled(a) => format!("a{}.enabled", a % ACTORS),
         }
     }
@@ -317,6 +330,7 @@ impl Scope {
             Statement::Meanwhile(b) => format!("meanwhile {}", Self { in_loop: false, ..self.clone() }.block(b)),
             Statement::Rule(r, on) => format!("{} rule \"r{r}\"", if *on { "enable" } else { "disable" }),
             Statement::Go(s) => format!("go night to s{}", s % STATES),
+            Statement::GoGlow(s) => format!("go {}.glow to g{}", self.own, s % GLOWS),
             Statement::Move(a, x, y) => format!("move a{} to ({x}, {y})", a % ACTORS),
             Statement::Enable(a, on) => format!("{} a{}", if *on { "enable" } else { "disable" }, a % ACTORS),
             Statement::Break if self.in_loop => "break".into(),
@@ -342,6 +356,8 @@ impl Scope {
             Event::Leaves(z) => format!("{who} leaves z{}", z % ZONES.len()),
             Event::NightEnters(s) => format!("night enters s{}", s % STATES),
             Event::NightLeaves(s) => format!("night leaves s{}", s % STATES),
+            Event::GlowEnters(s) => format!("{who}.glow enters g{}", s % GLOWS),
+            Event::GlowLeaves(s) => format!("{who}.glow leaves g{}", s % GLOWS),
         }
     }
 }
@@ -349,7 +365,7 @@ impl Scope {
 impl Event {
     /// True where it is about an actor.
     pub fn is_about_actor(&self) -> bool {
-        matches!(self, Self::Enters(_) | Self::Leaves(_))
+        matches!(self, Self::Enters(_) | Self::Leaves(_) | Self::GlowEnters(_) | Self::GlowLeaves(_))
     }
 }
 
@@ -394,6 +410,30 @@ impl Rule {
     }
 }
 
+fn write_states(f: &mut fmt::Formatter, scope: &Scope, states: &[State], letter: char, count: usize) -> fmt::Result {
+    for (i, s) in states.iter().enumerate() {
+        writeln!(f, "state {letter}{i} {{")?;
+        writeln!(f, "  enter {}\n  leave {}", scope.block(&s.enter), scope.block(&s.leave))?;
+        if let Some(block) = &s.looped {
+            writeln!(f, "  loop {}", scope.block(block))?;
+        }
+        s.ways.iter().try_for_each(|t| write_way(f, scope, t, letter, count))?;
+        writeln!(f, "}}")?;
+    }
+    Ok(())
+}
+
+fn write_way(f: &mut fmt::Formatter, scope: &Scope, t: &Transition, letter: char, count: usize) -> fmt::Result {
+    let mut scope = scope.clone();
+    let who = if scope.own == "self" { "self" } else { "crate" };
+    let when = t.when.as_ref().map_or(String::new(), |e| match scope.event(e, who) {
+        w if w.starts_with("after") => format!(" {w}"),
+        w => format!(" when {w}"),
+    });
+    let test = t.test.as_ref().map_or(String::new(), |t| format!(" if {}", scope.test(t)));
+    writeln!(f, "  to {letter}{}{when}{test} then {}", t.to % count, scope.block(&t.then))
+}
+
 impl Display for Level {
     fn fmt(&self, f: &mut fmt::Formatter) -> fmt::Result {
         let made = Rc::default();
@@ -411,23 +451,19 @@ impl Display for Level {
         writeln!(f, "define defined = {}", scope.num(&self.define))?;
         writeln!(f, "kind crate {{\nvar w = 1 within -{BOUND} to {BOUND}")?;
         self.own.iter().try_for_each(|r| r.write(f, &made, true))?;
+        let own = Scope { own: "self", ..scope.clone() };
+        writeln!(f, "machine glow {{\nstart g0")?;
+        write_states(f, &own, &self.glows, 'g', GLOWS)?;
+        writeln!(f, "}}")?;
         writeln!(f, "}}")?;
         for (i, (x, y)) in PLACES.iter().enumerate() {
             writeln!(f, "place a{i}: crate at ({x}, {y}) {{ w = {} }}", i + 1)?;
         }
         writeln!(f, "machine night {{\nstart s0")?;
-        for (i, s) in self.states.iter().enumerate() {
-            writeln!(f, "state s{i} {{")?;
-            writeln!(f, "  enter {}\n  leave {}", scope.block(&s.enter), scope.block(&s.leave))?;
-            for t in &s.ways {
-                let mut scope = scope.clone();
-                let when = t.when.as_ref().map_or(String::new(), |e| match scope.event(e, "crate") {
-                    w if w.starts_with("after") => format!(" {w}"),
-                    w => format!(" when {w}"),
-                });
-                let test = t.test.as_ref().map_or(String::new(), |t| format!(" if {}", scope.test(t)));
-                writeln!(f, "  to s{}{when}{test} then {}", t.to % STATES, scope.block(&t.then))?;
-            }
+        write_states(f, &scope, &self.states, 's', STATES)?;
+        if !self.wherever.is_empty() {
+            writeln!(f, "wherever {{")?;
+            self.wherever.iter().try_for_each(|t| write_way(f, &scope, t, 's', STATES))?;
             writeln!(f, "}}")?;
         }
         writeln!(f, "}}")?;
@@ -473,14 +509,17 @@ pub fn number(level: &mut Level) {
         r.otherwise.iter_mut().for_each(|b| block(b, next));
     }
     level.own.iter_mut().for_each(|r| rule(r, &mut next));
-    for s in &mut level.states {
+    fn way(t: &mut Transition, next: &mut u32) {
+        *next += 1;
+        t.place = *next;
+        block(&mut t.then, next);
+    }
+    for s in level.glows.iter_mut().chain(&mut level.states) {
         block(&mut s.enter, &mut next);
         block(&mut s.leave, &mut next);
-        for t in &mut s.ways {
-            next += 1;
-            t.place = next;
-            block(&mut t.then, &mut next);
-        }
+        s.looped.iter_mut().for_each(|b| block(b, &mut next));
+        s.ways.iter_mut().for_each(|t| way(t, &mut next));
     }
+    level.wherever.iter_mut().for_each(|t| way(t, &mut next));
     level.rules.iter_mut().for_each(|r| rule(r, &mut next));
 }

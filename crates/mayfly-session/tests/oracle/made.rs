@@ -54,6 +54,7 @@ fn test(depth: u32, may_fail: bool, locals: bool, own: bool) -> BoxedStrategy<Te
         1 => (0..ACTORS, 0..ZONES.len()).prop_map(|(a, z)| Test::In(a, z)),
         1 => (0..STATES).prop_map(Test::State),
         1 => (0..ACTORS).prop_map(Test::Enabled),
+        u32::from(own) => (0..GLOWS).prop_map(Test::Glow),
     ];
     if depth == 0 {
         return leaf.boxed();
@@ -109,6 +110,7 @@ fn statement(depth: u32, waits: bool, goes: bool) -> BoxedStrategy<Statement> {
     all.push((1, ramp(false)));
     if goes {
         all.push((2, (0..STATES).prop_map(Statement::Go).boxed()));
+        all.push((2, (0..GLOWS).prop_map(Statement::GoGlow).boxed()));
     }
     if waits {
         all.push((4, ticks().prop_map(Statement::Wait).boxed()));
@@ -151,6 +153,8 @@ fn event() -> BoxedStrategy<Event> {
         2 => (0..ZONES.len()).prop_map(Event::Leaves),
         1 => (0..STATES).prop_map(Event::NightEnters),
         1 => (0..STATES).prop_map(Event::NightLeaves),
+        1 => (0..GLOWS).prop_map(Event::GlowEnters),
+        1 => (0..GLOWS).prop_map(Event::GlowLeaves),
     ]
     .boxed()
 }
@@ -191,25 +195,38 @@ fn rule(title: String) -> BoxedStrategy<Rule> {
         .boxed()
 }
 
-fn state() -> impl Strategy<Value = State> {
-    let way = (
+fn way() -> impl Strategy<Value = Transition> {
+    (
         0..STATES,
         prop::option::weighted(0.7, event()),
         prop::option::weighted(0.5, test(1, false, false, true)),
         block(0, false, false),
     )
-        .prop_map(|(to, when, test, then)| Transition { to, when, place: 0, test, then });
-    (block(1, true, false), block(0, false, false), prop::collection::vec(way, 0..3))
-        .prop_map(|(enter, leave, ways)| State { enter, leave, ways })
+        .prop_map(|(to, when, test, then)| Transition { to, when, place: 0, test, then })
+}
+
+fn state() -> impl Strategy<Value = State> {
+    let turn = (block(1, true, false), ticks()).prop_map(|(mut turn, n)| {
+        Rc::make_mut(&mut turn).retain(|s| !matches!(s, Statement::Return));
+        Rc::make_mut(&mut turn).push(Statement::Wait(n));
+        turn
+    });
+    let looped = prop::option::weighted(0.3, turn);
+    (block(1, true, false), block(0, false, false), looped, prop::collection::vec(way(), 0..3))
+        .prop_map(|(enter, leave, looped, ways)| State { enter, leave, looped, ways })
 }
 
 pub fn level() -> impl Strategy<Value = Level> {
     let own: Vec<BoxedStrategy<Rule>> = (0..2).map(|i| rule(format!("k{i}"))).collect();
     let rules: Vec<BoxedStrategy<Rule>> = (0..4).map(|i| rule(format!("r{i}"))).collect();
-    let states = prop::collection::vec(state(), STATES);
+    let machines = (
+        prop::collection::vec(state(), GLOWS),
+        prop::collection::vec(state(), STATES),
+        prop::collection::vec(way(), 0..2),
+    );
     let define = num(1, false, false, false);
-    (define, own, states, rules, 0usize..4).prop_map(|(define, own, states, rules, grouped)| {
-        let mut level = Level { define, own, states, rules, grouped };
+    (define, own, machines, rules, 0usize..4).prop_map(|(define, own, (glows, states, wherever), rules, grouped)| {
+        let mut level = Level { define, own, glows, states, wherever, rules, grouped };
         number(&mut level);
         level
     })

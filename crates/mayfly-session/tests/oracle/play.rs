@@ -25,8 +25,10 @@ pub enum Happens {
     NightLeaves(usize),
     Resumes(u64),
     Later(u64),
-    /// A transition without an event: its state, and which of its ways.
-    Transits(usize, usize),
+    GlowEnters(usize, usize),
+    GlowLeaves(usize, usize),
+    /// A transition without an event: whose machine's, and its place.
+    Transits(usize, u32),
 }
 
 /// A rule of the level, one of the kind, or a block of the machine.
@@ -41,7 +43,12 @@ pub enum Of {
 pub enum Turns {
     Once,
     Repeat(u32),
-    For { next: i64, last: i64 },
+    /// The loop of a state.
+    Ever,
+    For {
+        next: i64,
+        last: i64,
+    },
 }
 
 #[derive(Clone, Debug)]
@@ -83,8 +90,10 @@ pub struct Run {
     pub locals: Vec<f64>,
     pub frames: Vec<Frame>,
     pub waits: Waits,
-    /// The stay of the machine with which it ends.
-    pub home: Option<u64>,
+    /// The machine and its stay with which it ends.
+    pub home: Option<(usize, u64)>,
+    /// It is an `enter`: the loop of its state begins after it.
+    pub enters: bool,
 }
 
 #[derive(Clone, Debug, Default)]
@@ -112,8 +121,18 @@ pub struct Ramp {
     pub to: f64,
     pub begun: u64,
     pub ticks: u64,
-    /// The stay of the machine with which it ends.
-    pub home: Option<u64>,
+    /// The machine and its stay with which it ends.
+    pub home: Option<(usize, u64)>,
+}
+
+/// The level's machine, behind those of the actors.
+pub const NIGHT: usize = ACTORS;
+
+#[derive(Clone, Copy, Debug)]
+pub struct Machine {
+    pub state: usize,
+    pub entered: u64,
+    pub stay: u64,
 }
 
 /// An event that `again later` keeps.
@@ -149,9 +168,7 @@ pub struct Play<'a> {
     pub ramp: Option<Ramp>,
     pub actors: Vec<Actor>,
     pub timers: Vec<Timer>,
-    pub state: usize,
-    pub entered: u64,
-    pub stay: u64,
+    pub machines: [Machine; ACTORS + 1],
     pub mail: Vec<(u64, u64, usize, f64)>,
     pub runs: Vec<Run>,
     pub kept: Vec<Kept>,
@@ -163,9 +180,8 @@ pub struct Play<'a> {
     pub begun: u64,
     pub queue: std::collections::VecDeque<Happens>,
     pub next: Vec<Happens>,
-    /// Of the event under way: the state in which it found the machine and since when, whether a transition was taken, what had
-    /// begun before.
-    found: (usize, u64, bool, u64),
+    /// Of the event under way: how it found each machine, by which a transition was taken, and what had begun before.
+    pub found: ([Machine; ACTORS + 1], [bool; ACTORS + 1], u64),
     pub told: Vec<(u64, String)>,
     pub steps: u32,
 }
@@ -173,7 +189,8 @@ pub struct Play<'a> {
 /// Who awaits an event.
 enum Judged<'l> {
     Rule(Of, &'l Rule),
-    Way(usize, &'l Transition),
+    /// Of the level's machine, or of an actor's.
+    Way(bool, &'l Transition),
     Waits,
 }
 
@@ -197,6 +214,7 @@ impl<'a> Play<'a> {
             created: 0,
             inside: [false; ZONES.len()],
         };
+        let machines = [Machine { state: 0, entered: 0, stay: 1 }; ACTORS + 1];
         let mut play = Self {
             level,
             tick: 0,
@@ -206,9 +224,7 @@ impl<'a> Play<'a> {
             ramp: None,
             actors: (0..ACTORS).map(actor).collect(),
             timers: vec![Timer::default(), Timer { running: true, due: TIMERS[1], left: 0, order: 1 }],
-            state: 0,
-            entered: 0,
-            stay: 1,
+            machines,
             mail: vec![],
             runs: vec![],
             kept: vec![],
@@ -220,7 +236,7 @@ impl<'a> Play<'a> {
             begun: 1,
             queue: std::collections::VecDeque::new(),
             next: vec![],
-            found: (0, 0, false, 0),
+            found: (machines, [false; ACTORS + 1], 0),
             told: vec![],
             steps: 0,
         };
@@ -231,8 +247,9 @@ impl<'a> Play<'a> {
     /// Every awaited expression once, at the place of the first that awaits it.
     fn watch_all(&mut self) {
         let own = self.level.own.iter().map(|r| (&r.when, r.place, true));
-        let ways = self.level.states.iter().flat_map(|s| &s.ways);
-        let ways = ways.filter_map(|t| Some((t.when.as_ref()?, t.place, false)));
+        let glows = self.level.glows.iter().flat_map(|s| &s.ways).map(|t| (t, true));
+        let nights = self.level.states.iter().flat_map(|s| &s.ways).chain(&self.level.wherever).map(|t| (t, false));
+        let ways = glows.chain(nights).filter_map(|(t, in_kind)| Some((t.when.as_ref()?, t.place, in_kind)));
         let rules = self.level.rules.iter().map(|r| (&r.when, r.place, false));
         for (event, place, in_kind) in own.chain(ways).chain(rules) {
             let Some(what) = Watch::of(event) else { continue };
@@ -302,7 +319,8 @@ impl<'a> Play<'a> {
             Test::Or(a, b) => self.test(a, s)? || self.test(b, s)?,
             Test::Running(t) => self.timers[t % TIMERS.len()].running,
             Test::In(a, z) => self.is_in(a % ACTORS, z % ZONES.len()),
-            Test::State(n) => self.state == n % STATES,
+            Test::State(n) => self.machines[NIGHT].state == n % STATES,
+            Test::Glow(n) => self.machines[s.me.unwrap_or(0)].state == n % GLOWS,
             Test::Enabled(a) => self.actors[a % ACTORS].enabled,
         })
     }
@@ -432,10 +450,13 @@ impl<'a> Play<'a> {
                 }
             }
         }
-        let ways = &self.level.states[self.state].ways;
-        let open = ways.iter().position(|t| t.when.is_none() && self.may_go(t, Seen::default()));
-        if let Some(way) = open {
-            raised.push((ways[way].place, 0, Happens::Transits(self.state, way)));
+        for m in 0..=NIGHT {
+            let stands = m < NIGHT && !self.actors[m].enabled;
+            let ways = self.ways(m, self.machines[m].state);
+            let open = ways.iter().find(|t| t.when.is_none() && self.may_go(m, t, &[]));
+            if let Some(t) = open.filter(|_| !stands) {
+                raised.push((t.place, m as u64, Happens::Transits(m, t.place)));
+            }
         }
         for r in &self.runs {
             let Waits::Test { test, .. } = &r.waits else { continue };
@@ -469,12 +490,34 @@ impl<'a> Play<'a> {
     fn whens(&self) -> Vec<(&'a Event, bool)> {
         let level: &'a Level = self.level;
         let own = level.own.iter().map(|r| (&r.when, true));
-        let ways = level.states.iter().flat_map(|s| &s.ways).filter_map(|t| Some((t.when.as_ref()?, false)));
-        own.chain(ways).chain(level.rules.iter().map(|r| (&r.when, false))).collect()
+        let glows = level.glows.iter().flat_map(|s| &s.ways).filter_map(|t| Some((t.when.as_ref()?, true)));
+        let nights = level.states.iter().flat_map(|s| &s.ways).chain(&level.wherever);
+        let nights = nights.filter_map(|t| Some((t.when.as_ref()?, false)));
+        own.chain(glows).chain(nights).chain(level.rules.iter().map(|r| (&r.when, false))).collect()
     }
 
-    fn may_go(&self, t: &Transition, seen: Seen) -> bool {
+    pub fn states(&self, m: usize) -> &'a [State] {
+        let level: &'a Level = self.level;
+        if m == NIGHT { &level.states } else { &level.glows }
+    }
+
+    /// The ways that lead out of a state, those of `wherever` last: they never lead to where it is.
+    fn ways(&self, m: usize, state: usize) -> Vec<&'a Transition> {
+        let level: &'a Level = self.level;
+        let wherever: &[Transition] = if m == NIGHT { &level.wherever } else { &[] };
+        let others = wherever.iter().filter(|t| t.to % STATES != state);
+        self.states(m)[state].ways.iter().chain(others).collect()
+    }
+
+    fn may_go(&self, m: usize, t: &Transition, locals: &[f64]) -> bool {
+        let seen = Seen { me: (m < NIGHT).then_some(m), locals };
         t.test.as_ref().is_none_or(|t| self.test(t, seen) == Ok(true))
+    }
+
+    /// Takes a way, for the event under way.
+    fn take_way(&mut self, m: usize, t: &Transition, locals: Vec<f64>) {
+        self.found.1[m] = true;
+        self.go(m, t.to % self.states(m).len(), Some((t.then.clone(), locals)));
     }
 
     fn take_up(&mut self, h: Happens) {
@@ -482,8 +525,11 @@ impl<'a> Play<'a> {
         match h {
             Happens::MachinesBegin => {
                 self.begin_event();
-                self.next.push(Happens::NightEnters(0));
-                return self.enter();
+                for m in 0..=NIGHT {
+                    self.next.push(if m == NIGHT { Happens::NightEnters(0) } else { Happens::GlowEnters(m, 0) });
+                    self.enter(m);
+                }
+                return;
             }
             Happens::Resumes(id) => return self.resume(id),
             Happens::Later(id) => {
@@ -497,12 +543,13 @@ impl<'a> Play<'a> {
                 }
                 return;
             }
-            Happens::Transits(state, way) => {
+            Happens::Transits(m, place) => {
                 self.begin_event();
-                let level: &'a Level = self.level;
-                let t = &level.states[state].ways[way];
-                if self.state == state && self.may_go(t, Seen::default()) {
-                    self.go(t.to % STATES, Some((t.then.clone(), vec![])));
+                let stands = m < NIGHT && !self.actors[m].enabled;
+                let ways = self.ways(m, self.machines[m].state);
+                let way = ways.into_iter().find(|t| t.place == place).filter(|t| !stands && self.may_go(m, t, &[]));
+                if let Some(t) = way {
+                    self.take_way(m, t, vec![]);
                 }
                 return;
             }
@@ -512,8 +559,10 @@ impl<'a> Play<'a> {
         let level: &'a Level = self.level;
         // All that may await it, in the order in which they are judged; runs that wait for it come after the rules.
         let own = level.own.iter().enumerate().map(|(i, r)| (r.priority, Judged::Rule(Of::Own(i), r)));
-        let ways = level.states.iter().enumerate().flat_map(|(s, state)| state.ways.iter().map(move |t| (s, t)));
-        let ways = ways.filter(|(_, t)| t.when.is_some()).map(|(s, t)| (0, Judged::Way(s, t)));
+        let of_states = |states: &'a [State]| states.iter().flat_map(|s| &s.ways);
+        let glows = of_states(&level.glows).map(|t| (false, t));
+        let nights = of_states(&level.states).chain(&level.wherever).map(|t| (true, t));
+        let ways = glows.chain(nights).filter(|(_, t)| t.when.is_some()).map(|(night, t)| (0, Judged::Way(night, t)));
         let rules = level.rules.iter().enumerate().map(|(i, r)| (r.priority, Judged::Rule(Of::Level(i), r)));
         let mut all: Vec<(usize, (i64, Judged))> = own.chain(ways).chain(rules).enumerate().collect();
         all.push((usize::MAX, (0, Judged::Waits)));
@@ -536,14 +585,21 @@ impl<'a> Play<'a> {
                         self.judge(of, None, bound, locals, false, &mut passed);
                     }
                 }
-                Judged::Way(state, t) => {
-                    let (found, since, taken, _) = self.found;
-                    let Some(when) = t.when.as_ref().filter(|_| !taken && found == state) else { continue };
-                    if let Some((_, locals)) = self.fits(when, n, &h, None, self.tick - since)
-                        && self.may_go(t, Seen { me: None, locals: &locals })
-                    {
-                        self.found.2 = true;
-                        self.go(t.to % STATES, Some((t.then.clone(), locals)));
+                Judged::Way(night, t) => {
+                    let Some(when) = &t.when else { continue };
+                    for m in if night { NIGHT..NIGHT + 1 } else { 0..ACTORS } {
+                        let (was, taken) = (self.found.0[m], self.found.1[m]);
+                        let is_its = self.ways(m, was.state).iter().any(|w| w.place == t.place);
+                        let me = (m < NIGHT).then_some(m);
+                        if taken || !is_its || me.is_some_and(|a| !self.actors[a].enabled) {
+                            continue;
+                        }
+                        let age = self.tick.saturating_sub(was.entered);
+                        if let Some((_, locals)) = self.fits(when, n, &h, me, age)
+                            && self.may_go(m, t, &locals)
+                        {
+                            self.take_way(m, t, locals);
+                        }
                     }
                 }
                 Judged::Waits => self.go_on_for(&h),
@@ -554,7 +610,7 @@ impl<'a> Play<'a> {
     /// Runs that wait for a message go on, but none that began to wait because of it.
     fn go_on_for(&mut self, h: &Happens) {
         let Happens::Hears(of, _) = h else { return };
-        let before = self.found.3;
+        let before = self.found.2;
         let mut ids: Vec<(u32, u64)> = vec![];
         for r in &self.runs {
             if let Waits::Message { message, place, .. } = r.waits
@@ -575,7 +631,7 @@ impl<'a> Play<'a> {
     }
 
     fn begin_event(&mut self) {
-        self.found = (self.state, self.entered, false, self.begun);
+        self.found = (self.machines, [false; ACTORS + 1], self.begun);
     }
 
     /// What an event binds where it fits: the actor that it is about, and its values.
@@ -597,6 +653,11 @@ impl<'a> Play<'a> {
                 if s % STATES == *of =>
             {
                 none
+            }
+            (Event::GlowEnters(s), Happens::GlowEnters(a, of)) | (Event::GlowLeaves(s), Happens::GlowLeaves(a, of))
+                if s % GLOWS == *of && me.is_none_or(|me| me == *a) =>
+            {
+                Some((Some(*a), vec![]))
             }
             (_, Happens::Watched { of, forms, .. }) if Watch::of(when).is_some() => {
                 let mine = of.is_none_or(|a| me == Some(a));
