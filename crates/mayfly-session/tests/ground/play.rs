@@ -173,7 +173,8 @@ impl<'a> Play<'a> {
         if self.ground.is_wall(c) {
             return Some(By::Wall);
         }
-        let stone = STONES.into_iter().find(|s| *s != who && self.all[*s].enabled && cell(self.all[*s].at) == c);
+        let mut stones = STONES.into_iter().filter(|_| !self.ground.plain);
+        let stone = stones.find(|s| *s != who && self.all[*s].enabled && cell(self.all[*s].at) == c);
         stone.map(By::Actor)
     }
 
@@ -209,6 +210,9 @@ impl<'a> Play<'a> {
             return;
         }
         self.all[who].stopped = now;
+        if self.ground.plain {
+            return;
+        }
         match by {
             By::Wall => self.tell(format!("{} bumps a wall", NAMES[who])),
             By::Actor(b) => self.tell(format!("{} bumps {}", NAMES[who], NAMES[b])),
@@ -301,6 +305,9 @@ impl<'a> Play<'a> {
 
     /// A stone was put on a cell, or taken away.
     fn ground_changes(&mut self, c: Cell, closed: bool) {
+        if self.ground.plain {
+            return;
+        }
         self.changed = true;
         WALKERS.into_iter().for_each(|a| self.all[a].changes.push((c, closed)));
     }
@@ -397,7 +404,7 @@ impl<'a> Play<'a> {
             self.sense_zones(a, &mut sensed);
         }
         self.forget_stops();
-        for a in 0..NAMES.len() {
+        for a in 0..if self.ground.plain { 0 } else { NAMES.len() } {
             for b in a + 1..NAMES.len() {
                 self.sense_pair(a, b, &mut sensed);
             }
@@ -405,7 +412,7 @@ impl<'a> Play<'a> {
         for (a, name) in NAMES.iter().enumerate() {
             let actor = &mut self.all[a];
             let here = cell(actor.at);
-            if actor.sensed != Some(here) && actor.enabled && self.ground.reeds.contains(&here) {
+            if actor.sensed != Some(here) && actor.enabled && !self.ground.plain && self.ground.reeds.contains(&here) {
                 sensed.push(((1, a, 5, 0, 0), format!("{name} treads reeds")));
             }
             actor.before = actor.at;
