@@ -122,6 +122,16 @@ fn a_common_mistake_is_one_error_that_leads_out() {
             "rule \"t\" { when start; then { for l in all lamp { l.lit = true } } }".into(),
         ),
         ("var \u{0301}heat2 = 1".into(), &["\\u{301}"], "var heat2 = 1".into()),
+        (
+            "rule \"t\" { when tick; while heat > 1; while heat < 9; then { heat = 1 } }".into(),
+            &["`while` twice", "`and`"],
+            "rule \"t\" { when tick; while heat > 1 and heat < 9; then { heat = 1 } }".into(),
+        ),
+        (
+            "rule \"t\" { when tick; again skip; again later; then { heat = 1 } }".into(),
+            &["`again` twice", "take one of the two out"],
+            "rule \"t\" { when tick; again later; then { heat = 1 } }".into(),
+        ),
         ("level \"L\" { rate 10; rate 20 }".into(), &["rate", "twice"], "level \"L\" { rate 10 }".into()),
         (act("tell \"{heat:99}\""), &["99", "decimals"], act("tell \"{heat:2}\"")),
         (act("heat = 1\n  else { heat = 2 }"), &["else"], act("if heat > 1 { heat = 1 }\n  else { heat = 2 }")),

@@ -315,6 +315,35 @@ rule "hears" { when hears open_up; if ready; then { stage = 9; silt = 0 } }
     assert_eq!(hears.clauses[0].shown(), "ready = false, stage = 2, clean = false, silt = 5");
 }
 
+/// A rule of a kind is asleep where it is for each of its actors, and nobody else's `self` is asked for.
+#[test]
+fn a_rule_of_a_kind_is_asleep_where_it_is_for_each_of_them() {
+    let mut s = session(
+        r#"
+map """
+....
+"""
+kind lamp {
+  var lit = false
+  rule "own" { when every 2 ticks; while self.lit; then { log "{self}" } }
+  rule "others" { when every 2 ticks; while count(lamp where lamp.lit) > 1; then { log "many" } }
+}
+place a: lamp at (0, 0)
+place b: lamp at (1, 0)
+rule "light" { when after 3 ticks; then { b.lit = true } }
+"#,
+    );
+    s.run_ticks(5, || true);
+    let sleeps = |s: &mut Session, title: &str, tick: u64| {
+        s.go(Moment { tick, at: At::End });
+        let rule = s.engine.program.rules.iter().position(|r| r.title == title).expect("the rule");
+        s.why_not(mayfly_base::RuleId::at(rule)).limits.iter().any(|f| f.text.starts_with("it is asleep"))
+    };
+    assert!(sleeps(&mut s, "own", 2), "neither is lit");
+    assert!(!sleeps(&mut s, "own", 4), "one is lit");
+    assert!(sleeps(&mut s, "others", 4), "one alone is lit");
+}
+
 #[test]
 fn a_poke_that_waits_is_asked_about_as_any_rule() {
     let mut s = session(GATE);
