@@ -393,7 +393,7 @@ impl<R: Recorder> TickContext<'_, R> {
         }
         let tick = self.world.tick;
         let a = &mut self.world.actors[id.index()];
-        a.created = tick;
+        (a.created, a.disabled_at) = (tick, tick);
         (a.dirty, a.jumped) = (true, true);
         a.starts_here();
         self.world.settle_first(id);

@@ -219,7 +219,7 @@ impl<R: Recorder> TickContext<'_, R> {
     /// A run begins to wait: what was begun first ends first.
     fn wait(&mut self, run: &mut Run, mut wait: Wait) -> Halt {
         if let Wait::Until(due) | Wait::Test(Some(due)) | Wait::Event(_, Some(due)) = &mut wait {
-            *due -= self.world.tick - self.counts_from(run.me);
+            *due -= self.world.tick - self.world.counts_from(run.me);
         }
         run.id = self.order();
         self.reset_loops(run);

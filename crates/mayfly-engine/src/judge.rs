@@ -505,7 +505,7 @@ impl<R: Recorder> TickContext<'_, R> {
 
     /// The walk or ramp that a run waits for is over: it goes on in this tick's step 4, or as soon as its actor is enabled.
     pub fn wait_is_over(&mut self, i: usize) {
-        self.world.runs[i].wait = Wait::Until(self.counts_from(self.world.runs[i].me));
+        self.world.runs[i].wait = Wait::Until(self.world.counts_from(self.world.runs[i].me));
     }
 
     /// What runs wait for ended in the midst of a round: they go on in the next, or where that does not come, in the next tick.

@@ -205,7 +205,7 @@ impl<R: Recorder> TickContext<'_, R> {
         if let Some(run) = then {
             self.carry_out(run);
         }
-        let since = self.counts_from(key.1);
+        let since = self.world.counts_from(key.1);
         let entered = path[kept.min(path.len())..].to_vec();
         let Some(m) = self.world.machines.get_mut(&key) else {
             self.nested -= 1;

@@ -141,7 +141,8 @@ impl World {
             let kind = &program.kinds[a.kind.index()].name;
             a.stream = Arc::from(format!("{kind}@{},{},{}#{ordinal}", a.at.x, a.at.y, a.at.area.0));
         }
-        (a.created, a.area) = (self.base, a.at.area);
+        a.area = a.at.area;
+        (a.created, a.disabled_at) = (self.base, self.base);
         self.actors.push(a);
     }
 

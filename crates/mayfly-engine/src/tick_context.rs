@@ -407,13 +407,6 @@ impl<'a, R: Recorder> TickContext<'a, R> {
         }
     }
 
-    /// The tick from which what begins now counts: of a disabled actor, that in which it was disabled, since all that it has
-    /// moves on by its absence when it is enabled.
-    pub fn counts_from(&self, of: Option<ActorId>) -> u64 {
-        let actor = of.map(|a| &self.world.actors[a.index()]);
-        actor.filter(|a| !a.enabled).map_or(self.world.tick, |a| a.disabled_at)
-    }
-
     /// Says that something was faulty; the level goes on.
     pub fn fault(&mut self, rule: Option<RuleId>, fault: Fault) -> Cause {
         self.note_draws();

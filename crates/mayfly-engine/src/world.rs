@@ -346,10 +346,17 @@ impl World {
         if a <= b { (a, b) } else { (b, a) }
     }
 
+    /// The tick from which what begins now counts: of a disabled actor, that in which it was disabled, since all that it has
+    /// moves on by its absence when it is enabled.
+    pub fn counts_from(&self, of: Option<ActorId>) -> u64 {
+        let actor = of.map(|a| &self.actors[a.index()]);
+        actor.filter(|a| !a.enabled).map_or(self.tick, |a| a.disabled_at)
+    }
+
     /// Puts a machine into a state, before anything runs.
     pub fn put_machine(&mut self, program: &Program, key: MachineKey, leaf: StateId) {
-        let tick = self.tick;
-        let stays = program.states[leaf.index()].path.iter().enumerate().map(|(i, s)| (*s, tick, i as u64)).collect();
+        let since = self.counts_from(key.1);
+        let stays = program.states[leaf.index()].path.iter().enumerate().map(|(i, s)| (*s, since, i as u64)).collect();
         let count = program.states[leaf.index()].path.len() as u64;
         self.machines.insert(key, MachineState { state: leaf, previous: None, stays, count });
     }
@@ -373,7 +380,7 @@ impl World {
             BumpInto::Actor(b) => Some(&self.actors[b.index()]),
             BumpInto::Tile(_) | BumpInto::Edge => None,
         };
-        // Who is disabled is left by everything: once enabled again it has to be stopped anew.
+        // Who is disabled is left by everything: once enabled again it has to be stopped again.
         let stands = |b: &Actor| b.enabled && s.other_at == b.at && s.other_facing == b.facing;
         a.enabled && s.at == a.at && s.facing == a.facing && other.is_none_or(stands)
     }
