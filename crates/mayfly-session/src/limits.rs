@@ -37,7 +37,10 @@ impl Session {
         let all_sleep = |test: &Expr| match r.owner {
             None => sleeps(test, None),
             // A rule of a kind sleeps where it does for each of them.
-            Some(_) => w.living().filter(|(_, a)| r.kinds.contains(&a.kind)).all(|(a, _)| sleeps(test, Some(a))),
+            Some(_) => {
+                let mut all = w.living().filter(|(_, a)| r.kinds.contains(&a.kind)).peekable();
+                all.peek().is_some() && all.all(|(a, _)| sleeps(test, Some(a)))
+            }
         };
         if let Some(test) = &r.limits.awake
             && all_sleep(test)

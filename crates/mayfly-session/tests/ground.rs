@@ -14,7 +14,6 @@ use mayfly_lang::check;
 use mayfly_session::headless::{self, Order};
 use mayfly_session::script::Script;
 use proptest::prelude::*;
-use proptest::test_runner::FileFailurePersistence;
 
 fn flown(g: &Ground, text: &str) -> Vec<String> {
     let c = check::check("g.may", text);
@@ -27,19 +26,8 @@ fn flown(g: &Ground, text: &str) -> Vec<String> {
     f.log.iter().map(|l| format!("{} {}", l.tick, l.text)).chain(faults).collect()
 }
 
-/// How many levels are made up; more where one asks for it.
-fn cases() -> u32 {
-    let asked = std::env::var("MAYFLY_ORACLE_CASES").ok().and_then(|n| n.parse().ok());
-    asked.unwrap_or(if cfg!(debug_assertions) { 300 } else { 3000 })
-}
-
-fn config(cases: u32) -> ProptestConfig {
-    let file = Box::new(FileFailurePersistence::Off);
-    ProptestConfig { cases, max_shrink_iters: 20_000, failure_persistence: Some(file), ..ProptestConfig::default() }
-}
-
 proptest! {
-    #![proptest_config(config(cases()))]
+    #![proptest_config(laws::config(laws::cases()))]
 
     #[test]
     fn all_move_and_are_sensed_as_a_second_reading_of_the_contract_says(g in ground()) {
@@ -57,7 +45,7 @@ proptest! {
 }
 
 proptest! {
-    #![proptest_config(config(cases() / 10))]
+    #![proptest_config(laws::config(laws::cases() / 10))]
 
     #[test]
     fn wherever_they_go_the_laws_hold(g in ground(), pick in 0u64..10_000) {

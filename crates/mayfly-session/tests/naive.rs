@@ -1,10 +1,10 @@
 //! The real engine against a naive one that asks every rule at each event, looks at every zone and pair
 //! in every tick and compares every watch at each notice: the same records, the same state, tick by tick.
 
+mod engines;
+
 use mayfly_base::*;
-use mayfly_engine::hash::state_hash;
-use mayfly_engine::renew::Kept;
-use mayfly_engine::{Engine, Input, Trace};
+use mayfly_engine::Input;
 use mayfly_lang::check;
 use mayfly_lang::level::Level;
 use mayfly_session::lower::lower;
@@ -69,18 +69,7 @@ fn compare(
     for (tick, list) in inputs(level, keys) {
         all.entry(tick).or_default().extend(list);
     }
-    let (real, naive) = (Engine::new(program.clone()), Engine::naive(program));
-    let ((mut a, first), (mut b, _)) = (real.start(seed, &Kept::default()), naive.start(seed, &Kept::default()));
-    for tick in 0..ticks {
-        let now = all.remove(&tick).unwrap_or_default();
-        let (mut x, mut y) = (Trace::default(), Trace::default());
-        let first = if tick == 0 { first.as_slice() } else { &[] };
-        real.tick(&mut a, &now, first, &mut x);
-        naive.tick(&mut b, &now, first, &mut y);
-        prop_assert_eq!(&x.records, &y.records, "{}, tick {}", name, tick);
-        prop_assert_eq!(state_hash(&a), state_hash(&b), "{}, tick {}", name, tick);
-    }
-    Ok(())
+    engines::go_the_same_way(name, program, all, seed, ticks)
 }
 
 #[test]

@@ -7,6 +7,7 @@ mod oracle {
     pub mod form;
     pub mod made;
     pub mod play;
+    pub mod state;
 }
 mod laws;
 
@@ -16,7 +17,6 @@ use mayfly_session::headless::{self, Order};
 use oracle::form::{ACTORS, FLAGS, GLOWS, Level, NUMBERS};
 use oracle::play::Play;
 use proptest::prelude::*;
-use proptest::test_runner::FileFailurePersistence;
 
 const TICKS: u64 = 14;
 /// Statements and events of a level, more of which say nothing new.
@@ -80,19 +80,8 @@ fn agree(level: &Level) -> Result<(), TestCaseError> {
     Ok(())
 }
 
-/// How many levels are made up; more where one asks for it.
-fn cases() -> u32 {
-    let asked = std::env::var("MAYFLY_ORACLE_CASES").ok().and_then(|n| n.parse().ok());
-    asked.unwrap_or(if cfg!(debug_assertions) { 300 } else { 3000 })
-}
-
-fn config(cases: u32) -> ProptestConfig {
-    let file = Box::new(FileFailurePersistence::Off);
-    ProptestConfig { cases, max_shrink_iters: 20_000, failure_persistence: Some(file), ..ProptestConfig::default() }
-}
-
 proptest! {
-    #![proptest_config(config(cases()))]
+    #![proptest_config(laws::config(laws::cases()))]
 
     #[test]
     fn the_engine_does_what_a_second_reading_of_the_contract_does(level in oracle::made::level()) {
@@ -101,7 +90,7 @@ proptest! {
 }
 
 proptest! {
-    #![proptest_config(config(cases() / 10))]
+    #![proptest_config(laws::config(laws::cases() / 10))]
 
     #[test]
     fn whatever_it_says_the_laws_hold(level in oracle::made::level(), pick in 0u64..10_000) {

@@ -2,12 +2,15 @@
 //!
 //! Invariant: nothing here knows what a level does; it is compared with itself, another way.
 
+#[path = "../engines/mod.rs"]
+mod engines;
+
 use mayfly_base::RuleId;
+use mayfly_engine::Engine;
 use mayfly_engine::hash::state_hash;
 use mayfly_engine::record::Nothing;
 use mayfly_engine::renew::Kept;
 use mayfly_engine::run::RunSpec;
-use mayfly_engine::{Engine, Trace};
 use mayfly_lang::check::{self, Checked};
 use mayfly_lang::format;
 use mayfly_lang::level::Level;
@@ -18,6 +21,19 @@ use mayfly_session::script::Script;
 use mayfly_session::session::{Session, StepSize};
 use mayfly_session::step::Step;
 use proptest::prelude::*;
+use proptest::test_runner::FileFailurePersistence;
+
+/// How many levels are made up; more where one asks for it.
+pub fn cases() -> u32 {
+    let asked = std::env::var("MAYFLY_ORACLE_CASES").ok().and_then(|n| n.parse().ok());
+    asked.unwrap_or(if cfg!(debug_assertions) { 300 } else { 3000 })
+}
+
+/// So many made-up levels; a failing one is shrunk and not kept in a file.
+pub fn config(cases: u32) -> ProptestConfig {
+    let file = Box::new(FileFailurePersistence::Off);
+    ProptestConfig { cases, max_shrink_iters: 20_000, failure_persistence: Some(file), ..ProptestConfig::default() }
+}
 
 type Held = Result<(), TestCaseError>;
 
@@ -47,20 +63,8 @@ pub fn hold(text: &str, inputs: &[String], ticks: u64, pick: u64) -> Held {
 /// An engine without any table or grid does the same, record by record.
 fn looking_at_everything_is_no_other_run(text: &str, level: &Level, inputs: &[String], ticks: u64) -> Held {
     let mut program = lower(level);
-    let mut all = script(inputs).resolve(level, &mut program).expect("the inputs");
-    let (real, naive) = (Engine::new(program.clone()), Engine::naive(program));
-    let kept = Kept::default();
-    let ((mut a, first), (mut b, _)) = (real.start(level.seed, &kept), naive.start(level.seed, &kept));
-    for tick in 0..ticks {
-        let now = all.remove(&tick).unwrap_or_default();
-        let (mut x, mut y) = (Trace::default(), Trace::default());
-        let first = if tick == 0 { first.as_slice() } else { &[] };
-        real.tick(&mut a, &now, first, &mut x);
-        naive.tick(&mut b, &now, first, &mut y);
-        prop_assert_eq!(&x.records, &y.records, "{}\ntick {}", text, tick);
-        prop_assert_eq!(state_hash(&a), state_hash(&b), "{}\ntick {}", text, tick);
-    }
-    Ok(())
+    let all = script(inputs).resolve(level, &mut program).expect("the inputs");
+    engines::go_the_same_way(text, program, all, level.seed, ticks)
 }
 
 /// Nothing is recorded, and the state is the same.

@@ -1,11 +1,12 @@
-//! How a made-up level's rules are judged and their actions carried out, by the words of the contract.
+//! How a made-up level's rules are evaluated and their actions carried out, by the words of the contract.
 //!
 //! Not here: the order of a tick ([`super::play`]).
 //!
 //! Invariant: a run is either in one list of waiting ones, or being carried out, or over.
 
 use super::form::*;
-use super::play::*;
+use super::play::{Play, Seen};
+use super::state::*;
 
 /// How carrying a run out goes on after a statement.
 enum Then {
@@ -29,7 +30,7 @@ impl Play<'_> {
     }
 
     /// One rule for one event that fits: asleep, spent, held or fired.
-    pub fn judge(
+    pub fn evaluate(
         &mut self,
         of: Of,
         me: Option<usize>,

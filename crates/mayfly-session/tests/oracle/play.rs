@@ -5,145 +5,7 @@
 //! Invariant: nothing of the engine is used; only the level as data.
 
 use super::form::*;
-
-#[derive(Clone, Debug, PartialEq)]
-pub enum Happens {
-    MachinesBegin,
-    Start,
-    Time,
-    Enters(usize, usize),
-    Leaves(usize, usize),
-    /// An awaited expression, of an actor where it reads its own; which of its forms came.
-    Watched {
-        watch: usize,
-        of: Option<usize>,
-        forms: Vec<bool>,
-    },
-    Hears(usize, f64),
-    TimerEnds(usize),
-    NightEnters(usize),
-    NightLeaves(usize),
-    Resumes(u64),
-    Later(u64),
-    GlowEnters(usize, usize),
-    GlowLeaves(usize, usize),
-    /// A transition without an event: whose machine's, and its place.
-    Transits(usize, u32),
-}
-
-/// A rule of the level, one of the kind, or a block of the machine.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Of {
-    Own(usize),
-    Level(usize),
-    Machine,
-}
-
-#[derive(Clone, Debug)]
-pub enum Turns {
-    Once,
-    Repeat(u32),
-    /// The loop of a state.
-    Ever,
-    For {
-        next: i64,
-        last: i64,
-    },
-}
-
-#[derive(Clone, Debug)]
-pub struct Frame {
-    pub block: Block,
-    pub at: usize,
-    pub turns: Turns,
-    /// Locals that it found.
-    pub floor: usize,
-}
-
-#[derive(Clone, Debug, PartialEq)]
-pub enum Waits {
-    Ticks(u64),
-    Test { test: Box<Wanted>, due: Option<u64> },
-    Message { message: usize, place: u32, due: Option<u64> },
-    Ramp(u64),
-}
-
-/// A test that is waited for, and where it stands.
-#[derive(Clone, Debug)]
-pub struct Wanted {
-    pub test: Test,
-    pub place: u32,
-}
-
-impl PartialEq for Wanted {
-    fn eq(&self, other: &Self) -> bool {
-        self.place == other.place
-    }
-}
-
-#[derive(Clone, Debug)]
-pub struct Run {
-    pub id: u64,
-    pub of: Of,
-    pub me: Option<usize>,
-    pub bound: Option<usize>,
-    pub locals: Vec<f64>,
-    pub frames: Vec<Frame>,
-    pub waits: Waits,
-    /// The machine and its stay with which it ends.
-    pub home: Option<(usize, u64)>,
-    /// It is an `enter`: the loop of its state begins after it.
-    pub enters: bool,
-}
-
-#[derive(Clone, Debug, Default)]
-pub struct Timer {
-    pub running: bool,
-    pub due: u64,
-    pub left: u64,
-    pub order: u64,
-}
-
-#[derive(Clone, Debug)]
-pub struct Actor {
-    pub w: f64,
-    pub at: (i64, i64),
-    pub enabled: bool,
-    pub disabled_at: u64,
-    pub created: u64,
-    pub inside: [bool; ZONES.len()],
-}
-
-#[derive(Clone, Debug)]
-pub struct Ramp {
-    pub id: u64,
-    pub from: f64,
-    pub to: f64,
-    pub begun: u64,
-    pub ticks: u64,
-    /// The machine and its stay with which it ends.
-    pub home: Option<(usize, u64)>,
-}
-
-/// The level's machine, behind those of the actors.
-pub const NIGHT: usize = ACTORS;
-
-#[derive(Clone, Copy, Debug)]
-pub struct Machine {
-    pub state: usize,
-    pub entered: u64,
-    pub stay: u64,
-}
-
-/// An event that `again later` keeps.
-#[derive(Clone, Debug)]
-pub struct Kept {
-    pub id: u64,
-    pub of: Of,
-    pub me: Option<usize>,
-    pub bound: Option<usize>,
-    pub locals: Vec<f64>,
-}
+use super::state::*;
 
 #[derive(Clone, Debug)]
 struct Watched {
@@ -154,10 +16,6 @@ struct Watched {
     /// For each actor, or once: the value, and its truth.
     last: Vec<(f64, bool)>,
 }
-
-/// Why a run ends where it is.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Division;
 
 pub struct Play<'a> {
     pub level: &'a Level,
@@ -187,7 +45,7 @@ pub struct Play<'a> {
 }
 
 /// Who awaits an event.
-enum Judged<'l> {
+enum Awaits<'l> {
     Rule(Of, &'l Rule),
     /// Of the level's machine, or of an actor's.
     Way(bool, &'l Transition),
@@ -539,7 +397,7 @@ impl<'a> Play<'a> {
                 if !stands && !self.waits_for(k.of, k.me, k.bound) {
                     self.kept.remove(at);
                     self.begin_event();
-                    self.judge(k.of, k.me, k.bound, k.locals, true, &mut false);
+                    self.evaluate(k.of, k.me, k.bound, k.locals, true, &mut false);
                 }
                 return;
             }
@@ -557,35 +415,35 @@ impl<'a> Play<'a> {
         }
         self.begin_event();
         let level: &'a Level = self.level;
-        // All that may await it, in the order in which they are judged; runs that wait for it come after the rules.
-        let own = level.own.iter().enumerate().map(|(i, r)| (r.priority, Judged::Rule(Of::Own(i), r)));
+        // All that may await it, in the order in which they are evaluated; runs that wait for it come after the rules.
+        let own = level.own.iter().enumerate().map(|(i, r)| (r.priority, Awaits::Rule(Of::Own(i), r)));
         let of_states = |states: &'a [State]| states.iter().flat_map(|s| &s.ways);
         let glows = of_states(&level.glows).map(|t| (false, t));
         let nights = of_states(&level.states).chain(&level.wherever).map(|t| (true, t));
-        let ways = glows.chain(nights).filter(|(_, t)| t.when.is_some()).map(|(night, t)| (0, Judged::Way(night, t)));
-        let rules = level.rules.iter().enumerate().map(|(i, r)| (r.priority, Judged::Rule(Of::Level(i), r)));
-        let mut all: Vec<(usize, (i64, Judged))> = own.chain(ways).chain(rules).enumerate().collect();
-        all.push((usize::MAX, (0, Judged::Waits)));
+        let ways = glows.chain(nights).filter(|(_, t)| t.when.is_some()).map(|(night, t)| (0, Awaits::Way(night, t)));
+        let rules = level.rules.iter().enumerate().map(|(i, r)| (r.priority, Awaits::Rule(Of::Level(i), r)));
+        let mut all: Vec<(usize, (i64, Awaits))> = own.chain(ways).chain(rules).enumerate().collect();
+        all.push((usize::MAX, (0, Awaits::Waits)));
         all.sort_by_key(|(_, (priority, _))| std::cmp::Reverse(*priority));
         let mut passed = false;
-        for (n, (_, judged)) in all {
-            match judged {
-                Judged::Rule(of @ Of::Own(_), r) => {
+        for (n, (_, evaluated)) in all {
+            match evaluated {
+                Awaits::Rule(of @ Of::Own(_), r) => {
                     for a in 0..ACTORS {
                         let age = self.tick - self.actors[a].created.min(self.tick);
                         if self.actors[a].enabled
                             && let Some((_, locals)) = self.fits(&r.when, n, &h, Some(a), age)
                         {
-                            self.judge(of, Some(a), None, locals, false, &mut false);
+                            self.evaluate(of, Some(a), None, locals, false, &mut false);
                         }
                     }
                 }
-                Judged::Rule(of, r) => {
+                Awaits::Rule(of, r) => {
                     if let Some((bound, locals)) = self.fits(&r.when, n, &h, None, self.tick) {
-                        self.judge(of, None, bound, locals, false, &mut passed);
+                        self.evaluate(of, None, bound, locals, false, &mut passed);
                     }
                 }
-                Judged::Way(night, t) => {
+                Awaits::Way(night, t) => {
                     let Some(when) = &t.when else { continue };
                     for m in if night { NIGHT..NIGHT + 1 } else { 0..ACTORS } {
                         let (was, taken) = (self.found.0[m], self.found.1[m]);
@@ -602,7 +460,7 @@ impl<'a> Play<'a> {
                         }
                     }
                 }
-                Judged::Waits => self.go_on_for(&h),
+                Awaits::Waits => self.go_on_for(&h),
             }
         }
     }
