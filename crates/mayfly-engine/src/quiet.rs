@@ -97,7 +97,8 @@ fn next_due(p: &Program, w: &World, most: u64) -> u64 {
     w.timers.iter().filter(|t| t.running).for_each(|t| at(t.due));
     w.mail.iter().for_each(|m| at(m.due));
     w.signs.iter().filter_map(|s| s.until).for_each(&mut at);
-    for r in &w.runs {
+    // Those of a disabled actor stand still, however long ago they were due.
+    for r in w.runs.iter().filter(|r| r.me.is_none_or(|a| w.actors[a.index()].enabled)) {
         if let Wait::Until(due) | Wait::Test(Some(due)) | Wait::Event(_, Some(due)) = r.wait {
             at(due);
         }
