@@ -349,6 +349,9 @@ impl<R: Recorder> TickContext<'_, R> {
         span: Span,
     ) -> Result<(), Fault> {
         let me = run.me;
+        if self.is_gone(on) || self.is_gone(me) {
+            return Ok(());
+        }
         self.world.signs.retain(|s| !(s.pc == pc && s.me == me && s.on == on));
         if self.world.signs.len() >= MAX_SIGNS {
             return Err(Fault::new(FaultKind::Limit, "more than 1000 prompts at once", span));
@@ -409,7 +412,9 @@ impl<R: Recorder> TickContext<'_, R> {
         }
         let cause = self.note(|| TraceEvent::Spawned { actor: id, pc });
         self.world.actors[id.index()].moved_by = cause;
-        if !self.program.kinds[kind.index()].machines.is_empty() {
+        let machines = &self.program.kinds[kind.index()].machines;
+        machines.iter().for_each(|m| self.is_to_begin((*m, Some(id))));
+        if !machines.is_empty() {
             self.cause(EventInstance::MachinesBegin(Some(id)), cause);
         }
         self.cause(EventInstance::Spawns(id), cause);
@@ -448,6 +453,7 @@ impl<R: Recorder> TickContext<'_, R> {
         }
         self.end_order(id, EndWhy::Removed);
         self.end_ramps(EndWhy::Removed, |r| r.target.owner() == Some(id));
+        self.end_what_states_began(id, EndWhy::Removed);
         self.world.sight_changed |= self.world.actors[id.index()].opaque;
         let inside = std::mem::take(&mut self.world.actors[id.index()].inside);
         self.world.actors[id.index()].gone = true;
@@ -499,7 +505,6 @@ impl<R: Recorder> TickContext<'_, R> {
             |l: &Later| l.me == Some(id) || l.locals[..rules[l.rule.index()].bound].contains(&Value::Actor(id));
         self.world.later.retain(|l| !kept_for(l));
         self.world.down.retain(|(a, _), _| *a != id);
-        self.world.machines.retain(|(_, of), _| *of != Some(id));
         self.world.signs.retain(|s| s.me != Some(id) && s.on != Some(id));
         for list in &mut self.world.watched {
             list.retain(|s| s.actor != Some(id));

@@ -115,6 +115,11 @@ impl Dispatch {
         self.lists.get(&key).map_or(&[], Vec::as_slice)
     }
 
+    /// True where any rule awaits it.
+    pub fn is_awaited(&self, key: Key) -> bool {
+        self.lists.get(&key).is_some_and(|l| !l.is_empty())
+    }
+
     /// True where a watch reads variables of its own actor alone, so that a write concerns one actor.
     pub fn reads_own(&self, w: WatchId) -> bool {
         self.own.get(w.index()).copied().unwrap_or(false)
@@ -299,7 +304,7 @@ fn kinds_of(set: &WhoSet, rule: &Rule, kinds: &[Kind], actors: &[KindId]) -> Vec
 
 /// A finite number that can be sorted by.
 #[derive(PartialEq)]
-struct Ordered(f64);
+pub(crate) struct Ordered(pub f64);
 
 impl Eq for Ordered {}
 

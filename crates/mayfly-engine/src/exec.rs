@@ -140,24 +140,21 @@ impl<R: Recorder> TickContext<'_, R> {
                 }
                 Op::Call { routine, args, into } => self.call_routine(*routine, args, *into, run, pc, span)?,
                 Op::Fork(rest) => {
+                    let resets = self.resets.len();
                     let mut beside = run.clone();
                     beside.id = self.order();
                     beside.floor = run.stack.len() + 1;
                     self.carry_out(beside);
                     run.pc = *rest;
-                    if run.home.is_some_and(|h| !self.world.stays(&h)) {
+                    if self.is_taken_away(run, resets) {
                         return Ok(Halt::End);
                     }
                 }
                 Op::Do(action) => {
+                    let resets = self.resets.len();
                     self.act(action, run, pc, span)?;
                     self.note_draws();
-                    // A state that is left takes its runs with it, this one too.
-                    if run.home.is_some_and(|h| !self.world.stays(&h)) {
-                        return Ok(Halt::End);
-                    }
-                    // So does an actor that is reset.
-                    if run.me.is_some() && self.reset_now.take() == run.me {
+                    if self.is_taken_away(run, resets) {
                         return Ok(Halt::End);
                     }
                 }
@@ -206,6 +203,12 @@ impl<R: Recorder> TickContext<'_, R> {
                 _ => {}
             }
         }
+    }
+
+    /// A state that is left takes its runs with it, this one too, and so does an actor that was reset since. One that is
+    /// removed leaves it up to its next wait.
+    fn is_taken_away(&self, run: &Run, resets: usize) -> bool {
+        run.home.is_some_and(|h| !self.world.stays(&h)) || run.me.is_some_and(|a| self.resets[resets..].contains(&a))
     }
 
     /// The tick in which a wait is over at the latest.

@@ -6,7 +6,7 @@
 //! Invariant: a rule is evaluated once for one event and one `self`, by the first of its `when`s that
 //! fits; only firing uses up a limiter, but for the cooldown that an `else` starts.
 
-use crate::dispatch::{Await, Key};
+use crate::dispatch::{Await, Key, Ordered};
 use crate::fault::Fault;
 use crate::program::Program;
 use crate::record::*;
@@ -29,47 +29,54 @@ impl<'p, R: Recorder> TickContext<'p, R> {
     /// The rules that await this, in their order.
     fn awaits(&self, what: &EventInstance) -> Cow<'p, [Await]> {
         let program: &'p Program = self.program;
-        let d = &program.dispatch;
+        match (what, self.key_of(what)) {
+            (EventInstance::Time, _) => self.due().into(),
+            (_, Some(key)) => program.dispatch.list(key).into(),
+            (_, None) => Cow::default(),
+        }
+    }
+
+    /// The list of those that await it; none of an event that is not awaited in a list.
+    fn key_of(&self, what: &EventInstance) -> Option<Key> {
         let kind = |a: &ActorId| self.world.actors[a.index()].kind;
-        let list = match what {
-            EventInstance::Start => d.list(Key::Start),
-            EventInstance::Enters(_, z, _) => d.list(Key::Enters(*z)),
-            EventInstance::Leaves(_, z, _) => d.list(Key::Leaves(*z)),
-            EventInstance::In(_, z, _, _) => d.list(Key::In(*z)),
-            EventInstance::MovesIn(_, z, _) => d.list(Key::MovesIn(*z)),
-            EventInstance::Touches(a, _) => d.list(Key::Touches(kind(a))),
-            EventInstance::Parts(a, _) => d.list(Key::Parts(kind(a))),
-            EventInstance::Touching(a, _, _) => d.list(Key::Touching(kind(a))),
-            EventInstance::Nears(r, _, _) => d.list(Key::Nears(RangeId(*r))),
-            EventInstance::Strays(r, _, _) => d.list(Key::Strays(RangeId(*r))),
-            EventInstance::Near(r, _, _, _) => d.list(Key::Near(RangeId(*r))),
-            EventInstance::Press(_, i) => d.list(Key::Press(*i)),
-            EventInstance::Pressing(_, i, _) => d.list(Key::Pressing(*i)),
-            EventInstance::Watched { watch, .. } => d.list(Key::Watch(*watch)),
-            EventInstance::Message { message, .. } => d.list(Key::Hears(*message)),
-            EventInstance::TimerEnds(t) => d.list(Key::TimerEnds(*t)),
-            EventInstance::Sees(a, _) => d.list(Key::Sees(kind(a))),
-            EventInstance::Loses(a, _) => d.list(Key::Loses(kind(a))),
-            EventInstance::Seeing(a, _, _) => d.list(Key::Seeing(kind(a))),
-            EventInstance::Treads(a, _) => d.list(Key::Treads(kind(a))),
-            EventInstance::Arrives(a, ..) => d.list(Key::Arrives(kind(a))),
-            EventInstance::Stuck(a) => d.list(Key::Stuck(kind(a))),
-            EventInstance::Comes(a, _) => d.list(Key::Comes(kind(a))),
-            EventInstance::Passes(c, u, _) => d.list(Key::Passes(*c, *u)),
-            EventInstance::MachineEnters(_, s) => d.list(Key::MachineEnters(*s)),
-            EventInstance::MachineLeaves(_, s) => d.list(Key::MachineLeaves(*s)),
-            EventInstance::Spawns(a) => d.list(Key::Spawns(kind(a))),
-            EventInstance::Removed(a) => d.list(Key::Removed(kind(a))),
+        Some(match what {
+            EventInstance::Start => Key::Start,
+            EventInstance::Enters(_, z, _) => Key::Enters(*z),
+            EventInstance::Leaves(_, z, _) => Key::Leaves(*z),
+            EventInstance::In(_, z, _, _) => Key::In(*z),
+            EventInstance::MovesIn(_, z, _) => Key::MovesIn(*z),
+            EventInstance::Touches(a, _) => Key::Touches(kind(a)),
+            EventInstance::Parts(a, _) => Key::Parts(kind(a)),
+            EventInstance::Touching(a, _, _) => Key::Touching(kind(a)),
+            EventInstance::Nears(r, _, _) => Key::Nears(RangeId(*r)),
+            EventInstance::Strays(r, _, _) => Key::Strays(RangeId(*r)),
+            EventInstance::Near(r, _, _, _) => Key::Near(RangeId(*r)),
+            EventInstance::Press(_, i) => Key::Press(*i),
+            EventInstance::Pressing(_, i, _) => Key::Pressing(*i),
+            EventInstance::Watched { watch, .. } => Key::Watch(*watch),
+            EventInstance::Message { message, .. } => Key::Hears(*message),
+            EventInstance::TimerEnds(t) => Key::TimerEnds(*t),
+            EventInstance::Sees(a, _) => Key::Sees(kind(a)),
+            EventInstance::Loses(a, _) => Key::Loses(kind(a)),
+            EventInstance::Seeing(a, _, _) => Key::Seeing(kind(a)),
+            EventInstance::Treads(a, _) => Key::Treads(kind(a)),
+            EventInstance::Arrives(a, ..) => Key::Arrives(kind(a)),
+            EventInstance::Stuck(a) => Key::Stuck(kind(a)),
+            EventInstance::Comes(a, _) => Key::Comes(kind(a)),
+            EventInstance::Passes(c, u, _) => Key::Passes(*c, *u),
+            EventInstance::MachineEnters(_, s) => Key::MachineEnters(*s),
+            EventInstance::MachineLeaves(_, s) => Key::MachineLeaves(*s),
+            EventInstance::Spawns(a) => Key::Spawns(kind(a)),
+            EventInstance::Removed(a) => Key::Removed(kind(a)),
             EventInstance::BumpsActor(a, _) | EventInstance::BumpsTile(a, _) | EventInstance::BumpsEdge(a) => {
-                d.list(Key::Bumps(kind(a)))
+                Key::Bumps(kind(a))
             }
-            EventInstance::Time => return self.due().into(),
-            EventInstance::Resumes(_)
+            EventInstance::Time
+            | EventInstance::Resumes(_)
             | EventInstance::Later(_)
             | EventInstance::MachinesBegin(_)
-            | EventInstance::Transits(..) => &[],
-        };
-        list.into()
+            | EventInstance::Transits(..) => return None,
+        })
     }
 
     /// The rules that time starts in this tick: of the level, and of kinds with an actor that is due.
@@ -90,11 +97,13 @@ impl<'p, R: Recorder> TickContext<'p, R> {
         for t in &d.state_times {
             out.extend(t.awaits.iter().filter(|w| self.any_stay_due(w.rule, t.first, t.period)));
         }
-        out.sort_by(|a, b| {
-            let p = |x: &Await| self.program.rules[x.rule.index()].limits.priority;
-            p(b).total_cmp(&p(a)).then(a.rule.cmp(&b.rule)).then(a.when.cmp(&b.when))
-        });
+        out.sort_by(|a, b| self.order_of(a.rule).cmp(&self.order_of(b.rule)).then(a.when.cmp(&b.when)));
         out
+    }
+
+    /// Where a rule comes among those that await one event: the higher priority first, then the order of the text.
+    fn order_of(&self, rule: RuleId) -> (std::cmp::Reverse<Ordered>, RuleId) {
+        (std::cmp::Reverse(Ordered(self.program.rules[rule.index()].limits.priority)), rule)
     }
 
     /// True where time starts any rule in this tick.
@@ -117,7 +126,10 @@ impl<'p, R: Recorder> TickContext<'p, R> {
     /// Takes one event up: every rule that awaits it is evaluated.
     pub fn take_up(&mut self, q: Queued) {
         if self.is_about_gone(&q.what) {
-            self.note_in_round(|| TraceEvent::Dropped { what: q.what, cause: q.cause });
+            // What lasts or is looked for only where somebody awaits it is not told of where nobody does.
+            if self.key_of(&q.what).is_none_or(|key| self.program.dispatch.is_awaited(key)) {
+                self.note_in_round(|| TraceEvent::Dropped { what: q.what, cause: q.cause });
+            }
             return;
         }
         match q.what {
@@ -131,7 +143,7 @@ impl<'p, R: Recorder> TickContext<'p, R> {
             _ => {}
         }
         self.begin_event();
-        let awaits = self.awaits(&q.what);
+        let mut awaits = self.awaits(&q.what);
         // The event is recorded with its first evaluation; a message also where nobody awaits it.
         let mut event = None;
         let mut i = 0;
@@ -141,8 +153,14 @@ impl<'p, R: Recorder> TickContext<'p, R> {
             while j < awaits.len() && awaits[j].rule == rule {
                 j += 1;
             }
+            let awakened = self.awakened;
             self.judge_all(rule, &awaits[i..j], &q, &mut event);
             i = j;
+            // A state that was entered meanwhile has rules that are due, and so has one that was enabled.
+            if q.what == EventInstance::Time && self.awakened != awakened {
+                awaits = self.due().into();
+                i = awaits.partition_point(|a| self.order_of(a.rule) <= self.order_of(rule));
+            }
         }
         if event.is_none() && matches!(q.what, EventInstance::Message { .. }) {
             self.note_in_round(|| TraceEvent::Event { what: q.what, cause: q.cause });
@@ -190,7 +208,7 @@ impl<'p, R: Recorder> TickContext<'p, R> {
         }
         let own = whens.iter().all(|w| is_about_self(&r.whens[w.when as usize]));
         let named = if own && !self.program.dispatch.asks_everyone() { self.named(&q.what) } else { None };
-        let count = named.as_ref().map_or(self.world.actors.len(), |n| n.len());
+        let count = named.as_ref().map_or(self.actors_before, |n| n.len());
         for i in 0..count {
             let id = named.as_ref().map_or_else(|| self.world.actors.id(i), |n| n[i]);
             let a = &self.world.actors[id.index()];
@@ -405,11 +423,11 @@ impl<'p, R: Recorder> TickContext<'p, R> {
                 });
             }
         }
-        if let Some(Part::Transition { machine, to, .. }) = &r.part {
+        if let Some(Part::Transition { machine, from, to }) = &r.part {
             let key = (*machine, self.part_owner(*machine, me));
             let last = r.clauses.len() as u16;
             let held = |f| (Verdict::Held { clause: last, otherwise: false }, f);
-            return Ok(match self.resolve(to, key, me, locals).map_err(held)? {
+            return Ok(match self.resolve((*from, to), key, me, locals).map_err(held)? {
                 Some(goal) => Outcome { verdict: Verdict::Fired, pc: Some(r.then), goal: Some(goal) },
                 None => Outcome { verdict: Verdict::Held { clause: last, otherwise: false }, pc: None, goal: None },
             });

@@ -13,6 +13,7 @@ use crate::tick_context::{MachineMoved, Queued, TickContext};
 use crate::world::*;
 use mayfly_base::code::*;
 use mayfly_base::*;
+use smallvec::SmallVec;
 
 /// Transitions inside transitions at most: an `enter` that goes on at once, and so on.
 const MAX_NESTED: u32 = 64;
@@ -23,6 +24,7 @@ impl<R: Recorder> TickContext<'_, R> {
         self.moved.clear();
         self.passed.clear();
         self.begun_before = self.world.begun;
+        self.actors_before = self.world.actors.len();
     }
 
     /// Whose machine a part's is.
@@ -68,7 +70,7 @@ impl<R: Recorder> TickContext<'_, R> {
         };
         self.world.machines.keys().filter(|(m, _)| *m == machine).any(|(_, me)| {
             let there = me.is_none_or(|a| self.world.actors[a.index()].enabled);
-            there
+            there && !self.is_gone(*me)
                 && self.stay_since(rule, *me).is_some_and(|t| crate::judge::is_due(first, period, self.world.tick - t))
         })
     }
@@ -84,6 +86,9 @@ impl<R: Recorder> TickContext<'_, R> {
         let key = (machine, self.part_owner(machine, me));
         let Some(now) = self.world.machines.get(&key) else { return false };
         let Some(goal) = goal else { return state.is_some_and(|s| now.since(s).is_some()) };
+        if self.is_gone(key.1) {
+            return false;
+        }
         let moved = self.moved.iter().find(|m| m.key == key);
         if moved.is_some_and(|m| m.by_transition) {
             return false;
@@ -106,35 +111,52 @@ impl<R: Recorder> TickContext<'_, R> {
         Some(Home { machine: key, state, stay })
     }
 
+    /// Where a transition may lead now, each goal with its weight: from wherever never to where the machine is.
+    fn goals(
+        scope: &Scope,
+        (from, goal): (Option<StateId>, &Goal),
+        key: MachineKey,
+        locals: &mut [Value],
+    ) -> Result<SmallVec<[(StateId, f64); 4]>, Fault> {
+        let now = scope.world.machines.get(&key);
+        let path = now.map(|m| &scope.program.states[m.state.index()].path[..]);
+        let may_lead_to = |s: &StateId| from.is_some() || path.is_none_or(|p| !p.contains(s));
+        let mut open = SmallVec::new();
+        match goal {
+            Goal::State(s) => open.push((*s, 1.0)),
+            Goal::Previous => {
+                open.extend(now.and_then(|m| m.previous).filter(may_lead_to).map(|s| (s, 1.0)));
+            }
+            Goal::OneOf(_, rows) => {
+                for (state, weight, test) in rows.iter().filter(|(s, _, _)| may_lead_to(s)) {
+                    let is_open = match test {
+                        Some(t) => scope.flag(t, locals)?,
+                        None => true,
+                    };
+                    if is_open {
+                        open.push((*state, scope.number(weight, locals)?.max(0.0)));
+                    }
+                }
+            }
+        }
+        Ok(open)
+    }
+
     /// Where a transition leads now; none where it leads nowhere.
     pub fn resolve(
         &self,
-        goal: &Goal,
+        (from, goal): (Option<StateId>, &Goal),
         key: MachineKey,
         me: Option<ActorId>,
         locals: &mut [Value],
     ) -> Result<Option<StateId>, Fault> {
-        match goal {
-            Goal::State(s) => Ok(Some(*s)),
-            Goal::Previous => Ok(self.world.machines.get(&key).and_then(|m| m.previous)),
-            Goal::OneOf(draw, rows) => {
-                let scope = self.scope(me);
-                let mut open = vec![];
-                for (state, weight, test) in rows {
-                    let is = match test {
-                        Some(t) => scope.flag(t, locals)?,
-                        None => true,
-                    };
-                    if is {
-                        open.push((*state, scope.number(weight, locals)?.max(0.0)));
-                    }
-                }
-                let span = rows.first().map_or(Span::default(), |r| r.1.span);
-                let weights: Vec<f64> = open.iter().map(|(_, w)| *w).collect();
-                let name = |i: usize| Value::State(open[i].0);
-                Ok(scope.weighted(*draw, &weights, name, span)?.map(|i| open[i].0))
-            }
-        }
+        let scope = self.scope(me);
+        let open = Self::goals(&scope, (from, goal), key, locals)?;
+        let Goal::OneOf(draw, rows) = goal else { return Ok(open.first().map(|(s, _)| *s)) };
+        let span = rows.first().map_or(Span::default(), |r| r.1.span);
+        let weights: Vec<f64> = open.iter().map(|(_, w)| *w).collect();
+        let name = |i: usize| Value::State(open[i].0);
+        Ok(scope.weighted(*draw, &weights, name, span)?.map(|i| open[i].0))
     }
 
     /// Takes a transition whose clauses are true.
@@ -160,7 +182,7 @@ impl<R: Recorder> TickContext<'_, R> {
         }
     }
 
-    fn mark_moved(&mut self, key: MachineKey, by_transition: bool) {
+    pub fn mark_moved(&mut self, key: MachineKey, by_transition: bool) {
         match self.moved.iter_mut().find(|m| m.key == key) {
             Some(m) => m.by_transition |= by_transition,
             None => {
@@ -183,12 +205,20 @@ impl<R: Recorder> TickContext<'_, R> {
         then: Option<Run>,
         span: Span,
     ) -> Result<(), Fault> {
-        let Some(now) = self.world.machines.get(&key).cloned() else { return Ok(()) };
+        if !self.world.machines.contains_key(&key) || self.is_gone(key.1) {
+            return Ok(());
+        }
         if self.nested >= MAX_NESTED {
             return Err(Fault::new(FaultKind::Recursion, "more than 64 transitions inside each other", span));
         }
         self.nested += 1;
+        self.awakened += 1;
         self.mark_moved(key, false);
+        self.begin_machine(key, self.last_cause);
+        let Some(now) = self.world.machines.get(&key).cloned() else {
+            self.nested -= 1;
+            return Ok(());
+        };
         let leaf = self.program.states[goal.index()].start;
         let path = self.program.states[leaf.index()].path.clone();
         // What holds both the state that is left and the goal stays as it is.
@@ -202,39 +232,68 @@ impl<R: Recorder> TickContext<'_, R> {
         for (state, _, _) in now.stays[kept..].iter().rev() {
             self.leave(key, *state);
         }
-        if let Some(run) = then {
+        if let Some(run) = then.filter(|_| !self.is_gone(key.1)) {
             self.carry_out(run);
         }
+        if self.is_gone(key.1) {
+            self.nested -= 1;
+            return Ok(());
+        }
+        self.end_stays(key, &now.stays, kept);
         let since = self.world.counts_from(key.1);
-        let entered = path[kept.min(path.len())..].to_vec();
+        let mut entered = vec![];
         let Some(m) = self.world.machines.get_mut(&key) else {
             self.nested -= 1;
             return Ok(());
         };
+        let left = now.stays[kept..].iter().rev().map(|(s, _, _)| *s);
+        let kept = m.stays.len();
         m.previous = Some(now.state);
         m.state = leaf;
-        m.stays.truncate(kept);
-        for s in &entered {
+        for s in &path[kept.min(path.len())..] {
             m.count += 1;
-            let stay = m.count;
-            m.stays.push((*s, since, stay));
+            m.stays.push((*s, since, m.count));
+            entered.push((*s, m.count));
         }
         let cause = self.note(|| TraceEvent::WentTo { machine: key.0, of: key.1, from: now.state, to: leaf });
         self.went_by.push((key, cause));
-        for (state, _, _) in now.stays[kept..].iter().rev() {
-            self.cause(EventInstance::MachineLeaves(key.1, *state), cause);
+        for state in left {
+            self.cause(EventInstance::MachineLeaves(key.1, state), cause);
         }
-        for s in &entered {
+        for (s, _) in &entered {
             self.cause(EventInstance::MachineEnters(key.1, *s), cause);
         }
-        for s in entered {
-            // An `enter` may have gone on already.
-            if self.world.machines.get(&key).is_some_and(|m| m.since(s).is_some()) {
-                self.enter(key, s);
-            }
-        }
+        self.enter_all(key, entered);
         self.nested -= 1;
         Ok(())
+    }
+
+    /// Enters states, outermost first, as long as their stays last: an `enter` may have gone on already.
+    fn enter_all(&mut self, key: MachineKey, states: Vec<(StateId, u64)>) {
+        for (state, stay) in states {
+            if self.world.stays(&Home { machine: key, state, stay }) {
+                self.enter(key, state);
+            }
+        }
+    }
+
+    /// Takes away all stays but the first `kept` of those that `was`. A `leave` or `then` may have sent the machine elsewhere:
+    /// that is left as well; or reset its actor: what was never entered is not left.
+    fn end_stays(&mut self, key: MachineKey, was: &[(StateId, u64, u64)], kept: usize) {
+        let Some(m) = self.world.machines.get(&key) else { return };
+        let id = |s: &(StateId, u64, u64)| (s.0, s.2);
+        let is_new = |stay: u64| self.unbegun.contains(&(key, stay));
+        let both = m.stays.iter().zip(&was[..kept]);
+        let same = both.take_while(|(a, b)| id(a) == id(b) && !is_new(a.2)).count();
+        let others = m.stays[same..].iter().filter(|s| !is_new(s.2) && !was.iter().any(|w| id(w) == id(s)));
+        let others: Vec<StateId> = others.map(|s| s.0).collect();
+        for state in others.into_iter().rev() {
+            self.leave(key, state);
+        }
+        self.unbegun.retain(|(k, _)| *k != key);
+        if let Some(m) = self.world.machines.get_mut(&key) {
+            m.stays.truncate(same);
+        }
     }
 
     /// Ends what a state began, and runs its `leave`.
@@ -247,13 +306,24 @@ impl<R: Recorder> TickContext<'_, R> {
         let of_rule =
             |l: &Later| l.me == key.1 && matches!(rules[l.rule.index()].part, Some(Part::In(s)) if s == state);
         self.world.later.retain(|l| !of_rule(l));
-        for i in 0..self.world.actors.len() {
-            if self.world.actors.nth(i).walk.as_ref().is_some_and(|w| of_state(&w.home)) {
-                self.end_order(self.world.actors.id(i), EndWhy::Left);
-            }
-        }
+        self.end_orders(EndWhy::Left, &of_state);
         if let Some(rule) = self.program.states[state.index()].leave {
             self.run_part(rule, key.1, None);
+        }
+    }
+
+    /// Ends the ramps and orders that the states of an actor's machines gave: they are left by its reset or removal.
+    pub fn end_what_states_began(&mut self, id: ActorId, why: EndWhy) {
+        let is_its = |h: &Option<Home>| h.is_some_and(|h| h.machine.1 == Some(id));
+        self.end_ramps(why, |r| is_its(&r.home));
+        self.end_orders(why, &is_its);
+    }
+
+    fn end_orders(&mut self, why: EndWhy, meant: &impl Fn(&Option<Home>) -> bool) {
+        for i in 0..self.world.actors.len() {
+            if self.world.actors.nth(i).walk.as_ref().is_some_and(|w| meant(&w.home)) {
+                self.end_order(self.world.actors.id(i), why);
+            }
         }
     }
 
@@ -266,6 +336,9 @@ impl<R: Recorder> TickContext<'_, R> {
 
     /// Runs an `enter`, `leave` or `loop`, as a rung of its own.
     fn run_part(&mut self, rule: RuleId, me: Option<ActorId>, home: Option<Home>) {
+        if self.is_gone(me) {
+            return;
+        }
         let r = &self.program.rules[rule.index()];
         let (pc, locals) = (r.then, vec![Value::None; r.slots]);
         let seen = locals.clone();
@@ -293,40 +366,57 @@ impl<R: Recorder> TickContext<'_, R> {
         }
     }
 
+    /// The machine's first states are entered when its turn comes, or when it leaves them before.
+    pub fn is_to_begin(&mut self, key: MachineKey) {
+        for (_, _, stay) in self.world.machines.get(&key).into_iter().flat_map(|m| &m.stays) {
+            if !self.unbegun.contains(&(key, *stay)) {
+                self.unbegun.push((key, *stay));
+            }
+        }
+    }
+
     /// The first states are entered: of all machines, or of a spawned actor's.
     pub fn machines_begin(&mut self, of: Option<ActorId>) {
         let keys: Vec<MachineKey> =
-            self.world.machines.keys().filter(|(_, a)| of.is_none() || *a == of).copied().collect();
+            self.world.machines.keys().filter(|(_, a)| of.is_none() && !self.is_gone(*a) || *a == of).copied().collect();
         let mut told: Option<Cause> = None;
         for key in keys {
-            let stays = self.world.machines[&key].stays.clone();
-            let busy = stays.iter().any(|(s, _, _)| {
-                let s = &self.program.states[s.index()];
-                s.enter.is_some() || s.looped.is_some()
-            });
-            let is_awaited = |s: &StateId| {
-                let list = self.program.dispatch.list(crate::dispatch::Key::MachineEnters(*s));
-                list.iter().any(|a| {
-                    let when = &self.program.rules[a.rule.index()].whens[a.when as usize];
-                    matches!(when, Event::Machine { state, enters: true, .. } if state == s)
-                })
+            let says = |(s, _): &(StateId, u64)| {
+                let state = &self.program.states[s.index()];
+                state.enter.is_some() || state.looped.is_some() || self.is_entering_awaited(*s)
             };
-            let awaited: Vec<StateId> = stays.iter().map(|(s, _, _)| *s).filter(is_awaited).collect();
-            if (busy || !awaited.is_empty()) && told.is_none() {
+            if told.is_none() && self.first_states(key).iter().any(says) {
                 let what = EventInstance::MachinesBegin(of);
                 told = Some(self.note_in_round(|| TraceEvent::Event { what, cause: Cause::NONE }));
             }
-            // The first states are entered as any others.
-            for s in awaited {
-                self.cause(EventInstance::MachineEnters(key.1, s), told.unwrap_or_default());
-            }
-            for (state, _, _) in stays {
-                if self.world.machines.get(&key).is_some_and(|m| m.since(state).is_some()) {
-                    self.fresh_steps();
-                    self.enter(key, state);
-                }
+            self.fresh_steps();
+            self.begin_machine(key, told.unwrap_or_default());
+        }
+    }
+
+    /// The first states in which a machine is and that it has still to enter, outermost first, each with its stay.
+    fn first_states(&self, key: MachineKey) -> Vec<(StateId, u64)> {
+        let stays = self.world.machines.get(&key).into_iter().flat_map(|m| &m.stays);
+        stays.filter(|(_, _, stay)| self.unbegun.contains(&(key, *stay))).map(|(s, _, n)| (*s, *n)).collect()
+    }
+
+    fn is_entering_awaited(&self, state: StateId) -> bool {
+        self.program.dispatch.list(crate::dispatch::Key::MachineEnters(state)).iter().any(|a| {
+            let when = &self.program.rules[a.rule.index()].whens[a.when as usize];
+            matches!(when, Event::Machine { state: s, enters: true, .. } if *s == state)
+        })
+    }
+
+    /// Enters those first states that it has still to enter, as any others.
+    fn begin_machine(&mut self, key: MachineKey, cause: Cause) {
+        let states = self.first_states(key);
+        self.unbegun.retain(|(k, _)| *k != key);
+        for (state, _) in &states {
+            if self.is_entering_awaited(*state) {
+                self.cause(EventInstance::MachineEnters(key.1, *state), cause);
             }
         }
+        self.enter_all(key, states);
     }
 
     /// Transitions without an event whose clauses are true: at most one for each machine.
@@ -339,7 +429,7 @@ impl<R: Recorder> TickContext<'_, R> {
             for key in keys {
                 let there =
                     key.1.is_none_or(|a| self.world.actors[a.index()].enabled && !self.world.actors[a.index()].gone);
-                if !there || found.contains(&key) || !self.is_awake_part(*rule, key.1) || !self.holds(*rule, key.1) {
+                if !there || found.contains(&key) || !self.is_awake_part(*rule, key.1) || !self.holds(*rule, key) {
                     continue;
                 }
                 found.push(key);
@@ -352,28 +442,33 @@ impl<R: Recorder> TickContext<'_, R> {
         }
     }
 
-    fn holds(&mut self, rule: RuleId, me: Option<ActorId>) -> bool {
+    /// True where its clauses are true and it leads somewhere. A fault is told once.
+    fn holds(&mut self, rule: RuleId, key: MachineKey) -> bool {
         self.fresh_steps();
-        let r = &self.program.rules[rule.index()];
-        let mut locals = vec![Value::None; r.slots];
-        for c in &r.clauses {
-            let scope = Scope { may_draw: false, ..self.scope(me) };
-            match scope.flag(&c.test, &mut locals) {
-                Ok(true) => {}
-                Ok(false) => {
-                    self.world.faulty.remove(&(rule, me));
-                    return false;
-                }
-                Err(fault) => {
-                    if self.world.faulty.insert((rule, me)) {
-                        self.fault(Some(rule), fault);
-                    }
-                    return false;
+        let holds = self.is_open(rule, key);
+        match holds {
+            Ok(_) => drop(self.world.faulty.remove(&(rule, key.1))),
+            Err(ref fault) => {
+                if self.world.faulty.insert((rule, key.1)) {
+                    self.fault(Some(rule), fault.clone());
                 }
             }
         }
-        self.world.faulty.remove(&(rule, me));
-        true
+        holds.unwrap_or(false)
+    }
+
+    fn is_open(&self, rule: RuleId, key: MachineKey) -> Result<bool, Fault> {
+        let r = &self.program.rules[rule.index()];
+        let Some(Part::Transition { from, to, .. }) = &r.part else { return Ok(false) };
+        let scope = Scope { may_draw: false, ..self.scope(key.1) };
+        let mut locals = vec![Value::None; r.slots];
+        for c in &r.clauses {
+            if !scope.flag(&c.test, &mut locals)? {
+                return Ok(false);
+            }
+        }
+        let weights: f64 = Self::goals(&scope, (*from, to), key, &mut locals)?.iter().map(|(_, w)| w).sum();
+        if weights.is_finite() { Ok(weights > 0.0) } else { Err(Fault::of(ArithError::NotANumber, r.span)) }
     }
 
     /// A transition without an event, at its turn.

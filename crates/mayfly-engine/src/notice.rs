@@ -72,7 +72,8 @@ impl<R: Recorder> TickContext<'_, R> {
         let new = match new {
             Ok(v) => v,
             Err(fault) => {
-                let cause = if cause == Cause::NONE { self.world_cause(&watch.expr, actor) } else { cause };
+                let causes = [cause, self.world_cause(&watch.expr, actor), self.removal_cause(&watch.expr)];
+                let cause = causes.into_iter().find(|c| *c != Cause::NONE).unwrap_or(Cause::NONE);
                 return self.watch_fault(w, i, fault, cause);
             }
         };

@@ -53,6 +53,10 @@ impl<R: Recorder> TickContext<'_, R> {
         if let (Target::Attr(_, attr), v) = (target, &to_value) {
             self.fits_attr(attr, v, to.span)?;
         }
+        if self.is_gone(target.owner()) {
+            self.last_ramp = None;
+            return Ok(());
+        }
         self.end_ramps(EndWhy::Replaced, |r| r.target == target);
         if self.world.ramps.len() >= MAX_RUNS {
             return Err(Fault::new(FaultKind::Limit, "more than 10,000 ramps at once", span));

@@ -10,8 +10,9 @@ use crate::world::World;
 use mayfly_base::*;
 
 impl World {
-    /// Makes tombstones of those that were removed in this tick, and forgets all that only they could have used.
-    pub fn clear_removed(&mut self, program: &Program) {
+    /// Makes tombstones of those that were removed in this tick, and forgets all that only they could have used. Gives who
+    /// they are.
+    pub fn clear_removed(&mut self, program: &Program) -> Vec<ActorId> {
         let placed = renew::placed(program);
         let mut freed = 0;
         let dead = self.actors.clear_removed(placed, |id, a| {
@@ -29,6 +30,8 @@ impl World {
         let kept = |rule: RuleId, n: u8| program.rules[rule.index()].limits.keep == Some(n.into());
         self.uses.retain(|(rule, n, me, per), _| kept(*rule, *n) || !is_dead(me) && !is_dead(per));
         self.rests.retain(|(_, _, me, per), _| !is_dead(me) && !is_dead(per));
+        self.machines.retain(|(_, of), _| !is_dead(of));
         self.random.get_mut().streams.retain(|(_, me, _), _| !is_dead(me));
+        dead
     }
 }

@@ -81,12 +81,16 @@ impl<R: Recorder> TickContext<'_, R> {
         }
     }
 
-    /// An actor is as it was first, where it was first; its machines begin again.
+    /// An actor is as it was first, where it was first; its machines begin again. One that was removed in this tick is not.
     pub fn reset(&mut self, id: ActorId, pc: u32, span: Span) -> Result<(), Fault> {
+        if self.is_gone(Some(id)) {
+            return Ok(());
+        }
         let Some(first) = self.world.actors[id.index()].first.clone() else { return Ok(()) };
         self.end_order(id, EndWhy::Reset);
         self.end_ramps(EndWhy::Reset, |r| r.target.owner() == Some(id));
-        self.reset_now = Some(id);
+        self.end_what_states_began(id, EndWhy::Reset);
+        self.resets.push(id);
         self.world.runs.retain(|r| r.me != Some(id));
         self.world.later.retain(|l| l.me != Some(id));
         self.world.signs.retain(|s| s.me != Some(id));
@@ -113,8 +117,11 @@ impl<R: Recorder> TickContext<'_, R> {
         }
         let machines = self.program.kinds[first.kind.index()].machines.clone();
         for m in &machines {
-            let start = self.program.machines[m.index()].start;
-            self.world.put_machine(self.program, (*m, Some(id)), start);
+            let (key, start) = ((*m, Some(id)), self.program.machines[m.index()].start);
+            self.mark_moved(key, false);
+            self.world.put_machine(self.program, key, start);
+            self.is_to_begin(key);
+            self.awakened += 1;
         }
         if !machines.is_empty() {
             self.cause(EventInstance::MachinesBegin(Some(id)), cause);

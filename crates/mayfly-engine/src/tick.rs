@@ -88,8 +88,12 @@ impl Engine {
         for f in first {
             t.fault(None, f.clone());
         }
-        t.inputs(inputs);
         let begins = t.world.age() == 0;
+        if begins {
+            let keys: Vec<MachineKey> = t.world.machines.keys().copied().collect();
+            keys.into_iter().for_each(|key| t.is_to_begin(key));
+        }
+        t.inputs(inputs);
         if !begins {
             t.motion(&self.grid);
             t.ramps();
@@ -323,7 +327,13 @@ impl<R: Recorder> TickContext<'_, R> {
             None => {}
         }
         if std::mem::take(&mut self.world.removed) {
-            self.world.clear_removed(self.program);
+            // What speaks of one that is gone has no value any more.
+            for id in self.world.clear_removed(self.program) {
+                let (kind, cause) = (self.world.actors[id.index()].kind, self.world.actors[id.index()].moved_by);
+                for f in 0..self.program.kinds[kind.index()].fields.len() {
+                    self.field_stale(id, FieldId::at(f), cause);
+                }
+            }
         }
         self.look_at_signs();
         for input in inputs {

@@ -56,6 +56,10 @@ pub struct TickContext<'a, R: Recorder> {
     pub most_steps: (u64, Option<RuleId>),
     /// Waits with a number up to this one had begun when the present event was taken up.
     pub begun_before: u64,
+    /// So many actors there were then: who is spawned because of an event is not evaluated for it.
+    pub actors_before: usize,
+    /// How often a machine was sent on, or an actor enabled, in this tick: more may be due.
+    pub awakened: u64,
     /// Machines that changed while the present event is evaluated.
     pub moved: Vec<MachineMoved>,
     /// Transitions inside each other.
@@ -78,8 +82,10 @@ pub struct TickContext<'a, R: Recorder> {
     /// Pairs that sensing looked at, and whether it was told that no more can be kept.
     pub pairs: u64,
     pub full: bool,
-    /// The actor that was reset by the action under way.
-    pub reset_now: Option<ActorId>,
+    /// The actors that were reset in this tick, in order.
+    pub resets: Vec<ActorId>,
+    /// First states that are still to be entered: whose machine's, and which stay.
+    pub unbegun: Vec<(MachineKey, u64)>,
     /// Faults of what an event asks, until its rule is known.
     pub met: RefCell<Vec<Fault>>,
     /// Which solid actors stand where, once that is asked.
@@ -112,6 +118,8 @@ impl<'a, R: Recorder> TickContext<'a, R> {
             steps_before: Cell::new(0),
             most_steps: (0, None),
             begun_before: 0,
+            actors_before: 0,
+            awakened: 0,
             moved: vec![],
             nested: 0,
             passed: vec![],
@@ -125,7 +133,8 @@ impl<'a, R: Recorder> TickContext<'a, R> {
             last_cause: Cause::NONE,
             pairs: 0,
             full: false,
-            reset_now: None,
+            resets: vec![],
+            unbegun: vec![],
             met: RefCell::new(vec![]),
             occupied: None,
             went_by: vec![],
@@ -204,7 +213,7 @@ impl<'a, R: Recorder> TickContext<'a, R> {
         }
     }
 
-    fn field_stale(&mut self, actor: ActorId, field: FieldId, cause: Cause) {
+    pub fn field_stale(&mut self, actor: ActorId, field: FieldId, cause: Cause) {
         let kind = self.world.actors[actor.index()].kind;
         for k in &self.program.kinds[kind.index()].is {
             let Some(list) = self.program.dispatch.by_field.get(&(*k, field)) else { continue };
@@ -379,6 +388,7 @@ impl<'a, R: Recorder> TickContext<'a, R> {
             a.disabled_at = tick;
             return;
         }
+        self.awakened += 1;
         let away = tick - a.disabled_at;
         a.created += away;
         self.take_up_order(id);
@@ -405,6 +415,11 @@ impl<'a, R: Recorder> TickContext<'a, R> {
         for m in now.chain(found) {
             m.stays.iter_mut().for_each(|(_, since, _)| *since += away);
         }
+    }
+
+    /// True of one that was removed, in this tick or before: nothing that lasts begins on it.
+    pub fn is_gone(&self, actor: Option<ActorId>) -> bool {
+        actor.is_some_and(|a| self.world.actors[a.index()].gone)
     }
 
     /// Says that something was faulty; the level goes on.

@@ -52,6 +52,10 @@ impl<R: Recorder> TickContext<'_, R> {
         if let Destination::To(p) = goal {
             self.fits_map(p, span)?;
         }
+        if self.is_gone(Some(id)) {
+            self.last_order = None;
+            return Ok(());
+        }
         self.end_order(id, EndWhy::Replaced);
         let number = self.order();
         let cause = self.note(|| TraceEvent::Ordered { actor: id, goal, pc });

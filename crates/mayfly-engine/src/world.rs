@@ -356,8 +356,11 @@ impl World {
     /// Puts a machine into a state, before anything runs.
     pub fn put_machine(&mut self, program: &Program, key: MachineKey, leaf: StateId) {
         let since = self.counts_from(key.1);
-        let stays = program.states[leaf.index()].path.iter().enumerate().map(|(i, s)| (*s, since, i as u64)).collect();
-        let count = program.states[leaf.index()].path.len() as u64;
+        // Of one that begins again the stays are new ones: what the old ones began has ended.
+        let first = self.machines.get(&key).map_or(0, |m| m.count + 1);
+        let path = &program.states[leaf.index()].path;
+        let stays = (first..).zip(path).map(|(stay, s)| (*s, since, stay)).collect();
+        let count = first + path.len() as u64;
         self.machines.insert(key, MachineState { state: leaf, previous: None, stays, count });
     }
 

@@ -32,6 +32,26 @@ impl<R: Recorder> TickContext<'_, R> {
         last
     }
 
+    /// The removal by which an expression has no value any more; none where it names none that was removed a tick before.
+    pub(crate) fn removal_cause(&self, e: &Expr) -> Cause {
+        let mut last = Cause::NONE;
+        e.walk(&mut |e| {
+            let named = match &e.kind {
+                ExprKind::Const(v) => v,
+                ExprKind::Var(v) => &self.world.vars[v.index()],
+                _ => return,
+            };
+            if let Value::Actor(a) = named
+                && let Some(a) = self.world.actors.get(a.index())
+                && a.is_tombstone
+                && a.moved_by.tick + 1 == self.world.tick
+            {
+                last = a.moved_by;
+            }
+        });
+        last
+    }
+
     /// Tells `see` what was done to whatever an expression names, and adds the defined values that it reads.
     fn look_for_cause(&self, e: &Expr, me: Option<ActorId>, defines: &mut Vec<DefineId>, see: &mut dyn FnMut(Cause)) {
         e.walk(&mut |e| match &e.kind {

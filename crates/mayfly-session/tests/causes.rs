@@ -85,7 +85,6 @@ fn a_cause_is_found_through_values_that_are_defined_by_others_each_looked_into_o
 fn a_faulty_line_that_is_awaited_is_told_of_its_own_rule_with_what_made_it_so() {
     for (awaited, done) in [
         ("12 / (n - 2) reaches 5", "n = 2"),
-        ("a.gate is open turns true", "remove a"),
         ("12 / half reaches 9", "n = 0"),
     ] {
         let text = format!(
@@ -104,5 +103,26 @@ fn a_faulty_line_that_is_awaited_is_told_of_its_own_rule_with_what_made_it_so() 
         assert!(s.why(number).is_some_and(|w| !w.came), "nothing came: {awaited}");
         let group = s.now.cascade.groups.last().expect("a group");
         assert_eq!(group.source, Origin::Rung(1, 1), "{awaited}");
+    }
+}
+
+#[test]
+fn what_is_awaited_of_one_that_is_gone_is_a_fault_from_the_next_tick_on() {
+    // Until the tick settles it can be read, its machines too.
+    for awaited in ["a.w changes", "a.w + 1 reaches 5", "a.gate is open turns true", "a.x changes", "who.w changes"] {
+        let text = format!(
+            "level \"T\" {{ rate 10 }}\nkind sluice {{ var w = 1; machine gate {{ start shut; state shut {{ }} state open {{ }} }} }}\n\
+             place a: sluice at (1, 1)\nvar who = a\nrule \"does\" {{ when after 200ms; then {{ remove a; log \"{{a.w}} {{a.gate}}\" }} }}\n\
+             rule \"awaits\" {{ when {awaited}; then {{ log \"it came\" }} }}\n"
+        );
+        let mut s = flown(&text, 6);
+        s.go(Moment { tick: 2, at: At::End });
+        assert!(s.now.cascade.text(true).contains("logs 1 shut"), "{awaited}: {}", s.now.cascade.text(true));
+        let chain = because(&mut s, 3, "awaits");
+        assert_eq!(chain.get(..2).map(|c| c.join(", ")).as_deref(), Some("time at tick 2, 1.1 does at tick 2"), "{awaited}: {chain:?}");
+        let marks: Vec<Mark> = s.now.cascade.rungs().map(|r| r.mark).collect();
+        assert_eq!(marks, [Mark::Fault], "{awaited}");
+        s.go(Moment { tick: 4, at: At::End });
+        assert_eq!(s.now.cascade.rungs().count(), 0, "{awaited}: it is told once");
     }
 }

@@ -5,22 +5,22 @@
 mod oracle {
     pub mod act;
     pub mod form;
+    pub mod lives;
     pub mod made;
     pub mod play;
     pub mod state;
 }
 mod laws;
 
-use mayfly_base::Value;
+use mayfly_base::{StateId, Value};
 use mayfly_lang::check;
 use mayfly_session::headless::{self, Order};
-use oracle::form::{ACTORS, FLAGS, GLOWS, Level, NUMBERS};
+use oracle::form::{FLAGS, Level, NUMBERS};
 use oracle::play::Play;
+use oracle::state;
 use proptest::prelude::*;
 
 const TICKS: u64 = 14;
-/// Statements and events of a level, more of which say nothing new.
-const MAX_STEPS: u32 = 20_000;
 
 /// Of each tick what was logged, then what was faulty.
 fn in_order(mut told: Vec<(u64, String)>) -> Vec<String> {
@@ -33,16 +33,19 @@ fn played(level: &Level) -> Option<(Vec<String>, String)> {
     let mut play = Play::new(level);
     for _ in 0..TICKS {
         play.step();
-        if play.steps > MAX_STEPS {
+        if play.is_too_much() {
             return None;
         }
     }
     let flags: Vec<f64> = play.flags.iter().map(|f| f64::from(*f)).collect();
-    let own: Vec<f64> = play.actors.iter().map(|a| a.w + 0.0).collect();
+    let own: Vec<f64> = play.actors.iter().filter(|a| !a.gone).map(|a| a.w + 0.0).collect();
+    let is_there = |m: &usize| state::owner(*m).is_none_or(|a| !play.actors[a].gone);
+    let machines = (1..play.machines.len()).chain([state::NIGHT]).filter(is_there);
+    let states: Vec<usize> = machines.map(|m| play.machines[m].state()).collect();
     let numbers = play.numbers.map(|n| n + 0.0);
     Some((
         in_order(std::mem::take(&mut play.told)),
-        format!("{:?} {flags:?} {own:?} {:?} {:?}", numbers, play.ramped + 0.0, play.machines.map(|m| m.state)),
+        format!("{numbers:?} {flags:?} {own:?} {:?} {states:?}", play.ramped + 0.0),
     ))
 }
 
@@ -62,9 +65,9 @@ fn flown(text: &str) -> (Vec<String>, String) {
         v => panic!("no number: {v:?}"),
     };
     let all: Vec<f64> = w.vars.iter().map(number).collect();
-    let own: Vec<f64> = (0..ACTORS).map(|a| number(&w.actors[a].fields[0])).collect();
-    let states: Vec<usize> = w.machines.values().map(|m| m.state.index()).collect();
-    let states: Vec<usize> = states.iter().map(|s| s - if s >= &GLOWS { GLOWS } else { 0 }).collect();
+    let own: Vec<f64> = w.living().map(|(_, a)| number(&a.fields[0])).collect();
+    let name = |s: StateId| level.states[s.index()].name[1..].parse::<usize>().expect("a number behind a letter");
+    let states: Vec<usize> = w.machines.values().map(|m| name(m.state)).collect();
     let (numbers, flags) = (&all[1..=NUMBERS], &all[NUMBERS + 1..=NUMBERS + FLAGS]);
     (told, format!("{numbers:?} {flags:?} {own:?} {:?} {states:?}", all[0]))
 }

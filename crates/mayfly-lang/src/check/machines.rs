@@ -3,8 +3,8 @@
 //! A transition, and each `enter`, `leave` and `loop`, stands in the table of rules as a rule with a
 //! [`Part`]: it is evaluated, carried out and explained as any other.
 //!
-//! Invariant: of one machine, inner states' transitions stand before outer ones', and those of
-//! `wherever` last, so that source order is the order in which they are asked.
+//! Invariant: the parts of a machine stand in the order of the text, but inner states' transitions before outer ones', and
+//! those of `wherever` last: it is the order in which they are asked.
 
 use super::names::Def;
 use super::{Checker, Frame};
@@ -279,51 +279,49 @@ impl Checker {
     pub fn machine_parts(&self, n: &Node, owner: Option<KindId>, out: &mut Vec<PartNode>) {
         let Some(machine) = self.declared(n).and_then(|(_, s)| self.machines_at.get(&s).copied()) else { return };
         let owner = owner.or(self.level.machines[machine.index()].of);
-        self.state_parts(n, machine, owner, out);
+        n.all(K::STATE_DECL).iter().for_each(|s| self.state_parts(s, machine, owner, out));
         for w in n.all(K::WHEREVER) {
-            self.transitions(&w, machine, None, owner, out);
+            w.all(K::TRANSITION).into_iter().for_each(|t| out.push(self.transition(t, machine, None, owner)));
         }
     }
 
+    /// The parts of one state, in the order of the text; its own transitions are asked after those of the states in it.
     fn state_parts(&self, n: &Node, machine: MachineId, owner: Option<KindId>, out: &mut Vec<PartNode>) {
-        let name = &self.level.machines[machine.index()].name;
-        for s in n.all(K::STATE_DECL) {
-            let Some(id) = self.declared(&s).and_then(|(_, s)| self.states_at.get(&s).copied()) else { continue };
-            let full = self.level.state_name(id);
-            self.state_parts(&s, machine, owner, out);
-            for c in s.children() {
-                let (title, part) = match c.kind() {
-                    K::ENTER_BLOCK => (format!("{name}: enter {full}"), PartStub::Enter(id)),
-                    K::LEAVE_BLOCK => (format!("{name}: leave {full}"), PartStub::Leave(id)),
-                    K::LOOP_BLOCK => (format!("{name}: loop of {full}"), PartStub::Loop(id)),
-                    K::RULE => (format!("{name}.{full}"), PartStub::Rule(id)),
-                    _ => continue,
-                };
-                out.push(PartNode { node: c, owner, title, part });
-            }
-            self.transitions(&s, machine, Some(id), owner, out);
+        let Some(id) = self.declared(n).and_then(|(_, s)| self.states_at.get(&s).copied()) else { return };
+        let (name, full) = (&self.level.machines[machine.index()].name, self.level.state_name(id));
+        let mut states_to_come = n.all(K::STATE_DECL).len();
+        let mut put_off = vec![];
+        for node in n.children() {
+            let (title, part) = match node.kind() {
+                K::ENTER_BLOCK => (format!("{name}: enter {full}"), PartStub::Enter(id)),
+                K::LEAVE_BLOCK => (format!("{name}: leave {full}"), PartStub::Leave(id)),
+                K::LOOP_BLOCK => (format!("{name}: loop of {full}"), PartStub::Loop(id)),
+                K::RULE => (format!("{name}.{full}"), PartStub::Rule(id)),
+                K::TRANSITION => {
+                    let way = self.transition(node, machine, Some(id), owner);
+                    if states_to_come > 0 { put_off.push(way) } else { out.push(way) }
+                    continue;
+                }
+                K::STATE_DECL => {
+                    self.state_parts(&node, machine, owner, out);
+                    states_to_come -= 1;
+                    if states_to_come == 0 {
+                        out.append(&mut put_off);
+                    }
+                    continue;
+                }
+                _ => continue,
+            };
+            out.push(PartNode { node, owner, title, part });
         }
     }
 
-    fn transitions(
-        &self,
-        n: &Node,
-        machine: MachineId,
-        from: Option<StateId>,
-        owner: Option<KindId>,
-        out: &mut Vec<PartNode>,
-    ) {
+    fn transition(&self, node: Node, machine: MachineId, from: Option<StateId>, owner: Option<KindId>) -> PartNode {
         let name = &self.level.machines[machine.index()].name;
         let here = from.map_or("wherever".to_string(), |s| self.level.state_name(s));
-        for t in n.all(K::TRANSITION) {
-            let goal = self.declared(&t).map_or_else(|| "one of several".to_string(), |(n, _)| n);
-            out.push(PartNode {
-                node: t,
-                owner,
-                title: format!("{name}: {here} → {goal}"),
-                part: PartStub::Transition(machine, from),
-            });
-        }
+        let goal = self.declared(&node).map_or_else(|| "one of several".to_string(), |(n, _)| n);
+        let (title, part) = (format!("{name}: {here} → {goal}"), PartStub::Transition(machine, from));
+        PartNode { node, owner, title, part }
     }
 
     /// Where a transition leads.

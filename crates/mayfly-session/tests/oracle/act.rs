@@ -20,6 +20,8 @@ impl Play<'_> {
         match of {
             Of::Own(i) => self.level.own.get(i),
             Of::Level(i) => self.level.rules.get(i),
+            Of::Night(s, i) => self.level.states[s].rules.get(i),
+            Of::Glow(s, i) => self.level.glows[s].rules.get(i),
             Of::Machine => None,
         }
     }
@@ -44,11 +46,14 @@ impl Play<'_> {
         if in_group && *passed {
             return;
         }
-        let asleep = matches!(of, Of::Level(i) if self.off[i]) || matches!(of, Of::Own(i) if self.off_own[i]);
+        let asleep = match of {
+            Of::Level(i) => self.off[i],
+            Of::Own(_) | Of::Night(..) | Of::Glow(..) | Of::Machine => r.off,
+        };
         if asleep || r.awake.as_ref().is_some_and(|t| self.test(t, Seen { me, locals: &[] }) != Ok(true)) {
             return;
         }
-        let whose = if r.per && matches!(of, Of::Level(_)) { bound } else { None };
+        let whose = if r.per && !of.is_own() { bound } else { None };
         let key = (of, me, whose);
         let count = |list: &[(Of, Option<usize>, Option<usize>, u64)]| {
             list.iter().find(|(a, b, c, _)| (*a, *b, *c) == key).map_or(0, |(.., n)| *n)
@@ -76,7 +81,7 @@ impl Play<'_> {
                     (block, fired) = (otherwise.clone().or(r.otherwise.clone()), false);
                     break;
                 }
-                Err(Division) => return self.fault(),
+                Err(fault) => return self.fault(fault),
             }
         }
         let Some(block) = block else { return };
@@ -98,7 +103,13 @@ impl Play<'_> {
         }
         let frames = vec![Frame { block, at: 0, turns: Turns::Once, floor: locals.len() }];
         let waits = Waits::Ticks(0);
-        self.carry_out(Run { id: 0, of, me, bound, locals, frames, waits, home: None, enters: false });
+        let home = match of {
+            Of::Night(s, _) => self.machines[NIGHT].stay(s).map(|s| (NIGHT, s.id)),
+            Of::Glow(s, _) => me.and_then(|a| Some((a + 1, self.machines[a + 1].stay(s)?.id))),
+            _ => None,
+        };
+        let (enters, in_routine) = (false, false);
+        self.carry_out(Run { id: 0, of, me, bound, locals, frames, waits, home, enters, in_routine });
     }
 
     /// A waiting run goes on, where it may.
@@ -110,7 +121,7 @@ impl Play<'_> {
         }
         if let Waits::Test { test, due } = &r.waits
             && due.is_none_or(|at| at > self.tick)
-            && self.test(&test.test, Seen { me: r.me.or(r.bound), locals: &r.locals }) != Ok(true)
+            && self.test(&test.test, Seen { me: r.own(), locals: &r.locals }) != Ok(true)
         {
             return;
         }
@@ -122,6 +133,9 @@ impl Play<'_> {
     pub fn carry_out(&mut self, mut run: Run) {
         loop {
             self.steps += 1;
+            if self.is_too_much() {
+                return;
+            }
             let Some(frame) = run.frames.last_mut() else { return self.over(&run) };
             let Some(statement) = frame.block.get(frame.at).cloned() else {
                 run.locals.truncate(frame.floor);
@@ -136,21 +150,34 @@ impl Play<'_> {
                         *next += 1;
                         frame.at = 0;
                     }
+                    Turns::Call { locals, in_routine } => {
+                        (run.locals, run.in_routine) = (std::mem::take(locals), *in_routine);
+                        run.frames.pop();
+                    }
                     _ => drop(run.frames.pop()),
                 }
                 continue;
             };
             frame.at += 1;
+            let resets = self.resets.len();
             match self.act(&statement, &mut run) {
-                Ok(Then::Next) => {}
+                Ok(Then::Next) => {
+                    let was_left = run.home.is_some_and(|(m, stay)| !self.machines[m].lasts(stay));
+                    if was_left || run.me.is_some_and(|a| self.resets[resets..].contains(&a)) {
+                        return self.over(&run);
+                    }
+                }
                 Ok(Then::Wait(waits)) => {
+                    if run.me.into_iter().chain(run.bound).any(|a| self.actors[a].gone) {
+                        return;
+                    }
                     run.id = self.order();
                     run.waits = waits;
                     return self.runs.push(run);
                 }
                 Ok(Then::End) => return self.over(&run),
-                Err(Division) => {
-                    self.fault();
+                Err(fault) => {
+                    self.fault(fault);
                     return self.over(&run);
                 }
             }
@@ -165,9 +192,9 @@ impl Play<'_> {
         self.begin_loop(run);
     }
 
-    fn act(&mut self, statement: &Statement, run: &mut Run) -> Result<Then, Division> {
+    fn act(&mut self, statement: &Statement, run: &mut Run) -> Result<Then, Fault> {
         let locals = run.locals.clone();
-        let me = run.me.or(run.bound);
+        let me = run.own();
         let seen = Seen { me, locals: &locals };
         let tick = self.tick;
         // From when its waits count.
@@ -260,13 +287,38 @@ impl Play<'_> {
                 self.carry_out(Run { frames, enters: false, ..run.clone() });
             }
             Statement::Rule(r, on) => self.off[r % self.level.rules.len()] = !on,
-            Statement::Go(s) => self.go(NIGHT, s % STATES, None),
-            Statement::GoGlow(s) => self.go(me.unwrap_or(0), s % GLOWS, None),
+            Statement::Go(s) => self.go(NIGHT, None, s % STATES, None)?,
+            Statement::GoGlow(s) => self.go(me.unwrap_or(0) + 1, None, s % GLOWS, None)?,
             Statement::Move(a, x, y) => self.actors[a % ACTORS].at = (*x, *y),
             Statement::Enable(a, on) => self.switch(a % ACTORS, *on),
+            Statement::EnableOwn(on) => self.switch(me.unwrap_or(0), *on),
+            Statement::Spawn { x, y, w } => {
+                let w = kept(self.num(w, seen)?);
+                self.spawn(Actor::new(w, (*x, *y), tick, true));
+            }
+            Statement::RemoveOwn => {
+                if self.actors[me.unwrap_or(0)].extra {
+                    self.remove(me.unwrap_or(0));
+                }
+            }
+            Statement::RemoveOldest => {
+                if let Some(a) = self.actors.iter().position(|a| a.is_there() && a.extra) {
+                    self.remove(a);
+                }
+            }
+            Statement::Reset(a) => self.reset(a % ACTORS),
+            Statement::ResetOwn => self.reset(me.unwrap_or(0)),
+            Statement::Haul(n) => {
+                let p = self.num(n, seen)?;
+                let turns = Turns::Call { locals: std::mem::replace(&mut run.locals, vec![p]), in_routine: run.in_routine };
+                run.frames.push(Frame { block: self.level.haul.clone(), at: 0, turns, floor: 1 });
+                run.in_routine = true;
+            }
             Statement::Break | Statement::Continue => {
                 let is_loop = |f: &Frame| matches!(f.turns, Turns::Repeat(_) | Turns::For { .. });
-                if let Some(at) = run.frames.iter().rposition(is_loop) {
+                // A routine has nothing to do with the loops of who called it.
+                let called = run.frames.iter().rposition(|f| matches!(f.turns, Turns::Call { .. }));
+                if let Some(at) = run.frames.iter().rposition(is_loop).filter(|at| called.is_none_or(|c| *at > c)) {
                     run.frames.truncate(at + 1);
                     if let Some(f) = run.frames.last_mut() {
                         f.at = f.block.len();
@@ -276,13 +328,20 @@ impl Play<'_> {
                     }
                 }
             }
-            Statement::Return => return Ok(Then::End),
+            // Out of a routine, or of the rule.
+            Statement::Return => match run.frames.iter().rposition(|f| matches!(f.turns, Turns::Call { .. })) {
+                Some(at) => {
+                    run.frames.truncate(at + 1);
+                    run.frames[at].at = run.frames[at].block.len();
+                }
+                None => return Ok(Then::End),
+            },
         }
         Ok(Then::Next)
     }
 
     /// The ramp under way ends here; who waited for it goes on.
-    fn end_ramp(&mut self) {
+    pub fn end_ramp(&mut self) {
         let Some(ramp) = self.ramp.take() else { return };
         let mut ids = vec![];
         for run in self.runs.iter_mut().filter(|r| r.waits == Waits::Ramp(ramp.id)) {
@@ -294,7 +353,7 @@ impl Play<'_> {
     }
 
     /// Switches an actor; what it had left of its waits it has again.
-    fn switch(&mut self, a: usize, on: bool) {
+    pub fn switch(&mut self, a: usize, on: bool) {
         let tick = self.tick;
         let actor = &mut self.actors[a];
         if std::mem::replace(&mut actor.enabled, on) == on {
@@ -306,9 +365,10 @@ impl Play<'_> {
         }
         let away = tick - actor.disabled_at;
         actor.created += away;
-        self.machines[a].entered += away;
         // The event under way found its machine as it is now, but for where it has gone since.
-        self.found.0[a].entered += away;
+        for m in [self.machines.get_mut(a + 1), self.found.machines.get_mut(a + 1)].into_iter().flatten() {
+            m.stays.iter_mut().for_each(|s| s.since += away);
+        }
         self.next.extend(self.kept.iter().filter(|k| k.me == Some(a)).map(|k| Happens::Later(k.id)));
         for run in self.runs.iter_mut().filter(|r| r.me == Some(a)) {
             match &mut run.waits {
@@ -317,57 +377,5 @@ impl Play<'_> {
                 Waits::Ramp(_) => {}
             }
         }
-    }
-
-    /// The first state, or the one that was come to, is entered.
-    pub fn enter(&mut self, m: usize) {
-        let Machine { state, stay, .. } = self.machines[m];
-        let block = self.states(m)[state].enter.clone();
-        self.part(m, block, vec![], Some((m, stay)), true);
-    }
-
-    /// The loop of a state begins when its `enter` has ended, if it is in that state still.
-    fn begin_loop(&mut self, run: &Run) {
-        let Some((m, stay)) = run.home.filter(|_| run.enters) else { return };
-        let now = self.machines[m];
-        if let Some(block) = self.states(m)[now.state].looped.clone().filter(|_| now.stay == stay) {
-            let me = (m < NIGHT).then_some(m);
-            let frames = vec![Frame { block, at: 0, turns: Turns::Ever, floor: 0 }];
-            let (of, waits, home) = (Of::Machine, Waits::Ticks(0), run.home);
-            self.carry_out(Run { id: 0, of, me, bound: None, locals: vec![], frames, waits, home, enters: false });
-        }
-    }
-
-    /// Leaves the state, runs what stands between, and enters another one.
-    pub fn go(&mut self, m: usize, to: usize, then: Option<(Block, Vec<f64>)>) {
-        let Machine { state: left, stay, .. } = self.machines[m];
-        let home = Some((m, stay));
-        self.runs.retain(|r| r.home != home);
-        if self.ramp.as_ref().is_some_and(|r| r.home == home) {
-            self.end_ramp();
-        }
-        let block = self.states(m)[left].leave.clone();
-        self.part(m, block, vec![], None, false);
-        if let Some((block, locals)) = then {
-            self.part(m, block, locals, None, false);
-        }
-        let entered = self.as_left(m, self.tick);
-        self.machines[m] = Machine { state: to, entered, stay: stay + 1 };
-        self.next.extend(match m {
-            NIGHT => [Happens::NightLeaves(left), Happens::NightEnters(to)],
-            a => [Happens::GlowLeaves(a, left), Happens::GlowEnters(a, to)],
-        });
-        self.enter(m);
-    }
-
-    /// A tick from which something counts: of a disabled actor, the one in which it was disabled.
-    fn as_left(&self, a: usize, tick: u64) -> u64 {
-        self.actors.get(a).filter(|a| !a.enabled).map_or(tick, |a| a.disabled_at)
-    }
-
-    fn part(&mut self, m: usize, block: Block, locals: Vec<f64>, home: Option<(usize, u64)>, enters: bool) {
-        let frames = vec![Frame { block, at: 0, turns: Turns::Once, floor: locals.len() }];
-        let (me, bound, waits) = ((m < NIGHT).then_some(m), None, Waits::Ticks(0));
-        self.carry_out(Run { id: 0, of: Of::Machine, me, bound, locals, frames, waits, home, enters });
     }
 }

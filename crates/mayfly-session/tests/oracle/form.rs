@@ -11,7 +11,10 @@ pub const NUMBERS: usize = 3;
 pub const FLAGS: usize = 2;
 pub const MESSAGES: usize = 2;
 pub const ACTORS: usize = 3;
-pub const STATES: usize = 3;
+/// States of the level's machine: the last ones lie in the state [`HOLDER`].
+pub const STATES: usize = 5;
+pub const INNER: usize = 3;
+pub const HOLDER: usize = 1;
 /// States of the machine that each actor has.
 pub const GLOWS: usize = 2;
 /// Zones as left, top, width, height: they overlap.
@@ -37,6 +40,8 @@ pub enum Num {
     Define,
     /// How many actors have a `w` above a variable.
     Count(usize),
+    /// What the routine `reckon` gives.
+    Call(Box<Num>),
     Two(Calc, Box<Num>, Box<Num>),
     If(Box<Test>, Box<Num>, Box<Num>),
 }
@@ -100,6 +105,15 @@ pub enum Statement {
     GoGlow(usize),
     Move(usize, i64, i64),
     Enable(usize, bool),
+    EnableOwn(bool),
+    Spawn { x: i64, y: i64, w: Num },
+    /// One that was spawned: whose rule it is, or the oldest.
+    RemoveOwn,
+    RemoveOldest,
+    Reset(usize),
+    ResetOwn,
+    /// Calls the routine `haul`.
+    Haul(Num),
     Break,
     Continue,
     Return,
@@ -124,6 +138,8 @@ pub enum Event {
     NightLeaves(usize),
     GlowEnters(usize),
     GlowLeaves(usize),
+    Spawns,
+    Removed,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -152,9 +168,16 @@ pub struct Rule {
     pub otherwise: Option<Block>,
 }
 
+/// Where a transition leads.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum To {
+    State(usize),
+    Previous,
+}
+
 #[derive(Clone, Debug)]
 pub struct Transition {
-    pub to: usize,
+    pub to: To,
     /// None: looked at at each notice.
     pub when: Option<Event>,
     pub place: u32,
@@ -168,12 +191,18 @@ pub struct State {
     pub leave: Block,
     /// A loop; each of its turns waits at its end.
     pub looped: Option<Block>,
+    /// They stand behind the first transition.
+    pub rules: Vec<Rule>,
     pub ways: Vec<Transition>,
 }
 
 #[derive(Clone, Debug)]
 pub struct Level {
     pub define: Num,
+    /// The routine `reckon(p)`: the first number where the test is true, else the second.
+    pub reckon: (Test, Num, Num),
+    /// The routine `haul(p)`.
+    pub haul: Block,
     pub own: Vec<Rule>,
     pub glows: Vec<State>,
     pub states: Vec<State>,
@@ -235,6 +264,7 @@ impl Scope {
             Num::Ramped => "floor(ramped)".into(),
             Num::Define => "defined".into(),
             Num::Count(v) => format!("count(crate as c where c.w > n{})", v % NUMBERS),
+            Num::Call(n) => format!("reckon({})", self.num(n)),
             Num::Two(calc, a, b) => {
                 let (a, b) = (self.num(a), self.num(b));
                 match calc {
@@ -333,6 +363,19 @@ impl Scope {
             Statement::GoGlow(s) => format!("go {}.glow to g{}", self.own, s % GLOWS),
             Statement::Move(a, x, y) => format!("move a{} to ({x}, {y})", a % ACTORS),
             Statement::Enable(a, on) => format!("{} a{}", if *on { "enable" } else { "disable" }, a % ACTORS),
+            Statement::EnableOwn(on) => format!("{} {}", if *on { "enable" } else { "disable" }, self.own),
+            Statement::Spawn { x, y, w } => {
+                format!("spawn crate at ({x}, {y}) {{ w = {}; extra = true }}", self.num(w))
+            }
+            Statement::RemoveOwn => format!("if {0}.extra {{ remove {0} }}", self.own),
+            Statement::RemoveOldest => {
+                let name = self.new_local();
+                self.locals.pop();
+                format!("for {name} in all crate where crate.extra {{ remove {name}; break }}")
+            }
+            Statement::Reset(a) => format!("reset a{}", a % ACTORS),
+            Statement::ResetOwn => format!("reset {}", self.own),
+            Statement::Haul(n) => format!("haul({})", self.num(n)),
             Statement::Break if self.in_loop => "break".into(),
             Statement::Continue if self.in_loop => "continue".into(),
             Statement::Break | Statement::Continue => return None,
@@ -358,6 +401,8 @@ impl Scope {
             Event::NightLeaves(s) => format!("night leaves s{}", s % STATES),
             Event::GlowEnters(s) => format!("{who}.glow enters g{}", s % GLOWS),
             Event::GlowLeaves(s) => format!("{who}.glow leaves g{}", s % GLOWS),
+            Event::Spawns => format!("{who} spawns"),
+            Event::Removed => format!("{who} is removed"),
         }
     }
 }
@@ -365,7 +410,10 @@ impl Scope {
 impl Event {
     /// True where it is about an actor.
     pub fn is_about_actor(&self) -> bool {
-        matches!(self, Self::Enters(_) | Self::Leaves(_) | Self::GlowEnters(_) | Self::GlowLeaves(_))
+        matches!(
+            self,
+            Self::Enters(_) | Self::Leaves(_) | Self::GlowEnters(_) | Self::GlowLeaves(_) | Self::Spawns | Self::Removed
+        )
     }
 }
 
@@ -410,14 +458,22 @@ impl Rule {
     }
 }
 
-fn write_states(f: &mut fmt::Formatter, scope: &Scope, states: &[State], letter: char, count: usize) -> fmt::Result {
-    for (i, s) in states.iter().enumerate() {
+/// The machine's states: `first` and those beside it.
+fn write_states(f: &mut fmt::Formatter, scope: &Scope, states: &[State], letter: char, first: usize) -> fmt::Result {
+    let beside = if first == INNER { INNER..STATES } else { 0..states.len().min(INNER) };
+    for (i, s) in states.iter().enumerate().filter(|(i, _)| beside.contains(i)) {
         writeln!(f, "state {letter}{i} {{")?;
         writeln!(f, "  enter {}\n  leave {}", scope.block(&s.enter), scope.block(&s.leave))?;
         if let Some(block) = &s.looped {
             writeln!(f, "  loop {}", scope.block(block))?;
         }
-        s.ways.iter().try_for_each(|t| write_way(f, scope, t, letter, count))?;
+        s.ways.iter().take(1).try_for_each(|t| write_way(f, scope, t, letter, states.len()))?;
+        s.rules.iter().try_for_each(|r| r.write(f, &scope.made, letter == 'g'))?;
+        if letter == 's' && i == HOLDER {
+            writeln!(f, "start s{INNER}")?;
+            write_states(f, scope, states, letter, INNER)?;
+        }
+        s.ways.iter().skip(1).try_for_each(|t| write_way(f, scope, t, letter, states.len()))?;
         writeln!(f, "}}")?;
     }
     Ok(())
@@ -430,8 +486,12 @@ fn write_way(f: &mut fmt::Formatter, scope: &Scope, t: &Transition, letter: char
         w if w.starts_with("after") => format!(" {w}"),
         w => format!(" when {w}"),
     });
+    let to = match t.to {
+        To::State(s) => format!("{letter}{}", s % count),
+        To::Previous => "previous".into(),
+    };
     let test = t.test.as_ref().map_or(String::new(), |t| format!(" if {}", scope.test(t)));
-    writeln!(f, "  to {letter}{}{when}{test} then {}", t.to % count, scope.block(&t.then))
+    writeln!(f, "  to {to}{when}{test} then {}", scope.block(&t.then))
 }
 
 impl Display for Level {
@@ -449,18 +509,24 @@ impl Display for Level {
             writeln!(f, "zone z{i} = rect ({x}, {y}) {w} x {h}")?;
         }
         writeln!(f, "define defined = {}", scope.num(&self.define))?;
-        writeln!(f, "kind crate {{\nvar w = 1 within -{BOUND} to {BOUND}")?;
+        let (mut computes, mut hauls) = (scope.clone(), scope.clone());
+        let (p, q) = (computes.new_local(), hauls.new_local());
+        let (test, a, b) = &self.reckon;
+        let (test, a, b) = (computes.test(test), computes.num(a), computes.num(b));
+        writeln!(f, "routine reckon({p}: number) -> number {{ if {test} {{ return {a} }}; return {b} }}")?;
+        writeln!(f, "routine haul({q}: number) {}", hauls.block(&self.haul))?;
+        writeln!(f, "kind crate {{\nvar w = 1 within -{BOUND} to {BOUND}\nvar extra = false")?;
         self.own.iter().try_for_each(|r| r.write(f, &made, true))?;
         let own = Scope { own: "self", ..scope.clone() };
         writeln!(f, "machine glow {{\nstart g0")?;
-        write_states(f, &own, &self.glows, 'g', GLOWS)?;
+        write_states(f, &own, &self.glows, 'g', 0)?;
         writeln!(f, "}}")?;
         writeln!(f, "}}")?;
         for (i, (x, y)) in PLACES.iter().enumerate() {
             writeln!(f, "place a{i}: crate at ({x}, {y}) {{ w = {} }}", i + 1)?;
         }
         writeln!(f, "machine night {{\nstart s0")?;
-        write_states(f, &scope, &self.states, 's', STATES)?;
+        write_states(f, &scope, &self.states, 's', 0)?;
         if !self.wherever.is_empty() {
             writeln!(f, "wherever {{")?;
             self.wherever.iter().try_for_each(|t| write_way(f, &scope, t, 's', STATES))?;
@@ -508,17 +574,36 @@ pub fn number(level: &mut Level) {
         block(&mut r.then, next);
         r.otherwise.iter_mut().for_each(|b| block(b, next));
     }
-    level.own.iter_mut().for_each(|r| rule(r, &mut next));
     fn way(t: &mut Transition, next: &mut u32) {
         *next += 1;
         t.place = *next;
         block(&mut t.then, next);
     }
-    for s in level.glows.iter_mut().chain(&mut level.states) {
-        block(&mut s.enter, &mut next);
-        block(&mut s.leave, &mut next);
-        s.looped.iter_mut().for_each(|b| block(b, &mut next));
-        s.ways.iter_mut().for_each(|t| way(t, &mut next));
+    fn state(s: &mut State, next: &mut u32) {
+        block(&mut s.enter, next);
+        block(&mut s.leave, next);
+        s.looped.iter_mut().for_each(|b| block(b, next));
+    }
+    block(&mut level.haul, &mut next);
+    level.own.iter_mut().for_each(|r| rule(r, &mut next));
+    for s in &mut level.glows {
+        state(s, &mut next);
+        s.ways.iter_mut().take(1).for_each(|t| way(t, &mut next));
+        s.rules.iter_mut().for_each(|r| rule(r, &mut next));
+        s.ways.iter_mut().skip(1).for_each(|t| way(t, &mut next));
+    }
+    let (outer, inner) = level.states.split_at_mut(INNER);
+    for (i, s) in outer.iter_mut().enumerate() {
+        state(s, &mut next);
+        s.ways.iter_mut().take(1).for_each(|t| way(t, &mut next));
+        s.rules.iter_mut().for_each(|r| rule(r, &mut next));
+        for s in inner.iter_mut().filter(|_| i == HOLDER) {
+            state(s, &mut next);
+            s.ways.iter_mut().take(1).for_each(|t| way(t, &mut next));
+            s.rules.iter_mut().for_each(|r| rule(r, &mut next));
+            s.ways.iter_mut().skip(1).for_each(|t| way(t, &mut next));
+        }
+        s.ways.iter_mut().skip(1).for_each(|t| way(t, &mut next));
     }
     level.wherever.iter_mut().for_each(|t| way(t, &mut next));
     level.rules.iter_mut().for_each(|r| rule(r, &mut next));

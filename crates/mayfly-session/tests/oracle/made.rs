@@ -39,6 +39,7 @@ fn num(depth: u32, may_fail: bool, locals: bool, own: bool) -> BoxedStrategy<Num
         3 => (calc(may_fail), inner(), inner()).prop_map(|(c, a, b)| Num::Two(c, a, b)),
         1 => (choice, inner(), inner()).prop_map(|(t, a, b)| Num::If(t, a, b)),
         1 => (0..NUMBERS).prop_map(Num::Count),
+        u32::from(own) => inner().prop_map(Num::Call),
     ]
     .boxed()
 }
@@ -99,6 +100,10 @@ fn statement(depth: u32, waits: bool, goes: bool) -> BoxedStrategy<Statement> {
         (1, (0..4usize, any::<bool>()).prop_map(|(r, on)| Statement::Rule(r, on)).boxed()),
         (3, (0..ACTORS, 0i64..7, 0i64..4).prop_map(|(a, x, y)| Statement::Move(a, x, y)).boxed()),
         (2, (0..ACTORS, any::<bool>()).prop_map(|(a, on)| Statement::Enable(a, on)).boxed()),
+        (1, any::<bool>().prop_map(Statement::EnableOwn).boxed()),
+        (2, (0i64..7, 0i64..4, n()).prop_map(|(x, y, w)| Statement::Spawn { x, y, w }).boxed()),
+        (2, prop::sample::select(vec![Statement::RemoveOwn, Statement::RemoveOldest, Statement::ResetOwn]).boxed()),
+        (1, (0..ACTORS).prop_map(Statement::Reset).boxed()),
         (1, prop::sample::select(vec![Statement::Break, Statement::Continue, Statement::Return]).boxed()),
         (1, (-3i64..4).prop_map(Statement::SetRamped).boxed()),
     ];
@@ -128,6 +133,9 @@ fn statement(depth: u32, waits: bool, goes: bool) -> BoxedStrategy<Statement> {
         if waits {
             all.push((2, inner().prop_map(Statement::Meanwhile).boxed()));
         }
+        if waits && goes {
+            all.push((2, n().prop_map(Statement::Haul).boxed()));
+        }
     }
     prop::strategy::Union::new_weighted(all).boxed()
 }
@@ -155,6 +163,8 @@ fn event() -> BoxedStrategy<Event> {
         1 => (0..STATES).prop_map(Event::NightLeaves),
         1 => (0..GLOWS).prop_map(Event::GlowEnters),
         1 => (0..GLOWS).prop_map(Event::GlowLeaves),
+        1 => Just(Event::Spawns),
+        1 => Just(Event::Removed),
     ]
     .boxed()
 }
@@ -197,7 +207,7 @@ fn rule(title: String) -> BoxedStrategy<Rule> {
 
 fn way() -> impl Strategy<Value = Transition> {
     (
-        0..STATES,
+        prop_oneof![6 => (0..STATES).prop_map(To::State), 1 => Just(To::Previous)],
         prop::option::weighted(0.7, event()),
         prop::option::weighted(0.5, test(1, false, false, true)),
         block(0, false, false),
@@ -205,29 +215,32 @@ fn way() -> impl Strategy<Value = Transition> {
         .prop_map(|(to, when, test, then)| Transition { to, when, place: 0, test, then })
 }
 
-fn state() -> impl Strategy<Value = State> {
+fn state(title: &str) -> impl Strategy<Value = State> + use<> {
     let turn = (block(1, true, false), ticks()).prop_map(|(mut turn, n)| {
         Rc::make_mut(&mut turn).retain(|s| !matches!(s, Statement::Return));
         Rc::make_mut(&mut turn).push(Statement::Wait(n));
         turn
     });
     let looped = prop::option::weighted(0.3, turn);
-    (block(1, true, false), block(0, false, false), looped, prop::collection::vec(way(), 0..3))
-        .prop_map(|(enter, leave, looped, ways)| State { enter, leave, looped, ways })
+    let enter = prop_oneof![3 => block(1, true, false), 1 => block(1, true, true)];
+    let rules = prop::option::weighted(0.3, rule(title.to_string())).prop_map(|r| r.into_iter().collect());
+    (enter, block(0, false, false), looped, rules, prop::collection::vec(way(), 0..3))
+        .prop_map(|(enter, leave, looped, rules, ways)| State { enter, leave, looped, rules, ways })
 }
 
 pub fn level() -> impl Strategy<Value = Level> {
     let own: Vec<BoxedStrategy<Rule>> = (0..2).map(|i| rule(format!("k{i}"))).collect();
     let rules: Vec<BoxedStrategy<Rule>> = (0..4).map(|i| rule(format!("r{i}"))).collect();
-    let machines = (
-        prop::collection::vec(state(), GLOWS),
-        prop::collection::vec(state(), STATES),
-        prop::collection::vec(way(), 0..2),
-    );
-    let define = num(1, false, false, false);
-    (define, own, machines, rules, 0usize..4).prop_map(|(define, own, (glows, states, wherever), rules, grouped)| {
-        let mut level = Level { define, own, glows, states, wherever, rules, grouped };
-        number(&mut level);
-        level
-    })
+    let glows: Vec<_> = (0..GLOWS).map(|i| state(&format!("g{i}"))).collect();
+    let states: Vec<_> = (0..STATES).map(|i| state(&format!("s{i}"))).collect();
+    let machines = (glows, states, prop::collection::vec(way(), 0..2));
+    let reckon = (test(1, false, true, false), num(1, false, true, false), num(1, false, true, false));
+    let routines = (num(1, false, false, false), reckon, block(2, true, false));
+    (routines, own, machines, rules, 0usize..4).prop_map(
+        |((define, reckon, haul), own, (glows, states, wherever), rules, grouped)| {
+            let mut level = Level { define, reckon, haul, own, glows, states, wherever, rules, grouped };
+            number(&mut level);
+            level
+        },
+    )
 }

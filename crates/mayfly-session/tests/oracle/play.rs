@@ -26,30 +26,47 @@ pub struct Play<'a> {
     pub ramp: Option<Ramp>,
     pub actors: Vec<Actor>,
     pub timers: Vec<Timer>,
-    pub machines: [Machine; ACTORS + 1],
+    pub machines: Vec<Machine>,
     pub mail: Vec<(u64, u64, usize, f64)>,
     pub runs: Vec<Run>,
     pub kept: Vec<Kept>,
     pub off: Vec<bool>,
-    pub off_own: Vec<bool>,
     pub uses: Vec<(Of, Option<usize>, Option<usize>, u64)>,
     pub rests: Vec<(Of, Option<usize>, Option<usize>, u64)>,
     watched: Vec<Watched>,
     pub begun: u64,
     pub queue: std::collections::VecDeque<Happens>,
     pub next: Vec<Happens>,
-    /// Of the event under way: how it found each machine, by which a transition was taken, and what had begun before.
-    pub found: ([Machine; ACTORS + 1], [bool; ACTORS + 1], u64),
+    /// How the event under way found the machines.
+    pub found: Before,
+    /// First states that are still to be entered: the machine and the stay.
+    pub unbegun: Vec<(usize, u64)>,
+    /// Who was reset in this tick, in order.
+    pub resets: Vec<usize>,
+    /// Transitions inside each other.
+    pub nested: u32,
     pub told: Vec<(u64, String)>,
     pub steps: u32,
 }
 
 /// Who awaits an event.
+#[derive(Clone, Copy)]
 enum Awaits<'l> {
     Rule(Of, &'l Rule),
-    /// Of the level's machine, or of an actor's.
-    Way(bool, &'l Transition),
+    /// Of the level's machine, or of an actor's; out of a state, or from wherever.
+    Way(bool, Option<usize>, &'l Transition),
     Waits,
+}
+
+impl<'l> Awaits<'l> {
+    /// Its event and place, and whether it is there once for each actor.
+    fn when(self) -> Option<(&'l Event, u32, bool)> {
+        match self {
+            Self::Rule(of, r) => Some((&r.when, r.place, of.is_own())),
+            Self::Way(night, _, t) => Some((t.when.as_ref()?, t.place, !night)),
+            Self::Waits => None,
+        }
+    }
 }
 
 /// The actor that an event is about, and its values, where it fits.
@@ -64,15 +81,8 @@ pub struct Seen<'s> {
 
 impl<'a> Play<'a> {
     pub fn new(level: &'a Level) -> Self {
-        let actor = |i: usize| Actor {
-            w: (i + 1) as f64,
-            at: PLACES[i],
-            enabled: true,
-            disabled_at: 0,
-            created: 0,
-            inside: [false; ZONES.len()],
-        };
-        let machines = [Machine { state: 0, entered: 0, stay: 1 }; ACTORS + 1];
+        let actor = |i: usize| Actor::new((i + 1) as f64, PLACES[i], 0, false);
+        let machines = vec![Machine::new(0); ACTORS + 1];
         let mut play = Self {
             level,
             tick: 0,
@@ -82,19 +92,21 @@ impl<'a> Play<'a> {
             ramp: None,
             actors: (0..ACTORS).map(actor).collect(),
             timers: vec![Timer::default(), Timer { running: true, due: TIMERS[1], left: 0, order: 1 }],
-            machines,
+            machines: machines.clone(),
             mail: vec![],
             runs: vec![],
             kept: vec![],
             off: level.rules.iter().map(|r| r.off).collect(),
-            off_own: level.own.iter().map(|r| r.off).collect(),
             uses: vec![],
             rests: vec![],
             watched: vec![],
             begun: 1,
             queue: std::collections::VecDeque::new(),
             next: vec![],
-            found: (machines, [false; ACTORS + 1], 0),
+            found: Before { machines, taken: vec![], begun: 0 },
+            unbegun: (0..=ACTORS).map(|m| (m, 1)).collect(),
+            resets: vec![],
+            nested: 0,
             told: vec![],
             steps: 0,
         };
@@ -104,12 +116,7 @@ impl<'a> Play<'a> {
 
     /// Every awaited expression once, at the place of the first that awaits it.
     fn watch_all(&mut self) {
-        let own = self.level.own.iter().map(|r| (&r.when, r.place, true));
-        let glows = self.level.glows.iter().flat_map(|s| &s.ways).map(|t| (t, true));
-        let nights = self.level.states.iter().flat_map(|s| &s.ways).chain(&self.level.wherever).map(|t| (t, false));
-        let ways = glows.chain(nights).filter_map(|(t, in_kind)| Some((t.when.as_ref()?, t.place, in_kind)));
-        let rules = self.level.rules.iter().map(|r| (&r.when, r.place, false));
-        for (event, place, in_kind) in own.chain(ways).chain(rules) {
+        for (event, place, in_kind) in self.parts().into_iter().filter_map(Awaits::when) {
             let Some(what) = Watch::of(event) else { continue };
             let text = what.text(in_kind);
             let own = text.contains("self.");
@@ -125,6 +132,16 @@ impl<'a> Play<'a> {
         }
     }
 
+    /// What is awaited of each actor is awaited of a new one too.
+    pub fn watch_one(&mut self, a: usize) {
+        for i in 0..self.watched.len() {
+            if self.watched[i].own {
+                let value = self.value(&self.watched[i].what, Some(a));
+                self.watched[i].last.push((value, false));
+            }
+        }
+    }
+
     fn value(&self, what: &Watch, me: Option<usize>) -> f64 {
         let seen = Seen { me, locals: &[] };
         match what {
@@ -133,7 +150,7 @@ impl<'a> Play<'a> {
         }
     }
 
-    pub fn num(&self, n: &Num, s: Seen) -> Result<f64, Division> {
+    pub fn num(&self, n: &Num, s: Seen) -> Result<f64, Fault> {
         Ok(match n {
             Num::Lit(n) => *n as f64,
             Num::Var(v) => self.numbers[v % NUMBERS],
@@ -144,10 +161,16 @@ impl<'a> Play<'a> {
                 len => s.locals[len - 1 - back % len],
             },
             Num::Ramped => self.ramped.floor(),
+            Num::Call(n) => {
+                let p = [self.num(n, s)?];
+                let inside = Seen { me: None, locals: &p };
+                let (test, a, b) = &self.level.reckon;
+                self.num(if self.test(test, inside)? { a } else { b }, inside)?
+            }
             Num::Define => self.num(&self.level.define, Seen::default())?,
             Num::Count(v) => {
                 let than = self.numbers[v % NUMBERS];
-                self.actors.iter().filter(|a| a.enabled && a.w > than).count() as f64
+                self.actors.iter().filter(|a| a.is_there() && a.w > than).count() as f64
             }
             Num::Two(calc, a, b) => {
                 let (a, b) = (self.num(a, s)?, self.num(b, s)?);
@@ -157,7 +180,7 @@ impl<'a> Play<'a> {
                     Calc::Mul => a * b,
                     Calc::Min => a.min(b),
                     Calc::Max => a.max(b),
-                    Calc::Quotient | Calc::Mod if b == 0.0 => return Err(Division),
+                    Calc::Quotient | Calc::Mod if b == 0.0 => return Err(Fault::Division),
                     Calc::Quotient => (a / b).floor(),
                     Calc::Mod => a - b * (a / b).floor(),
                 }
@@ -166,7 +189,7 @@ impl<'a> Play<'a> {
         })
     }
 
-    pub fn test(&self, t: &Test, s: Seen) -> Result<bool, Division> {
+    pub fn test(&self, t: &Test, s: Seen) -> Result<bool, Fault> {
         Ok(match t {
             Test::Flag(f) => self.flags[f % FLAGS],
             Test::Less(a, b) => self.num(a, s)? < self.num(b, s)?,
@@ -177,15 +200,20 @@ impl<'a> Play<'a> {
             Test::Or(a, b) => self.test(a, s)? || self.test(b, s)?,
             Test::Running(t) => self.timers[t % TIMERS.len()].running,
             Test::In(a, z) => self.is_in(a % ACTORS, z % ZONES.len()),
-            Test::State(n) => self.machines[NIGHT].state == n % STATES,
-            Test::Glow(n) => self.machines[s.me.unwrap_or(0)].state == n % GLOWS,
+            Test::State(n) => self.machines[NIGHT].is_in(n % STATES),
+            Test::Glow(n) => self.machines[s.me.unwrap_or(0) + 1].is_in(n % GLOWS),
             Test::Enabled(a) => self.actors[a % ACTORS].enabled,
         })
     }
 
     fn is_in(&self, a: usize, z: usize) -> bool {
         let ((x, y), (left, top, width, height)) = (self.actors[a].at, ZONES[z]);
-        self.actors[a].enabled && (left..left + width).contains(&x) && (top..top + height).contains(&y)
+        self.actors[a].is_there() && (left..left + width).contains(&x) && (top..top + height).contains(&y)
+    }
+
+    /// It does so much that more of it says nothing new: it is given up.
+    pub fn is_too_much(&self) -> bool {
+        self.steps > 20_000 || self.actors.len() > 40
     }
 
     pub fn order(&mut self) -> u64 {
@@ -193,15 +221,20 @@ impl<'a> Play<'a> {
         self.begun
     }
 
-    pub fn fault(&mut self) {
-        self.told.push((self.tick, format!("{} ! division_by_zero", self.tick)));
+    pub fn fault(&mut self, fault: Fault) {
+        let kind = match fault {
+            Fault::Division => "division_by_zero",
+            Fault::Recursion => "recursion",
+        };
+        self.told.push((self.tick, format!("{} ! {kind}", self.tick)));
     }
 
     /// One tick, in the order of the contract.
     pub fn step(&mut self) {
         self.queue.clear();
+        self.resets.clear();
         if self.tick == 0 {
-            self.queue.extend([Happens::MachinesBegin, Happens::Start]);
+            self.queue.extend([Happens::MachinesBegin(None), Happens::Start]);
         } else {
             self.ramps();
         }
@@ -209,7 +242,7 @@ impl<'a> Play<'a> {
         self.time();
         for round in 1.. {
             self.notice();
-            if self.queue.is_empty() || self.steps > 20_000 {
+            if self.queue.is_empty() || self.is_too_much() {
                 break;
             }
             if round > 100 {
@@ -224,6 +257,7 @@ impl<'a> Play<'a> {
             }
             self.queue.extend(std::mem::take(&mut self.next));
         }
+        self.unbegun.clear();
         self.tick += 1;
     }
 
@@ -243,7 +277,7 @@ impl<'a> Play<'a> {
 
     fn sense(&mut self) {
         let (mut ends, mut begins) = (vec![], vec![]);
-        for a in 0..ACTORS {
+        for a in (0..self.actors.len()).filter(|a| !self.actors[*a].gone).collect::<Vec<_>>() {
             for z in 0..ZONES.len() {
                 let now = self.is_in(a, z);
                 match (std::mem::replace(&mut self.actors[a].inside[z], now), now) {
@@ -295,7 +329,7 @@ impl<'a> Play<'a> {
             for j in 0..self.watched[i].last.len() {
                 let w = &self.watched[i];
                 let of = w.own.then_some(j);
-                if of.is_some_and(|a| !self.actors[a].enabled) {
+                if of.is_some_and(|a| !self.actors[a].is_there()) {
                     continue;
                 }
                 let new = self.value(&w.what, of);
@@ -308,17 +342,17 @@ impl<'a> Play<'a> {
                 }
             }
         }
-        for m in 0..=NIGHT {
-            let stands = m < NIGHT && !self.actors[m].enabled;
-            let ways = self.ways(m, self.machines[m].state);
-            let open = ways.iter().find(|t| t.when.is_none() && self.may_go(m, t, &[]));
-            if let Some(t) = open.filter(|_| !stands) {
+        for (m, now) in self.machines.iter().enumerate() {
+            let stands = owner(m).is_some_and(|a| !self.actors[a].is_there());
+            let ways = self.ways(m, now);
+            let open = ways.into_iter().find(|(from, t)| t.when.is_none() && self.may_go(m, *from, t, &[]));
+            if let Some((_, t)) = open.filter(|_| !stands) {
                 raised.push((t.place, m as u64, Happens::Transits(m, t.place)));
             }
         }
         for r in &self.runs {
             let Waits::Test { test, .. } = &r.waits else { continue };
-            let seen = Seen { me: r.me.or(r.bound), locals: &r.locals };
+            let seen = Seen { me: r.own(), locals: &r.locals };
             let stands = r.me.is_some_and(|a| !self.actors[a].enabled);
             let queued = self.queue.contains(&Happens::Resumes(r.id));
             if !stands && !queued && self.test(&test.test, seen) == Ok(true) {
@@ -342,16 +376,43 @@ impl<'a> Play<'a> {
                     _ => false,
                 }
         };
-        self.whens().iter().map(|(event, in_kind)| came(event, *in_kind)).collect()
+        let parts = self.parts();
+        parts.iter().map(|p| p.when().is_some_and(|(event, _, in_kind)| came(event, in_kind))).collect()
     }
 
-    fn whens(&self) -> Vec<(&'a Event, bool)> {
+    /// All rules and transitions, in the order in which they are asked.
+    fn parts(&self) -> Vec<Awaits<'a>> {
         let level: &'a Level = self.level;
-        let own = level.own.iter().map(|r| (&r.when, true));
-        let glows = level.glows.iter().flat_map(|s| &s.ways).filter_map(|t| Some((t.when.as_ref()?, true)));
-        let nights = level.states.iter().flat_map(|s| &s.ways).chain(&level.wherever);
-        let nights = nights.filter_map(|t| Some((t.when.as_ref()?, false)));
-        own.chain(glows).chain(nights).chain(level.rules.iter().map(|r| (&r.when, false))).collect()
+        fn state<'l>(night: bool, i: usize, s: &'l State, inner: &'l [State], all: &mut Vec<Awaits<'l>>) {
+            let ways = s.ways.iter().map(|t| Awaits::Way(night, Some(i), t));
+            let of = |n| if night { Of::Night(i, n) } else { Of::Glow(i, n) };
+            let rules = s.rules.iter().enumerate().map(|(n, r)| Awaits::Rule(of(n), r));
+            all.extend(ways.clone().take(usize::from(inner.is_empty())));
+            all.extend(rules);
+            for (n, s) in inner.iter().enumerate() {
+                state(night, INNER + n, s, &[], all);
+            }
+            all.extend(ways.skip(usize::from(inner.is_empty())));
+        }
+        let mut all: Vec<Awaits<'a>> = vec![];
+        all.extend(level.own.iter().enumerate().map(|(i, r)| Awaits::Rule(Of::Own(i), r)));
+        for (i, s) in level.glows.iter().enumerate() {
+            state(false, i, s, &[], &mut all);
+        }
+        for (i, s) in level.states[..INNER].iter().enumerate() {
+            state(true, i, s, if i == HOLDER { &level.states[INNER..] } else { &[] }, &mut all);
+        }
+        all.extend(level.wherever.iter().map(|t| Awaits::Way(true, None, t)));
+        all.extend(level.rules.iter().enumerate().map(|(i, r)| Awaits::Rule(Of::Level(i), r)));
+        all
+    }
+
+    pub fn is_entering_awaited(&self, m: usize, state: usize) -> bool {
+        self.parts().into_iter().filter_map(Awaits::when).any(|(event, ..)| match event {
+            Event::NightEnters(s) => m == NIGHT && s % STATES == state,
+            Event::GlowEnters(s) => m != NIGHT && s % GLOWS == state,
+            _ => false,
+        })
     }
 
     pub fn states(&self, m: usize) -> &'a [State] {
@@ -359,33 +420,61 @@ impl<'a> Play<'a> {
         if m == NIGHT { &level.states } else { &level.glows }
     }
 
-    /// The ways that lead out of a state, those of `wherever` last: they never lead to where it is.
-    fn ways(&self, m: usize, state: usize) -> Vec<&'a Transition> {
+    /// The ways that lead out of where a machine is, inner ones first, those of `wherever` last: they never lead to where it
+    /// is.
+    fn ways(&self, m: usize, now: &Machine) -> Vec<(Option<usize>, &'a Transition)> {
         let level: &'a Level = self.level;
         let wherever: &[Transition] = if m == NIGHT { &level.wherever } else { &[] };
-        let others = wherever.iter().filter(|t| t.to % STATES != state);
-        self.states(m)[state].ways.iter().chain(others).collect()
+        let leads_on = |t: &&Transition| !matches!(t.to, To::State(s) if now.is_in(s % STATES));
+        let own = now.stays.iter().rev().flat_map(|s| self.states(m)[s.state].ways.iter().map(|t| (Some(s.state), t)));
+        own.chain(wherever.iter().filter(leads_on).map(|t| (None, t))).collect()
     }
 
-    fn may_go(&self, m: usize, t: &Transition, locals: &[f64]) -> bool {
-        let seen = Seen { me: (m < NIGHT).then_some(m), locals };
-        t.test.as_ref().is_none_or(|t| self.test(t, seen) == Ok(true))
+    /// Where a way leads now; from wherever never to where the machine is.
+    fn goal(&self, m: usize, from: Option<usize>, t: &Transition) -> Option<usize> {
+        let now = &self.machines[m];
+        match t.to {
+            To::State(s) => Some(s % self.states(m).len()),
+            To::Previous => now.before.filter(|s| from.is_some() || !now.is_in(*s)),
+        }
+    }
+
+    fn may_go(&self, m: usize, from: Option<usize>, t: &Transition, locals: &[f64]) -> bool {
+        let seen = Seen { me: owner(m), locals };
+        t.test.as_ref().is_none_or(|t| self.test(t, seen) == Ok(true)) && self.goal(m, from, t).is_some()
     }
 
     /// Takes a way, for the event under way.
-    fn take_way(&mut self, m: usize, t: &Transition, locals: Vec<f64>) {
-        self.found.1[m] = true;
-        self.go(m, t.to % self.states(m).len(), Some((t.then.clone(), locals)));
+    fn take_way(&mut self, m: usize, from: Option<usize>, t: &Transition, locals: Vec<f64>) {
+        let Some(to) = self.goal(m, from, t) else { return };
+        self.found.taken[m] = true;
+        if let Err(fault) = self.go(m, from, to, Some((t.then.clone(), locals))) {
+            self.fault(fault);
+        }
+    }
+
+    /// True of an event about one that is gone, of whose end it does not tell.
+    fn is_about_gone(&self, h: &Happens) -> bool {
+        let of = match h {
+            Happens::Enters(a, _) | Happens::GlowEnters(a, _) | Happens::GlowLeaves(a, _) | Happens::Spawns(a) => Some(*a),
+            Happens::Watched { of, .. } | Happens::MachinesBegin(of) => *of,
+            Happens::Transits(m, _) => owner(*m),
+            _ => None,
+        };
+        of.is_some_and(|a| self.actors[a].gone)
     }
 
     fn take_up(&mut self, h: Happens) {
         self.steps += 1;
+        if self.is_too_much() || self.is_about_gone(&h) {
+            return;
+        }
         match h {
-            Happens::MachinesBegin => {
+            Happens::MachinesBegin(of) => {
                 self.begin_event();
-                for m in 0..=NIGHT {
-                    self.next.push(if m == NIGHT { Happens::NightEnters(0) } else { Happens::GlowEnters(m, 0) });
-                    self.enter(m);
+                let all: Vec<usize> = (1..self.machines.len()).chain([NIGHT]).collect();
+                for m in all.into_iter().filter(|m| of.is_none() || owner(*m) == of) {
+                    self.begin_machine(m);
                 }
                 return;
             }
@@ -403,35 +492,28 @@ impl<'a> Play<'a> {
             }
             Happens::Transits(m, place) => {
                 self.begin_event();
-                let stands = m < NIGHT && !self.actors[m].enabled;
-                let ways = self.ways(m, self.machines[m].state);
-                let way = ways.into_iter().find(|t| t.place == place).filter(|t| !stands && self.may_go(m, t, &[]));
-                if let Some(t) = way {
-                    self.take_way(m, t, vec![]);
+                let stands = owner(m).is_some_and(|a| !self.actors[a].enabled);
+                let way = self.ways(m, &self.machines[m]).into_iter().find(|(_, t)| t.place == place);
+                if let Some((from, t)) = way.filter(|(from, t)| !stands && self.may_go(m, *from, t, &[])) {
+                    self.take_way(m, from, t, vec![]);
                 }
                 return;
             }
             _ => {}
         }
         self.begin_event();
-        let level: &'a Level = self.level;
         // All that may await it, in the order in which they are evaluated; runs that wait for it come after the rules.
-        let own = level.own.iter().enumerate().map(|(i, r)| (r.priority, Awaits::Rule(Of::Own(i), r)));
-        let of_states = |states: &'a [State]| states.iter().flat_map(|s| &s.ways);
-        let glows = of_states(&level.glows).map(|t| (false, t));
-        let nights = of_states(&level.states).chain(&level.wherever).map(|t| (true, t));
-        let ways = glows.chain(nights).filter(|(_, t)| t.when.is_some()).map(|(night, t)| (0, Awaits::Way(night, t)));
-        let rules = level.rules.iter().enumerate().map(|(i, r)| (r.priority, Awaits::Rule(Of::Level(i), r)));
-        let mut all: Vec<(usize, (i64, Awaits))> = own.chain(ways).chain(rules).enumerate().collect();
-        all.push((usize::MAX, (0, Awaits::Waits)));
-        all.sort_by_key(|(_, (priority, _))| std::cmp::Reverse(*priority));
+        let priority = |a: &Awaits| if let Awaits::Rule(_, r) = a { r.priority } else { 0 };
+        let mut all: Vec<(usize, Awaits)> = self.parts().into_iter().enumerate().collect();
+        all.push((usize::MAX, Awaits::Waits));
+        all.sort_by_key(|(_, a)| std::cmp::Reverse(priority(a)));
         let mut passed = false;
-        for (n, (_, evaluated)) in all {
+        for (n, evaluated) in all {
             match evaluated {
-                Awaits::Rule(of @ Of::Own(_), r) => {
-                    for a in 0..ACTORS {
-                        let age = self.tick - self.actors[a].created.min(self.tick);
-                        if self.actors[a].enabled
+                Awaits::Rule(of, r) if of.is_own() => {
+                    // Who is spawned because of an event is not evaluated for it.
+                    for a in 0..self.found.machines.len() - 1 {
+                        if let Some(age) = self.awake_since(of, a, &h)
                             && let Some((_, locals)) = self.fits(&r.when, n, &h, Some(a), age)
                         {
                             self.evaluate(of, Some(a), None, locals, false, &mut false);
@@ -439,28 +521,50 @@ impl<'a> Play<'a> {
                     }
                 }
                 Awaits::Rule(of, r) => {
-                    if let Some((bound, locals)) = self.fits(&r.when, n, &h, None, self.tick) {
+                    let stay = match of {
+                        Of::Night(s, _) => self.machines[NIGHT].stay(s).map(|s| s.since),
+                        _ => Some(0),
+                    };
+                    if let Some(since) = stay
+                        && let Some((bound, locals)) = self.fits(&r.when, n, &h, None, self.tick - since)
+                    {
                         self.evaluate(of, None, bound, locals, false, &mut passed);
                     }
                 }
-                Awaits::Way(night, t) => {
-                    let Some(when) = &t.when else { continue };
-                    for m in if night { NIGHT..NIGHT + 1 } else { 0..ACTORS } {
-                        let (was, taken) = (self.found.0[m], self.found.1[m]);
-                        let is_its = self.ways(m, was.state).iter().any(|w| w.place == t.place);
-                        let me = (m < NIGHT).then_some(m);
-                        if taken || !is_its || me.is_some_and(|a| !self.actors[a].enabled) {
-                            continue;
-                        }
-                        let age = self.tick.saturating_sub(was.entered);
-                        if let Some((_, locals)) = self.fits(when, n, &h, me, age)
-                            && self.may_go(m, t, &locals)
-                        {
-                            self.take_way(m, t, locals);
-                        }
-                    }
-                }
+                Awaits::Way(night, from, t) => self.evaluate_way(night, from, t, n, &h),
                 Awaits::Waits => self.go_on_for(&h),
+            }
+        }
+    }
+
+    /// How long a rule of an actor counts; none where it is asleep with its state, or the actor is not there.
+    fn awake_since(&self, of: Of, a: usize, h: &Happens) -> Option<u64> {
+        let actor = &self.actors[a];
+        // One that is removed still hears of its own end.
+        let ends = matches!(h, Happens::Leaves(..) | Happens::Removed(_));
+        let since = match of {
+            Of::Glow(s, _) => self.machines[a + 1].stay(s)?.since,
+            _ => actor.created,
+        };
+        (actor.enabled && (!actor.gone || ends)).then_some(self.tick.saturating_sub(since))
+    }
+
+    /// A transition for one event: of the state that the event found.
+    fn evaluate_way(&mut self, night: bool, from: Option<usize>, t: &Transition, n: usize, h: &Happens) {
+        let Some(when) = &t.when else { return };
+        for m in if night { NIGHT..NIGHT + 1 } else { 1..self.found.machines.len() } {
+            let was = &self.found.machines[m];
+            let is_its = self.ways(m, was).iter().any(|(_, w)| w.place == t.place);
+            let me = owner(m);
+            if self.found.taken[m] || !is_its || me.is_some_and(|a| !self.actors[a].is_there()) {
+                continue;
+            }
+            let stay = from.map_or(was.stays.last().copied(), |s| was.stay(s));
+            let age = self.tick.saturating_sub(stay.map_or(0, |s| s.since));
+            if let Some((_, locals)) = self.fits(when, n, h, me, age)
+                && self.may_go(m, from, t, &locals)
+            {
+                self.take_way(m, from, t, locals);
             }
         }
     }
@@ -468,7 +572,7 @@ impl<'a> Play<'a> {
     /// Runs that wait for a message go on, but none that began to wait because of it.
     fn go_on_for(&mut self, h: &Happens) {
         let Happens::Hears(of, _) = h else { return };
-        let before = self.found.2;
+        let before = self.found.begun;
         let mut ids: Vec<(u32, u64)> = vec![];
         for r in &self.runs {
             if let Waits::Message { message, place, .. } = r.waits
@@ -489,7 +593,8 @@ impl<'a> Play<'a> {
     }
 
     fn begin_event(&mut self) {
-        self.found = (self.machines, [false; ACTORS + 1], self.begun);
+        let taken = vec![false; self.machines.len()];
+        self.found = Before { machines: self.machines.clone(), taken, begun: self.begun };
     }
 
     /// What an event binds where it fits: the actor that it is about, and its values.
@@ -515,6 +620,9 @@ impl<'a> Play<'a> {
             (Event::GlowEnters(s), Happens::GlowEnters(a, of)) | (Event::GlowLeaves(s), Happens::GlowLeaves(a, of))
                 if s % GLOWS == *of && me.is_none_or(|me| me == *a) =>
             {
+                Some((Some(*a), vec![]))
+            }
+            (Event::Spawns, Happens::Spawns(a)) | (Event::Removed, Happens::Removed(a)) if me.is_none_or(|me| me == *a) => {
                 Some((Some(*a), vec![]))
             }
             (_, Happens::Watched { of, forms, .. }) if Watch::of(when).is_some() => {
