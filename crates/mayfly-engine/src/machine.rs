@@ -8,6 +8,7 @@
 
 use crate::eval::Scope;
 use crate::fault::{Fault, FaultKind};
+use crate::program::DeclaredAt;
 use crate::record::*;
 use crate::tick_context::{MachineMoved, Queued, TickContext};
 use crate::world::*;
@@ -70,7 +71,8 @@ impl<R: Recorder> TickContext<'_, R> {
         };
         self.world.machines.keys().filter(|(m, _)| *m == machine).any(|(_, me)| {
             let there = me.is_none_or(|a| self.world.actors[a.index()].enabled);
-            there && !self.is_gone(*me)
+            there
+                && !self.is_gone(*me)
                 && self.stay_since(rule, *me).is_some_and(|t| crate::judge::is_due(first, period, self.world.tick - t))
         })
     }
@@ -377,8 +379,13 @@ impl<R: Recorder> TickContext<'_, R> {
 
     /// The first states are entered: of all machines, or of a spawned actor's.
     pub fn machines_begin(&mut self, of: Option<ActorId>) {
-        let keys: Vec<MachineKey> =
-            self.world.machines.keys().filter(|(_, a)| of.is_none() && !self.is_gone(*a) || *a == of).copied().collect();
+        let keys: Vec<MachineKey> = self
+            .world
+            .machines
+            .keys()
+            .filter(|(_, a)| of.is_none() && !self.is_gone(*a) || *a == of)
+            .copied()
+            .collect();
         let mut told: Option<Cause> = None;
         for key in keys {
             let says = |(s, _): &(StateId, u64)| {
@@ -420,7 +427,7 @@ impl<R: Recorder> TickContext<'_, R> {
     }
 
     /// Transitions without an event whose clauses are true: at most one for each machine.
-    pub fn eventless(&mut self, out: &mut Vec<(u32, Queued)>) {
+    pub fn eventless(&mut self, out: &mut Vec<(DeclaredAt, Queued)>) {
         self.begin_event();
         let mut found: Vec<MachineKey> = vec![];
         for rule in &self.program.eventless {
@@ -436,7 +443,7 @@ impl<R: Recorder> TickContext<'_, R> {
                 let what = EventInstance::Transits(*rule, key.1);
                 if !self.queue.iter().any(|q| q.what == what) {
                     let span = self.program.rules[rule.index()].span;
-                    out.push((span.start, Queued { what, cause: Cause::NONE }));
+                    out.push((self.program.declared_at(span), Queued { what, cause: Cause::NONE }));
                 }
             }
         }

@@ -5,6 +5,7 @@
 
 use crate::eval::Scope;
 use crate::fault::Fault;
+use crate::program::DeclaredAt;
 use crate::record::*;
 use crate::tick_context::{Queued, TickContext};
 use crate::world::*;
@@ -18,7 +19,7 @@ impl<R: Recorder> TickContext<'_, R> {
         for w in &self.program.dispatch.always {
             stale.push((*w, None, Cause::NONE));
         }
-        let mut raised: Vec<(u32, Queued)> = vec![];
+        let mut raised: Vec<(DeclaredAt, Queued)> = vec![];
         // Nothing changes while all are compared: what is defined is found once.
         self.known.get_mut().clear();
         self.keeps_known = true;
@@ -44,7 +45,7 @@ impl<R: Recorder> TickContext<'_, R> {
         self.queue.extend(raised.into_iter().map(|(_, q)| q));
     }
 
-    fn compare(&mut self, w: WatchId, actor: Option<ActorId>, cause: Cause, raised: &mut Vec<(u32, Queued)>) {
+    fn compare(&mut self, w: WatchId, actor: Option<ActorId>, cause: Cause, raised: &mut Vec<(DeclaredAt, Queued)>) {
         for i in 0..self.world.watched[w.index()].len() {
             let of = self.world.watched[w.index()][i].actor;
             if actor.is_some() && of != actor {
@@ -63,7 +64,7 @@ impl<R: Recorder> TickContext<'_, R> {
         i: usize,
         actor: Option<ActorId>,
         cause: Cause,
-        raised: &mut Vec<(u32, Queued)>,
+        raised: &mut Vec<(DeclaredAt, Queued)>,
     ) {
         let watch = &self.program.watches[w.index()];
         self.fresh_steps();
@@ -97,7 +98,7 @@ impl<R: Recorder> TickContext<'_, R> {
         if forms != 0 {
             let cause = if cause == Cause::NONE { self.world_cause(&watch.expr, actor) } else { cause };
             let what = EventInstance::Watched { watch: w, actor, old, new, forms };
-            raised.push((watch.expr.span.start, Queued { what, cause }));
+            raised.push((self.program.declared_at(watch.expr.span), Queued { what, cause }));
         }
     }
 
@@ -118,11 +119,11 @@ impl<R: Recorder> TickContext<'_, R> {
     }
 
     /// Runs that wait for a test that is true now go on.
-    fn notice_waits(&mut self, raised: &mut Vec<(u32, Queued)>) {
+    fn notice_waits(&mut self, raised: &mut Vec<(DeclaredAt, Queued)>) {
         if !self.world.runs.iter().any(|r| matches!(r.wait, Wait::Test(_))) {
             return;
         }
-        let mut due: Vec<(u32, u64, Cause)> = vec![];
+        let mut due: Vec<(DeclaredAt, u64, Cause)> = vec![];
         let mut faulty: Vec<(u64, Fault)> = vec![];
         for i in 0..self.world.runs.len() {
             let run = &self.world.runs[i];
@@ -137,7 +138,7 @@ impl<R: Recorder> TickContext<'_, R> {
             let (me, id, cause, pc) = (run.me, run.id, run.cause, run.pc as usize);
             self.fresh_steps();
             match self.scope(me).flag(test, &mut locals) {
-                Ok(true) => due.push((self.program.spans[pc - 1].start, id, cause)),
+                Ok(true) => due.push((self.program.declared_at(self.program.spans[pc - 1]), id, cause)),
                 Ok(false) => {}
                 Err(fault) => faulty.push((id, fault)),
             }

@@ -44,6 +44,8 @@ pub struct Program {
     pub code: Vec<Op>,
     /// Where each op stands in the text.
     pub spans: Vec<Span>,
+    /// For each file, how many files' declarations stand before its own.
+    pub file_order: Vec<u16>,
     /// Each drawing place's name.
     pub draws: Vec<String>,
     /// For each of them, whether it stands in a routine: then each calling rule has a stream of its own.
@@ -70,7 +72,15 @@ pub struct Reads {
     pub stay_ages: bool,
 }
 
+/// Where something stands among all declarations: by the order of the files, then by place.
+pub type DeclaredAt = (u16, u32);
+
 impl Program {
+    /// Where a stretch of text stands in the order of declaration.
+    pub fn declared_at(&self, at: Span) -> DeclaredAt {
+        (self.file_order.get(at.file as usize).copied().unwrap_or(0), at.start)
+    }
+
     /// The routine in whose code a place lies.
     pub fn routine_at(&self, pc: CodeAt) -> Option<&Routine> {
         // Routines lie behind each other.

@@ -60,6 +60,8 @@ pub struct Level {
     pub shared_draws: Vec<bool>,
     /// What each draw gives, where that is known: its type, and the bounds of a number.
     pub draw_forms: Vec<Option<DrawForm>>,
+    /// For each file, how many files' declarations stand before its own.
+    pub file_order: Vec<u16>,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -473,6 +475,7 @@ impl Level {
             draws: vec![],
             shared_draws: vec![],
             draw_forms: vec![],
+            file_order: vec![],
         }
     }
 

@@ -86,7 +86,7 @@ moving! {
     Level {
         vars defines messages timers clocks paths records routines kinds actors zones watches tables machines states rules
     } still {
-        title rate seed edges tiles areas enums tags consts listed inputs ranges draws shared_draws draw_forms
+        title rate seed edges tiles areas enums tags consts listed inputs ranges draws shared_draws draw_forms file_order
     }
     Var { first span } still { name ty bounds keep doc }
     Define { expr span } still { name of ty }

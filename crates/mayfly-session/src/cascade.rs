@@ -216,12 +216,13 @@ pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainedTr
                 };
                 match c.groups.last_mut() {
                     Some(g) if g.round == round => g.rungs.push(rung),
+                    // What a poke brings about runs before the rounds; else it is an event that was kept.
                     _ => c.groups.push(Group {
                         round,
                         at,
-                        title: "an event kept for later".into(),
+                        title: if round == 0 { "by hand" } else { "an event kept for later" }.into(),
                         cause: Cause::NONE,
-                        source: Origin::Clock,
+                        source: if round == 0 { Origin::Hand } else { Origin::Clock },
                         rungs: vec![rung],
                         unheard: false,
                         dropped: false,

@@ -35,6 +35,7 @@ pub fn lower(level: &Level) -> Program {
         title: level.title.clone(),
         rate: level.rate,
         seed: level.seed,
+        file_order: level.file_order.clone(),
         edges: match level.edges {
             Edges::Closed => prog::Edges::Closed,
             Edges::Open => prog::Edges::Open,

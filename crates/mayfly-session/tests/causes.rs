@@ -83,10 +83,7 @@ fn a_cause_is_found_through_values_that_are_defined_by_others_each_looked_into_o
 
 #[test]
 fn a_faulty_line_that_is_awaited_is_told_of_its_own_rule_with_what_made_it_so() {
-    for (awaited, done) in [
-        ("12 / (n - 2) reaches 5", "n = 2"),
-        ("12 / half reaches 9", "n = 0"),
-    ] {
+    for (awaited, done) in [("12 / (n - 2) reaches 5", "n = 2"), ("12 / half reaches 9", "n = 0")] {
         let text = format!(
             "level \"T\" {{ rate 10 }}\nkind sluice {{ machine gate {{ start shut; state shut {{ }} state open {{ }} }} }}\nplace a: sluice at (1, 1)\nvar n = 1\n\
              define half = n / 2\nrule \"does\" {{ when after 200ms; then {{ {done} }} }}\n\
@@ -119,7 +116,11 @@ fn what_is_awaited_of_one_that_is_gone_is_a_fault_from_the_next_tick_on() {
         s.go(Moment { tick: 2, at: At::End });
         assert!(s.now.cascade.text(true).contains("logs 1 shut"), "{awaited}: {}", s.now.cascade.text(true));
         let chain = because(&mut s, 3, "awaits");
-        assert_eq!(chain.get(..2).map(|c| c.join(", ")).as_deref(), Some("time at tick 2, 1.1 does at tick 2"), "{awaited}: {chain:?}");
+        assert_eq!(
+            chain.get(..2).map(|c| c.join(", ")).as_deref(),
+            Some("time at tick 2, 1.1 does at tick 2"),
+            "{awaited}: {chain:?}"
+        );
         let marks: Vec<Mark> = s.now.cascade.rungs().map(|r| r.mark).collect();
         assert_eq!(marks, [Mark::Fault], "{awaited}");
         s.go(Moment { tick: 4, at: At::End });

@@ -9,6 +9,8 @@ mod oracle {
     pub mod made;
     pub mod play;
     pub mod state;
+    pub mod text;
+    pub mod values;
 }
 mod laws;
 

@@ -299,7 +299,11 @@ impl Checker {
                 K::RULE => (format!("{name}.{full}"), PartStub::Rule(id)),
                 K::TRANSITION => {
                     let way = self.transition(node, machine, Some(id), owner);
-                    if states_to_come > 0 { put_off.push(way) } else { out.push(way) }
+                    if states_to_come > 0 {
+                        put_off.push(way)
+                    } else {
+                        out.push(way)
+                    }
                     continue;
                 }
                 K::STATE_DECL => {

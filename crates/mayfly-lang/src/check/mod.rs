@@ -355,6 +355,9 @@ impl Checker {
         self.diagnostics.extend(project.diagnostics.iter().cloned());
         let broken = self.diagnostics.iter().any(|d| d.code == "syntax");
         self.project = project.clone();
+        let mut order = vec![0; project.sources.len()];
+        project.parts.iter().zip(0..).for_each(|(part, before)| order[part.file as usize] = before);
+        self.level.file_order = order;
         let files = project.parses.iter().enumerate();
         self.syntax_errors =
             files.flat_map(|(f, p)| p.errors.iter().map(move |e| (f as u16, e.start as u32))).collect();

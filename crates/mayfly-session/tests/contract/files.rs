@@ -106,3 +106,22 @@ fn private_names_of_several_files_all_stand_in_the_report() {
     let timers: Vec<&String> = report["timers"].as_object().expect("an object").keys().collect();
     assert_eq!(timers, ["t", "t #2"]);
 }
+
+#[test]
+fn what_is_noticed_comes_in_the_order_of_the_files_wherever_it_stands_in_each() {
+    // The used file's declarations stand before, though they begin farther down in their own file.
+    let space = "\n".repeat(900);
+    let more = format!(
+        "{space}rule \"w\" {{ when n turns true; then {{ log \"used\" }} }}\n\
+         rule \"u\" {{ when start; then {{ wait until n; log \"used waits\" }} }}\n\
+         machine one {{ start a; state a {{ to b if n then {{ log \"used goes\" }} }} state b {{ }} }}\n"
+    );
+    let main = "use \"more.may\"\nvar n = false\nvar m = false\nrule \"s\" { when after 1 tick; then { n = true; m = true } }\n\
+                rule \"o\" { when m turns true; then { log \"own\" } }\n\
+                rule \"ow\" { when start; then { wait until m; log \"own waits\" } }\n\
+                machine two { start a; state a { to b if m then { log \"own goes\" } } state b { } }\n";
+    assert_eq!(
+        told(&[("main.may", main), ("more.may", &more)]),
+        ["used", "used waits", "used goes", "own", "own waits", "own goes"]
+    );
+}

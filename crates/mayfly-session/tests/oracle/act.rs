@@ -5,8 +5,9 @@
 //! Invariant: a run is either in one list of waiting ones, or being carried out, or over.
 
 use super::form::*;
-use super::play::{Play, Seen};
+use super::play::Play;
 use super::state::*;
+use super::values::Seen;
 
 /// How carrying a run out goes on after a statement.
 enum Then {
@@ -310,7 +311,8 @@ impl Play<'_> {
             Statement::ResetOwn => self.reset(me.unwrap_or(0)),
             Statement::Haul(n) => {
                 let p = self.num(n, seen)?;
-                let turns = Turns::Call { locals: std::mem::replace(&mut run.locals, vec![p]), in_routine: run.in_routine };
+                let turns =
+                    Turns::Call { locals: std::mem::replace(&mut run.locals, vec![p]), in_routine: run.in_routine };
                 run.frames.push(Frame { block: self.level.haul.clone(), at: 0, turns, floor: 1 });
                 run.in_routine = true;
             }

@@ -6,6 +6,7 @@
 
 use super::form::*;
 use super::state::*;
+use super::values::Seen;
 
 #[derive(Clone, Debug)]
 struct Watched {
@@ -71,13 +72,6 @@ impl<'l> Awaits<'l> {
 
 /// The actor that an event is about, and its values, where it fits.
 type Bound = Option<(Option<usize>, Vec<f64>)>;
-
-/// What an expression is read with.
-#[derive(Clone, Copy, Default)]
-pub struct Seen<'s> {
-    pub me: Option<usize>,
-    pub locals: &'s [f64],
-}
 
 impl<'a> Play<'a> {
     pub fn new(level: &'a Level) -> Self {
@@ -148,67 +142,6 @@ impl<'a> Play<'a> {
             Watch::Number(n) => self.num(n, seen).expect("what is awaited divides by nothing"),
             Watch::Test(t) => f64::from(self.test(t, seen).expect("what is awaited divides by nothing")),
         }
-    }
-
-    pub fn num(&self, n: &Num, s: Seen) -> Result<f64, Fault> {
-        Ok(match n {
-            Num::Lit(n) => *n as f64,
-            Num::Var(v) => self.numbers[v % NUMBERS],
-            Num::Own => self.actors[s.me.unwrap_or(0)].w,
-            Num::Of(a) => self.actors[a % ACTORS].w,
-            Num::Local(back) => match s.locals.len() {
-                0 => 1.0,
-                len => s.locals[len - 1 - back % len],
-            },
-            Num::Ramped => self.ramped.floor(),
-            Num::Call(n) => {
-                let p = [self.num(n, s)?];
-                let inside = Seen { me: None, locals: &p };
-                let (test, a, b) = &self.level.reckon;
-                self.num(if self.test(test, inside)? { a } else { b }, inside)?
-            }
-            Num::Define => self.num(&self.level.define, Seen::default())?,
-            Num::Count(v) => {
-                let than = self.numbers[v % NUMBERS];
-                self.actors.iter().filter(|a| a.is_there() && a.w > than).count() as f64
-            }
-            Num::Two(calc, a, b) => {
-                let (a, b) = (self.num(a, s)?, self.num(b, s)?);
-                match calc {
-                    Calc::Add => a + b,
-                    Calc::Sub => a - b,
-                    Calc::Mul => a * b,
-                    Calc::Min => a.min(b),
-                    Calc::Max => a.max(b),
-                    Calc::Quotient | Calc::Mod if b == 0.0 => return Err(Fault::Division),
-                    Calc::Quotient => (a / b).floor(),
-                    Calc::Mod => a - b * (a / b).floor(),
-                }
-            }
-            Num::If(c, a, b) => self.num(if self.test(c, s)? { a } else { b }, s)?,
-        })
-    }
-
-    pub fn test(&self, t: &Test, s: Seen) -> Result<bool, Fault> {
-        Ok(match t {
-            Test::Flag(f) => self.flags[f % FLAGS],
-            Test::Less(a, b) => self.num(a, s)? < self.num(b, s)?,
-            Test::AtLeast(a, b) => self.num(a, s)? >= self.num(b, s)?,
-            Test::Same(a, b) => self.num(a, s)? == self.num(b, s)?,
-            Test::Not(t) => !self.test(t, s)?,
-            Test::And(a, b) => self.test(a, s)? && self.test(b, s)?,
-            Test::Or(a, b) => self.test(a, s)? || self.test(b, s)?,
-            Test::Running(t) => self.timers[t % TIMERS.len()].running,
-            Test::In(a, z) => self.is_in(a % ACTORS, z % ZONES.len()),
-            Test::State(n) => self.machines[NIGHT].is_in(n % STATES),
-            Test::Glow(n) => self.machines[s.me.unwrap_or(0) + 1].is_in(n % GLOWS),
-            Test::Enabled(a) => self.actors[a % ACTORS].enabled,
-        })
-    }
-
-    fn is_in(&self, a: usize, z: usize) -> bool {
-        let ((x, y), (left, top, width, height)) = (self.actors[a].at, ZONES[z]);
-        self.actors[a].is_there() && (left..left + width).contains(&x) && (top..top + height).contains(&y)
     }
 
     /// It does so much that more of it says nothing new: it is given up.
@@ -456,7 +389,9 @@ impl<'a> Play<'a> {
     /// True of an event about one that is gone, of whose end it does not tell.
     fn is_about_gone(&self, h: &Happens) -> bool {
         let of = match h {
-            Happens::Enters(a, _) | Happens::GlowEnters(a, _) | Happens::GlowLeaves(a, _) | Happens::Spawns(a) => Some(*a),
+            Happens::Enters(a, _) | Happens::GlowEnters(a, _) | Happens::GlowLeaves(a, _) | Happens::Spawns(a) => {
+                Some(*a)
+            }
             Happens::Watched { of, .. } | Happens::MachinesBegin(of) => *of,
             Happens::Transits(m, _) => owner(*m),
             _ => None,
@@ -622,7 +557,9 @@ impl<'a> Play<'a> {
             {
                 Some((Some(*a), vec![]))
             }
-            (Event::Spawns, Happens::Spawns(a)) | (Event::Removed, Happens::Removed(a)) if me.is_none_or(|me| me == *a) => {
+            (Event::Spawns, Happens::Spawns(a)) | (Event::Removed, Happens::Removed(a))
+                if me.is_none_or(|me| me == *a) =>
+            {
                 Some((Some(*a), vec![]))
             }
             (_, Happens::Watched { of, forms, .. }) if Watch::of(when).is_some() => {
