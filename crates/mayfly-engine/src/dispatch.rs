@@ -4,6 +4,7 @@
 //! Invariant: in every list, higher priority stands first, then the earlier rule, then its earlier
 //! `when`.
 
+use crate::program::declared_at;
 use crate::tables::{Kind, Rule, Zone};
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -131,7 +132,13 @@ impl Dispatch {
     }
 
     /// Builds every list.
-    pub fn new(rules: &[Rule], kinds: &[Kind], actors: &[KindId], zones: &[Zone], timers: usize) -> Self {
+    pub fn new(
+        (rules, file_order): (&[Rule], &[u16]),
+        kinds: &[Kind],
+        actors: &[KindId],
+        zones: &[Zone],
+        timers: usize,
+    ) -> Self {
         let mut d = Self::default();
         for (r, rule) in rules.iter().enumerate() {
             for (w, event) in rule.whens.iter().enumerate() {
@@ -139,10 +146,7 @@ impl Dispatch {
                 d.add(a, rule, event, &All { kinds, actors, zones, timers });
             }
         }
-        let order = |a: &Await| {
-            let p = rules[a.rule.index()].limits.priority;
-            (std::cmp::Reverse(Ordered(p)), a.rule, a.when)
-        };
+        let order = |a: &Await| order_of(a, rules, file_order);
         for list in d.lists.values_mut() {
             list.sort_by_key(order);
             list.dedup();
@@ -155,12 +159,12 @@ impl Dispatch {
 
     /// Forgets every index: each rule is asked at each event, each watch compared at each notice. The
     /// tests compare such an engine with the real one.
-    pub fn ask_everyone(&mut self, rules: &[Rule], watches: usize) {
+    pub fn ask_everyone(&mut self, (rules, file_order): (&[Rule], &[u16]), watches: usize) {
         let mut all = vec![];
         for (r, rule) in rules.iter().enumerate() {
             all.extend((0..rule.whens.len()).map(|w| Await { rule: RuleId::at(r), when: w as u16 }));
         }
-        all.sort_by_key(|a| (std::cmp::Reverse(Ordered(rules[a.rule.index()].limits.priority)), a.rule, a.when));
+        all.sort_by_key(|a| order_of(a, rules, file_order));
         self.everything = Some(all);
         self.always = (0..watches).map(WatchId::at).collect();
     }
@@ -267,6 +271,14 @@ impl Dispatch {
             None => list.push(Timed { first, period, awaits: vec![a] }),
         }
     }
+}
+
+/// In which order those that await one event are asked: by priority, then as the rules stand. Runs that wait come after the
+/// rules of priority 0, as their waits stand in the text.
+fn order_of(a: &Await, rules: &[Rule], file_order: &[u16]) -> impl Ord + use<> {
+    let rule = &rules[a.rule.index()];
+    let waits = (rule.part == Some(Part::Wait)).then(|| declared_at(file_order, rule.span));
+    (std::cmp::Reverse(Ordered(rule.limits.priority)), waits, a.rule, a.when)
 }
 
 /// What an index is made of.

@@ -227,7 +227,7 @@ impl Scope<'_> {
                 let Some(since) = since else { return Ok(Value::Flag(false)) };
                 match long {
                     None => Value::Flag(true),
-                    Some(d) => Value::Flag(self.world.tick - since >= self.ticks(d, locals)?),
+                    Some(d) => Value::Flag(self.world.tick.saturating_sub(since) >= self.ticks(d, locals)?),
                 }
             }
             K::Time => Value::Duration(self.program.rate.micros(self.world.age())),

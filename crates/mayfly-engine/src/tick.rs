@@ -67,7 +67,7 @@ impl Engine {
     /// An engine that looks at every rule, zone, pair and watch in every tick. The tests compare the real
     /// one with it.
     pub fn naive(mut program: Program) -> Self {
-        program.dispatch.ask_everyone(&program.rules, program.watches.len());
+        program.dispatch.ask_everyone((&program.rules, &program.file_order), program.watches.len());
         let grid = ZoneGrid::without_index(&program.zones);
         Self { program, grid }
     }

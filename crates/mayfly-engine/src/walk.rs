@@ -327,6 +327,9 @@ impl<R: Recorder> TickContext<'_, R> {
         let (now, size) = (a.at, a.size);
         let here = a.is_in_the_way();
         let before = if here { self.world.stood.insert(id, (now, size)) } else { self.world.stood.remove(&id) };
+        if here && before == Some((now, size)) {
+            return;
+        }
         if let Some((was, size)) = before {
             let at = (was.x, was.y);
             self.world.changes.add(Change { by: Some(id), area: was.area, at, size, closes: false });

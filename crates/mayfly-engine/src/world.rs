@@ -330,9 +330,9 @@ impl World {
         &program.zones[zone.index()].shape
     }
 
-    /// Ticks since the level began, or began again.
+    /// Ticks since the level began, or began again: at the end of a tick that restarts it that lies one tick ahead.
     pub fn age(&self) -> u64 {
-        self.tick - self.base
+        self.tick.saturating_sub(self.base)
     }
 
     /// Ticks that a timer has left; 0 at rest.
@@ -383,8 +383,8 @@ impl World {
             BumpInto::Actor(b) => Some(&self.actors[b.index()]),
             BumpInto::Tile(_) | BumpInto::Edge => None,
         };
-        // Who is disabled is left by everything: once enabled again it has to be stopped again.
-        let stands = |b: &Actor| b.enabled && s.other_at == b.at && s.other_facing == b.facing;
+        // Who is disabled is left by everything, who is not tangible touches nobody: after that it has to be stopped again.
+        let stands = |b: &Actor| b.enabled && b.tangible && s.other_at == b.at && s.other_facing == b.facing;
         a.enabled && s.at == a.at && s.facing == a.facing && other.is_none_or(stands)
     }
 

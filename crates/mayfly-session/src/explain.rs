@@ -201,7 +201,9 @@ fn read(
             out.push((
                 format!("{name} for"),
                 match now.and_then(|m| m.since(*state)) {
-                    Some(t) => format!("{}, wants {wants}", time::show(p.rate.micros(world.tick - t), None)),
+                    Some(t) => {
+                        format!("{}, wants {wants}", time::show(p.rate.micros(world.tick.saturating_sub(t)), None))
+                    }
                     None => format!("0s, wants {wants}"),
                 },
             ));

@@ -29,7 +29,7 @@ pub fn lower(level: &Level) -> Program {
     let clocks: Vec<prog::Clock> =
         level.clocks.iter().enumerate().map(|(i, c)| clock(ClockId::at(i), c, &rules)).collect();
     let states = states(level);
-    let mut dispatch = Dispatch::new(&rules, &kinds, &actor_kinds, &zones, level.timers.len());
+    let mut dispatch = Dispatch::new((&rules, &level.file_order), &kinds, &actor_kinds, &zones, level.timers.len());
     reads(level, &watches, &mut dispatch);
     Program {
         title: level.title.clone(),

@@ -443,3 +443,23 @@ fn branches_are_flown_with_a_new_text_and_keep_their_names() {
     while s.fly_waiting_branches(|| true) {}
     assert_eq!(s.branches.len(), 1);
 }
+
+#[test]
+fn what_is_asked_at_the_end_of_a_tick_that_restarts_is_as_at_the_beginning() {
+    let mut s = session(
+        "level \"Again\" { rate 10 }\ndefine run = time\nmachine gate { start shut; state shut { to open after 9 ticks } state open { } }\n\
+         rule \"again\" { when after 3 ticks; then { restart } }\n\
+         rule \"long\" { when gate has been shut for 2 ticks turns true; if gate has been shut for 1s; if time > 5s; then { log run } }\n",
+    );
+    s.run_ticks(12, || true);
+    for tick in 0..s.last_tick() {
+        s.go(Moment { tick, at: At::End });
+        for rule in 0..s.engine.program.rules.len() {
+            s.why_not(mayfly_base::RuleId::at(rule));
+        }
+        let key = s.now.world.machines.keys().next().copied().expect("a machine");
+        assert!(!s.about_machine(key).is_empty());
+    }
+    s.go(Moment { tick: 3, at: At::End });
+    assert_eq!(s.now.world.age(), 0);
+}

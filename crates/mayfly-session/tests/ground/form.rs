@@ -37,6 +37,22 @@ pub enum Deed {
     Switch(usize, bool),
     Put(usize, Cell),
     ZoneSwitch(usize, bool),
+    /// Takes away; nothing is done to it any more.
+    Remove(usize),
+    Show(usize, bool),
+    /// Of a stone.
+    Tangible(usize, bool),
+}
+
+impl Deed {
+    /// To whom it is done.
+    fn of(self) -> Option<usize> {
+        match self {
+            Self::Walk(a, _) | Self::Halt(a) | Self::Switch(a, _) | Self::Put(a, _) | Self::Remove(a) => Some(a),
+            Self::Show(a, _) | Self::Tangible(a, _) => Some(a),
+            Self::ZoneSwitch(..) => None,
+        }
+    }
 }
 
 #[derive(Clone, Debug)]
@@ -52,6 +68,8 @@ pub struct Ground {
     /// Within, until.
     pub near: (f64, f64),
     pub beyond: f64,
+    /// How far herons see, whatever they face.
+    pub reach: f64,
     pub deeds: Vec<(u64, Deed)>,
     pub keys: Vec<(u64, usize)>,
 }
@@ -81,6 +99,9 @@ impl Display for Deed {
             Self::Switch(a, on) => write!(f, "{} {}", able(on), NAMES[*a]),
             Self::Put(a, (x, y)) => write!(f, "move {} to ({x}, {y})", NAMES[*a]),
             Self::ZoneSwitch(z, on) => write!(f, "{} z{z}", able(on)),
+            Self::Remove(a) => write!(f, "remove {}", NAMES[*a]),
+            Self::Show(a, on) => write!(f, "{} {}", if *on { "show" } else { "hide" }, NAMES[*a]),
+            Self::Tangible(a, on) => write!(f, "{}.tangible = {on}", NAMES[*a]),
         }
     }
 }
@@ -98,7 +119,8 @@ impl Display for Ground {
         }
         writeln!(f, "\"\"\"\nkind person {{ steered; speed {} }}", 10.0 / self.parts as f64)?;
         let solid = if self.plain { "" } else { "solid; " };
-        writeln!(f, "kind heron {{ speed 10 }}\nkind stone {{ {solid}size (1, 1) }}")?;
+        let sight = if self.plain { String::new() } else { format!("; sight all reach {}", self.reach) };
+        writeln!(f, "kind heron {{ speed 10{sight} }}\nkind stone {{ {solid}size (1, 1) }}")?;
         for (name, (x, y)) in NAMES.iter().zip(self.places) {
             let kind =
                 ["person", "heron", "heron", "stone", "stone"][NAMES.iter().position(|n| n == name).unwrap_or(0)];
@@ -124,6 +146,9 @@ impl Display for Ground {
             (format!("any as a nears any as b within {within} until {until}"), "nears"),
             (format!("any as a strays from any as b beyond {beyond}"), "strays"),
             ("any as a bumps any as b".into(), "bumps"),
+            ("heron as a sees any as b".into(), "sees"),
+            ("heron as a loses any as b".into(), "loses"),
+            ("heron as a seeing any as b every 4 ticks".into(), "is seeing"),
         ];
         for (event, verb) in pairs.iter().filter(|_| !self.plain) {
             writeln!(f, "rule \"{verb}\" {{ when {event}; then {{ log \"{{a}} {verb} {{b}}\" }} }}")?;
@@ -133,8 +158,9 @@ impl Display for Ground {
             ("is stuck", "is stuck"),
             ("bumps piles", "bumps a wall"),
             ("treads reeds", "treads reeds"),
+            ("is removed", "is removed"),
         ];
-        for (event, verb) in alone.iter().take(if self.plain { 2 } else { 4 }) {
+        for (event, verb) in alone.iter().take(if self.plain { 2 } else { alone.len() }) {
             writeln!(f, "rule \"{verb}\" {{ when any as a {event}; then {{ log \"{{a}} {verb}\" }} }}")?;
         }
         for (i, (tick, deed)) in self.deeds.iter().enumerate() {
@@ -166,6 +192,9 @@ fn deed() -> impl Strategy<Value = Deed> {
         3 => (0..NAMES.len(), any::<bool>()).prop_map(|(a, on)| Deed::Switch(a, on)),
         2 => (prop::sample::select(STONES.to_vec()), cell()).prop_map(|(a, c)| Deed::Put(a, c)),
         1 => (0..2usize, any::<bool>()).prop_map(|(z, on)| Deed::ZoneSwitch(z, on)),
+        1 => (1..NAMES.len()).prop_map(Deed::Remove),
+        2 => (0..NAMES.len(), any::<bool>()).prop_map(|(a, on)| Deed::Show(a, on)),
+        2 => (prop::sample::select(STONES.to_vec()), any::<bool>()).prop_map(|(a, on)| Deed::Tangible(a, on)),
     ]
 }
 
@@ -179,16 +208,28 @@ pub fn ground() -> impl Strategy<Value = Ground> {
         (any::<bool>(), prop::sample::select(vec![1i64, 2, 4])),
         prop::collection::vec(zone(), 2..4),
         near,
-        (1i64..5).prop_map(|n| n as f64 * 0.7),
+        ((1i64..5).prop_map(|n| n as f64 * 0.7), prop::sample::select(vec![1.0, 1.7, 3.0])),
         prop::collection::vec((0u64..TICKS - 5, deed()), 0..8),
         prop::collection::vec((0u64..TICKS - 2, 0..4usize), 0..20),
     )
-        .prop_map(|(walls, reeds, places, (plain, parts), zones, near, beyond, mut deeds, mut keys)| {
+        .prop_map(|(walls, reeds, places, (plain, parts), zones, near, (beyond, reach), mut deeds, mut keys)| {
             let walls: Vec<Cell> = walls.into_iter().filter(|c| !places.contains(c)).collect();
             let reeds = reeds.into_iter().filter(|c| !walls.contains(c)).collect();
             // Of the rules of one tick, those that stand first come first; so do the keys.
             deeds.sort_by_key(|(tick, _)| *tick);
             keys.sort_by_key(|(tick, _)| *tick);
-            Ground { walls, reeds, places, plain, parts, zones, near, beyond, deeds, keys }
+            let mut gone = vec![];
+            deeds.retain(|(tick, deed)| {
+                // By `start` somebody would be gone before what was sensed is told.
+                let is_early = *tick == 0 && matches!(deed, Deed::Remove(_));
+                let is_there = !is_early && deed.of().is_none_or(|a| !gone.contains(&a));
+                if let Deed::Remove(a) = deed
+                    && !is_early
+                {
+                    gone.push(*a);
+                }
+                is_there
+            });
+            Ground { walls, reeds, places, plain, parts, zones, near, beyond, reach, deeds, keys }
         })
 }

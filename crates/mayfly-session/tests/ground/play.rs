@@ -10,6 +10,9 @@ type Point = (f64, f64);
 /// What was sensed, by phase, subject, sense, object, and which of two.
 type Sensed = ((u8, usize, u8, usize, u8), String);
 
+/// What is told after the rules of a tick: of whom, if it is dropped with its removal.
+type Caused = Vec<(Option<usize>, String)>;
+
 const NEAR: f64 = 1e-9;
 
 #[derive(Clone, Debug)]
@@ -19,6 +22,9 @@ struct Actor {
     before: Point,
     facing: usize,
     enabled: bool,
+    visible: bool,
+    tangible: bool,
+    gone: bool,
     /// The centre to which the step under way leads.
     step: Option<Point>,
     pressed: VecDeque<usize>,
@@ -50,6 +56,8 @@ pub struct Play<'a> {
     touching: Vec<(usize, usize)>,
     near: Vec<(usize, usize)>,
     within_beyond: Vec<(usize, usize)>,
+    /// Who sees whom, since when.
+    seen: Vec<((usize, usize), u64)>,
     /// What stops actors changed in this tick.
     changed: bool,
     pub told: Vec<String>,
@@ -96,6 +104,9 @@ impl<'a> Play<'a> {
             before: centre(*c),
             facing: 2,
             enabled: true,
+            visible: true,
+            tangible: true,
+            gone: false,
             step: None,
             pressed: VecDeque::new(),
             goal: None,
@@ -115,6 +126,7 @@ impl<'a> Play<'a> {
             touching: vec![],
             near: vec![],
             within_beyond: vec![],
+            seen: vec![],
             changed: false,
             told: vec![],
         }
@@ -143,12 +155,14 @@ impl<'a> Play<'a> {
         }
         self.sense();
         // The rules of the level's time, in the order in which they stand; then what they caused.
-        let mut caused = vec![];
+        let mut caused: Caused = vec![];
         for (_, deed) in ground.deeds.iter().filter(|(t, _)| *t == tick) {
             self.carry_out(*deed, &mut caused);
         }
         self.look_for_ways(&mut caused);
-        caused.into_iter().for_each(|c| self.tell(c));
+        // What is about one that is gone is dropped, but for its end.
+        caused.retain(|(a, _)| a.is_none_or(|a| !self.all[a].gone));
+        caused.into_iter().for_each(|(_, text)| self.tell(text));
         self.tick += 1;
     }
 
@@ -174,8 +188,12 @@ impl<'a> Play<'a> {
             return Some(By::Wall);
         }
         let mut stones = STONES.into_iter().filter(|_| !self.ground.plain);
-        let stone = stones.find(|s| *s != who && self.all[*s].enabled && cell(self.all[*s].at) == c);
+        let stone = stones.find(|s| *s != who && self.is_in_the_way(*s) && cell(self.all[*s].at) == c);
         stone.map(By::Actor)
+    }
+
+    fn is_in_the_way(&self, stone: usize) -> bool {
+        self.all[stone].enabled && self.all[stone].tangible
     }
 
     fn go_by_keys(&mut self) {
@@ -312,7 +330,7 @@ impl<'a> Play<'a> {
         WALKERS.into_iter().for_each(|a| self.all[a].changes.push((c, closed)));
     }
 
-    fn carry_out(&mut self, deed: Deed, caused: &mut Vec<String>) {
+    fn carry_out(&mut self, deed: Deed, caused: &mut Caused) {
         match deed {
             Deed::Walk(a, goal) => {
                 let actor = &mut self.all[a];
@@ -325,43 +343,84 @@ impl<'a> Play<'a> {
                 if was == on {
                     return;
                 }
-                if STONES.contains(&a) {
+                if STONES.contains(&a) && self.all[a].tangible {
                     self.ground_changes(cell(self.all[a].at), on);
                 }
                 self.take_up(a, caused);
             }
             Deed::Put(a, c) => {
-                let (from, enabled) = (cell(self.all[a].at), self.all[a].enabled);
+                let (from, stops) = (cell(self.all[a].at), self.is_in_the_way(a));
                 (self.all[a].at, self.all[a].before) = (centre(c), centre(c));
-                if enabled && from != c {
+                if stops && from != c {
                     self.ground_changes(from, false);
                     self.ground_changes(c, true);
                 }
             }
             Deed::ZoneSwitch(z, on) => self.zone_on[z] = on,
+            Deed::Show(a, on) => self.all[a].visible = on,
+            Deed::Tangible(a, on) => {
+                if std::mem::replace(&mut self.all[a].tangible, on) != on && self.all[a].enabled {
+                    self.ground_changes(cell(self.all[a].at), on);
+                }
+            }
+            Deed::Remove(a) => self.remove(a, caused),
         }
     }
 
+    /// What it was in and touched ends in the round after; then it is told that it is removed.
+    fn remove(&mut self, a: usize, caused: &mut Caused) {
+        if STONES.contains(&a) && self.is_in_the_way(a) {
+            self.ground_changes(cell(self.all[a].at), false);
+        }
+        let actor = &mut self.all[a];
+        (actor.gone, actor.enabled, actor.goal) = (true, false, None);
+        let inside = std::mem::take(&mut actor.inside);
+        actor.inside = vec![None; inside.len()];
+        let mut say = |text: String| caused.push((None, text));
+        inside
+            .iter()
+            .enumerate()
+            .filter(|(_, i)| i.is_some())
+            .for_each(|(z, _)| say(format!("{} leaves {z}", NAMES[a])));
+        if self.ground.plain {
+            return;
+        }
+        let is_its = |(x, y): &(usize, usize)| *x == a || *y == a;
+        let mut ends = |list: &mut Vec<(usize, usize)>, verb: &str| {
+            list.sort_unstable();
+            let its: Vec<(usize, usize)> = list.iter().copied().filter(is_its).collect();
+            list.retain(|pair| !is_its(pair));
+            its.into_iter().for_each(|(x, y)| say(format!("{} {verb} {}", NAMES[x], NAMES[y])));
+        };
+        ends(&mut self.touching, "parts");
+        ends(&mut self.within_beyond, "strays");
+        self.near.retain(|pair| !is_its(pair));
+        let mut seen: Vec<(usize, usize)> = self.seen.iter().map(|(pair, _)| *pair).collect();
+        ends(&mut seen, "loses");
+        self.seen.retain(|(pair, _)| !is_its(pair));
+        say(format!("{} is removed", NAMES[a]));
+    }
+
     /// An order counts at once: fulfilled where one stands, or planned. That of a disabled one waits until it is enabled.
-    fn take_up(&mut self, a: usize, caused: &mut Vec<String>) {
+    fn take_up(&mut self, a: usize, caused: &mut Caused) {
         let actor = &self.all[a];
         let Some(goal) = actor.goal.filter(|_| actor.enabled && !actor.stuck && actor.way.is_empty()) else { return };
         if goal == cell(actor.at) {
             self.all[a].goal = None;
-            caused.push(format!("{} arrives", NAMES[a]));
+            caused.push((Some(a), format!("{} arrives", NAMES[a])));
         } else if !self.plan(a, goal) {
-            caused.push(format!("{} is stuck", NAMES[a]));
+            caused.push((Some(a), format!("{} is stuck", NAMES[a])));
         }
     }
 
     /// Where the ground changed, ways are planned again.
-    fn look_for_ways(&mut self, caused: &mut Vec<String>) {
+    fn look_for_ways(&mut self, caused: &mut Caused) {
         if !std::mem::take(&mut self.changed) {
             return;
         }
         for a in WALKERS {
             if self.all[a].enabled && self.all[a].goal.is_some() && !self.all[a].stuck && self.is_newly_stuck(a) {
-                caused.push(format!("{} is stuck", NAMES[a]));
+                caused.push((Some(a), format!("{} is stuck", NAMES[a])));
             }
         }
     }
@@ -408,6 +467,9 @@ impl<'a> Play<'a> {
             for b in a + 1..NAMES.len() {
                 self.sense_pair(a, b, &mut sensed);
             }
+        }
+        for a in WALKERS.into_iter().filter(|_| !self.ground.plain) {
+            self.sense_sight(a, &mut sensed);
         }
         for (a, name) in NAMES.iter().enumerate() {
             let actor = &mut self.all[a];
@@ -469,11 +531,36 @@ impl<'a> Play<'a> {
             let Some((by, at, facing, other)) = self.all[a].stopped else { continue };
             let me = &self.all[a];
             let stays = match by {
-                By::Actor(b) => self.all[b].at == other && self.all[b].enabled,
+                By::Actor(b) => self.all[b].at == other && self.all[b].enabled && self.all[b].tangible,
                 _ => true,
             };
             if me.at != at || me.facing != facing || !me.enabled || !stays {
                 self.all[a].stopped = None;
+            }
+        }
+    }
+
+    /// Whom a heron sees: all that is visible within reach, whatever stands between, for nothing is opaque.
+    fn sense_sight(&mut self, a: usize, sensed: &mut Vec<Sensed>) {
+        for (b, other) in NAMES.iter().enumerate().filter(|(b, _)| *b != a) {
+            let (x, y) = (&self.all[a], &self.all[b]);
+            let far = (x.at.0 - y.at.0).hypot(x.at.1 - y.at.1);
+            let sees = x.enabled && y.enabled && y.visible && far <= self.ground.reach + NEAR;
+            let was = self.seen.iter().find(|(pair, _)| *pair == (a, b)).map(|(_, since)| *since);
+            let mut say =
+                |phase: u8, verb: &str| sensed.push(((phase, a, 4, b, 0), format!("{} {verb} {other}", NAMES[a])));
+            match (was, sees) {
+                (Some(_), false) => say(0, "loses"),
+                (None, true) => say(1, "sees"),
+                _ => {}
+            }
+            let since = was.unwrap_or(self.tick);
+            if sees && (self.tick - since).is_multiple_of(4) {
+                say(2, "is seeing");
+            }
+            self.seen.retain(|(pair, _)| *pair != (a, b));
+            if sees {
+                self.seen.push(((a, b), since));
             }
         }
     }
@@ -485,7 +572,7 @@ impl<'a> Play<'a> {
         let half = self.half(a, b);
         let by_stop = |me: usize, other: usize| matches!(self.all[me].stopped, Some((By::Actor(o), ..)) if o == other);
         let overlap = dx.abs() < half - NEAR && dy.abs() < half - NEAR;
-        let touches = there && (overlap || by_stop(a, b) || by_stop(b, a));
+        let touches = there && x.tangible && y.tangible && (overlap || by_stop(a, b) || by_stop(b, a));
         let way = self.way_seen(a, b);
         let (name, other) = (NAMES[a], NAMES[b]);
         let mut say = |phase: u8, sense: u8, object: usize, n: u8, verb: &str| {
@@ -494,7 +581,7 @@ impl<'a> Play<'a> {
         match (self.touching.contains(&(a, b)), touches) {
             (true, false) => say(0, 2, b, 0, "parts"),
             (false, true) => say(1, 2, b, 0, "touches"),
-            (false, false) if way.is_some_and(|w| meets_box(w, half)) => {
+            (false, false) if x.tangible && y.tangible && way.is_some_and(|w| meets_box(w, half)) => {
                 say(1, 2, b, 0, "touches");
                 say(1, 2, b, 1, "parts");
             }
