@@ -135,7 +135,7 @@ impl<'p, R: Recorder> TickContext<'p, R> {
         match q.what {
             EventInstance::Resumes(id) => return self.resume(id, q.cause),
             EventInstance::Later(id) => return self.judge_later(id),
-            EventInstance::MachinesBegin(of) => return self.machines_begin(of),
+            EventInstance::MachinesBegin(of) => return self.machines_begin(of, q.cause),
             EventInstance::Transits(rule, me) => {
                 self.begin_event();
                 return self.judge_transit(rule, me, q);

@@ -378,7 +378,7 @@ impl<R: Recorder> TickContext<'_, R> {
     }
 
     /// The first states are entered: of all machines, or of a spawned actor's.
-    pub fn machines_begin(&mut self, of: Option<ActorId>) {
+    pub fn machines_begin(&mut self, of: Option<ActorId>, cause: Cause) {
         let keys: Vec<MachineKey> = self
             .world
             .machines
@@ -394,7 +394,7 @@ impl<R: Recorder> TickContext<'_, R> {
             };
             if told.is_none() && self.first_states(key).iter().any(says) {
                 let what = EventInstance::MachinesBegin(of);
-                told = Some(self.note_in_round(|| TraceEvent::Event { what, cause: Cause::NONE }));
+                told = Some(self.note_in_round(|| TraceEvent::Event { what, cause }));
             }
             self.fresh_steps();
             self.begin_machine(key, told.unwrap_or_default());

@@ -434,6 +434,11 @@ fn origin(tick: u64, records: &[TraceEvent], places: &[(u32, u32)], cause: Cause
     let (round, rung) = places.get(cause.at as usize).copied().unwrap_or_default();
     match records.get(cause.at as usize) {
         Some(TraceEvent::Poked(_)) => Origin::Hand,
+        // First states are entered by whatever began their machine.
+        Some(TraceEvent::Event { what: EventInstance::MachinesBegin(None), .. }) => Origin::Start,
+        Some(TraceEvent::Event { what: EventInstance::MachinesBegin(Some(_)), cause }) => {
+            origin(tick, records, places, *cause)
+        }
         Some(TraceEvent::Pressed(..)) if round == 0 => Origin::Key,
         _ if rung == 0 => Origin::Sensed,
         _ => Origin::Rung(round, rung),

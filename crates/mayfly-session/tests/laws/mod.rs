@@ -4,6 +4,7 @@
 
 #[path = "../engines/mod.rs"]
 mod engines;
+mod texts;
 
 use mayfly_base::RuleId;
 use mayfly_engine::Engine;
@@ -57,6 +58,7 @@ pub fn hold(text: &str, inputs: &[String], ticks: u64, pick: u64) -> Held {
     recording_is_no_other_run(text, &level, inputs, ticks, end)?;
     every_moment_is_as_it_was(text, &level, inputs, &mut whole, pick)?;
     its_format_means_the_same(text, inputs, ticks, end)?;
+    texts::hold(text, &level, inputs, ticks, pick, end)?;
     asking_and_stepping_change_nothing(text, c, &level, inputs, ticks, pick)
 }
 
