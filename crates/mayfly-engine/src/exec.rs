@@ -140,7 +140,7 @@ impl<R: Recorder> TickContext<'_, R> {
                 }
                 Op::Call { routine, args, into } => self.call_routine(*routine, args, *into, run, pc, span)?,
                 Op::Fork(rest) => {
-                    let resets = self.resets.len();
+                    let (resets, parts) = (self.resets.len(), self.parts_run);
                     let mut beside = run.clone();
                     beside.id = self.order();
                     beside.floor = run.stack.len() + 1;
@@ -149,14 +149,16 @@ impl<R: Recorder> TickContext<'_, R> {
                     if self.is_taken_away(run, resets) {
                         return Ok(Halt::End);
                     }
+                    self.note_going_on(run, parts);
                 }
                 Op::Do(action) => {
-                    let resets = self.resets.len();
+                    let (resets, parts) = (self.resets.len(), self.parts_run);
                     self.act(action, run, pc, span)?;
                     self.note_draws();
                     if self.is_taken_away(run, resets) {
                         return Ok(Halt::End);
                     }
+                    self.note_going_on(run, parts);
                 }
                 Op::LoopTurn(slot) => {
                     if run.locals[*slot as usize] == Value::Number(1.0) {
@@ -202,6 +204,16 @@ impl<R: Recorder> TickContext<'_, R> {
                 }
                 _ => {}
             }
+        }
+    }
+
+    /// Where parts of a machine were carried out in the midst of a run, it is told that the run goes on, if more is to come: so
+    /// what it does is told of it, not of them.
+    pub fn note_going_on(&mut self, run: &Run, parts: u64) {
+        let is_over = matches!(self.program.code[run.pc as usize], Op::End | Op::Return(None)) && run.stack.is_empty();
+        if self.parts_run != parts && !is_over && self.round > 0 {
+            let (rule, me, pc, cause) = (run.rule, run.me, run.pc, run.cause);
+            self.note(|| TraceEvent::GoesOn { rule, me, pc, cause, by_event: true });
         }
     }
 

@@ -231,10 +231,12 @@ impl<R: Recorder> TickContext<'_, R> {
         };
         let (a, b) = (outer_of(source), outer_of(goal));
         let kept = a.iter().zip(&b).take_while(|(x, y)| x == y).count();
+        let parts = self.parts_run;
         for (state, _, _) in now.stays[kept..].iter().rev() {
             self.leave(key, *state);
         }
         if let Some(run) = then.filter(|_| !self.is_gone(key.1)) {
+            self.note_going_on(&run, parts);
             self.carry_out(run);
         }
         if self.is_gone(key.1) {
@@ -341,6 +343,7 @@ impl<R: Recorder> TickContext<'_, R> {
         if self.is_gone(me) {
             return;
         }
+        self.parts_run += 1;
         let r = &self.program.rules[rule.index()];
         let (pc, locals) = (r.then, vec![Value::None; r.slots]);
         let seen = locals.clone();

@@ -142,7 +142,8 @@ pub enum TraceEvent {
         locals: Vec<Value>,
         verdict: Verdict,
     },
-    /// A run goes on after a wait; the cause is the evaluation that began it.
+    /// A run goes on after a wait, or after parts of a machine that were carried out in its midst; the cause is the evaluation
+    /// that began it.
     GoesOn {
         rule: RuleId,
         me: Option<ActorId>,

@@ -64,6 +64,8 @@ pub struct TickContext<'a, R: Recorder> {
     pub moved: Vec<MachineMoved>,
     /// Transitions inside each other.
     pub nested: u32,
+    /// How many parts of machines were carried out in this tick: each is told in the midst of whatever sent the machine on.
+    pub parts_run: u64,
     /// Groups of which one has fired for the present event, and for whom.
     pub passed: Vec<(u32, Option<ActorId>)>,
     /// The rule that is evaluated or carried out: routines draw in its streams.
@@ -122,6 +124,7 @@ impl<'a, R: Recorder> TickContext<'a, R> {
             awakened: 0,
             moved: vec![],
             nested: 0,
+            parts_run: 0,
             passed: vec![],
             rule: Cell::new(None),
             dirty_actors: None,

@@ -232,7 +232,8 @@ pub fn read(program: &Program, world: &World, tick: u64, explained: &ExplainedTr
             TraceEvent::GoesOn { rule, me, cause, by_event, .. } => {
                 number += 1;
                 let title = rung_title(program, &words, *rule, *me, &[]);
-                let note = format!("goes on, begun at tick {}", cause.tick);
+                let begun = if cause.tick == tick { String::new() } else { format!(", begun at tick {}", cause.tick) };
+                let note = format!("goes on{begun}");
                 let rung = Rung {
                     number,
                     round,

@@ -36,18 +36,36 @@ impl Session {
         let begun = self.now.records.get(rung.at as usize)?;
         let (me, mut values) = match begun {
             TraceEvent::Evaluated { me, locals, .. } => (*me, locals.clone()),
-            // A run that waited holds what it held before the tick.
             TraceEvent::GoesOn { rule, me, cause, .. } => {
                 let same = |r: &&mayfly_engine::world::Run| r.rule == *rule && r.me == *me && r.cause == *cause;
-                (*me, self.now.before.runs.iter().find(same).map_or(vec![], |r| r.locals.to_vec()))
+                match self.now.records.get(cause.at as usize).filter(|_| cause.tick == self.now.tick) {
+                    // Other parts were told in its midst: it holds what it began with in this tick.
+                    Some(TraceEvent::Evaluated { locals, .. }) => (*me, locals.clone()),
+                    // A run that waited holds what it held before the tick.
+                    _ => (*me, self.now.before.runs.iter().find(same).map_or(vec![], |r| r.locals.to_vec())),
+                }
             }
             _ => return None,
         };
+        // Where its run begins in this tick, and whether a record begins a stretch of it.
+        let run = match begun {
+            TraceEvent::GoesOn { rule, me, cause, .. } => Some((*rule, *me, *cause)),
+            _ => None,
+        };
+        let is_its = |i: usize, r: &TraceEvent| match (r, run) {
+            (TraceEvent::GoesOn { rule, me, cause, .. }, Some(run)) => (*rule, *me, *cause) == run,
+            (TraceEvent::Evaluated { .. }, Some((.., c))) => c.tick == self.now.tick && c.at as usize == i,
+            _ => i == rung.at as usize,
+        };
+        let start = (0..).zip(&self.now.records).find(|(i, r)| is_its(*i, r)).map_or(rung.at as usize, |(i, _)| i);
+        let mut own = true;
         values.resize(rule.slots.max(values.len()), Value::None);
         let mut known: Vec<bool> = values.iter().map(|v| *v != Value::None).collect();
         let (mut last, mut turn) = (None, None);
-        for (i, r) in self.now.records.iter().enumerate().take(at as usize + 1).skip(rung.at as usize) {
+        for (i, r) in self.now.records.iter().enumerate().take(at as usize + 1).skip(start) {
             match r {
+                TraceEvent::Evaluated { .. } | TraceEvent::GoesOn { .. } => own = is_its(i, r),
+                _ if !own => {}
                 TraceEvent::Wrote { target: Target::Local(s), new, .. } if (*s as usize) < values.len() => {
                     values[*s as usize] = new.clone();
                     known[*s as usize] = true;

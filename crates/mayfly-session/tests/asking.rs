@@ -463,3 +463,22 @@ fn what_is_asked_at_the_end_of_a_tick_that_restarts_is_as_at_the_beginning() {
     s.go(Moment { tick: 3, at: At::End });
     assert_eq!(s.now.world.age(), 0);
 }
+
+#[test]
+fn a_firing_that_goes_on_after_a_machine_s_parts_holds_what_it_held_before_them() {
+    let mut s = session(
+        "level \"On\" { rate 10 }\nvar n = 0\nmachine gate { start shut; state shut { } state open { enter { let b = 9; log b } } }\n\
+         rule \"goes\" { when after 2 ticks; then { let a = 1; let c = 4; go gate to open; a += c; log a; n = a } }\n",
+    );
+    s.run_ticks(4, || true);
+    s.go(Moment { tick: 2, at: At::End });
+    let rungs: Vec<(String, u32)> = s.now.cascade.rungs().map(|r| (r.title.clone(), r.end)).collect();
+    let titles: Vec<&str> = rungs.iter().map(|(t, _)| t.as_str()).collect();
+    assert_eq!(titles, ["goes", "gate: enter open", "goes"]);
+    s.go(Moment { tick: 2, at: At::Record(rungs[2].1) });
+    let here = s.here().expect("a firing is here");
+    let held: Vec<String> = here.held.iter().map(|b| format!("{} {}", b.name, b.value)).collect();
+    assert_eq!(held, ["a 5", "c 4"]);
+    // Who wrote it is the rule, not the part that was told before.
+    assert!(s.why(3).is_some_and(|w| w.because.iter().any(|l| l.text.contains("goes"))));
+}

@@ -72,7 +72,7 @@ fn its_flight_proves_itself(text: &str, level: &Level, inputs: &[String], ticks:
     let s = session(text, level, inputs, ticks);
     prop_assert_eq!(state_hash(s.history.live()), end, "{}", text);
     let flight = flight::read(&s.flight_text()).expect("it is a flight");
-    let named = flight.end.clone().map(|(tick, hash)| (tick, hash));
+    let named = flight.end.clone();
     let order = Order { flight: Some(flight), ..Order::ticks(ticks) };
     let again = headless::fly(level, &order).expect("it flies");
     let state = state_hash(again.history.live());
