@@ -4,8 +4,7 @@
 //! Invariant: in every list, higher priority stands first, then the earlier rule, then its earlier
 //! `when`.
 
-use crate::program::declared_at;
-use crate::tables::{Kind, Rule, Zone};
+use crate::tables::{Kind, Rule, Zone, declared_at};
 use mayfly_base::code::*;
 use mayfly_base::*;
 use rustc_hash::FxHashMap;

@@ -8,8 +8,8 @@
 
 use crate::eval::Scope;
 use crate::fault::{Fault, FaultKind};
-use crate::program::DeclaredAt;
 use crate::record::*;
+use crate::tables::DeclaredAt;
 use crate::tick_context::{MachineMoved, Queued, TickContext};
 use crate::world::*;
 use mayfly_base::code::*;

@@ -5,8 +5,8 @@
 
 use crate::eval::Scope;
 use crate::fault::Fault;
-use crate::program::DeclaredAt;
 use crate::record::*;
+use crate::tables::DeclaredAt;
 use crate::tick_context::{Queued, TickContext};
 use crate::world::*;
 use mayfly_base::code::*;

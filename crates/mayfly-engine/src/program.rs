@@ -72,18 +72,10 @@ pub struct Reads {
     pub stay_ages: bool,
 }
 
-/// Where something stands among all declarations: by the order of the files, then by place.
-pub type DeclaredAt = (u16, u32);
-
-/// Where a stretch of text stands in the order of declaration, `file_order` being that of the files.
-pub(crate) fn declared_at(file_order: &[u16], at: Span) -> DeclaredAt {
-    (file_order.get(at.file as usize).copied().unwrap_or(0), at.start)
-}
-
 impl Program {
     /// Where a stretch of text stands in the order of declaration.
-    pub fn declared_at(&self, at: Span) -> DeclaredAt {
-        declared_at(&self.file_order, at)
+    pub fn declared_at(&self, at: Span) -> crate::tables::DeclaredAt {
+        crate::tables::declared_at(&self.file_order, at)
     }
 
     /// The routine in whose code a place lies.

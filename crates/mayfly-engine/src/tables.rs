@@ -305,3 +305,11 @@ impl Rule {
         self.part == Some(Part::Wait) && self.whens.is_empty()
     }
 }
+
+/// Where something stands among all declarations: by the order of the files, then by place.
+pub type DeclaredAt = (u16, u32);
+
+/// Where a stretch of text stands in the order of declaration, `file_order` being that of the files.
+pub(crate) fn declared_at(file_order: &[u16], at: Span) -> DeclaredAt {
+    (file_order.get(at.file as usize).copied().unwrap_or(0), at.start)
+}

@@ -34,7 +34,7 @@ const SIGNS: &[(&str, &[(&str, &str)])] = &[
             ("◇", "held back: a clause was false"),
             ("◌", "spent"),
             ("·", "asleep"),
-            ("▸", "goes on after a wait"),
+            ("▸", "goes on, after a wait or a machine's parts"),
             ("○", "heard by nobody"),
             ("✶", "a fault"),
             ("⇄", "one write replaces another of the same tick"),
