@@ -104,7 +104,20 @@ fn one_state(s: &Session, machine: MachineId, state: StateId, depth: usize, out:
     let inner = states_in(s, machine, Some(state));
     let initial = info.start.map(|i| format!(" initial=\"{}\"", escape(&id_of(s, i)))).unwrap_or_default();
     let _ = writeln!(out, "{pad}<state id=\"{}\"{initial}>", escape(&id_of(s, state)));
-    for (i, r) in s.level.rules.iter().enumerate() {
+    // Its parts and the states in it, in the order of the text: in that order they are asked.
+    let mut parts: Vec<(u32, Item)> =
+        inner.iter().map(|x| (s.level.states[x.index()].span.start, Item::State(*x))).collect();
+    parts.extend(s.level.rules.iter().enumerate().map(|(i, r)| (r.span.start, Item::Part(i))));
+    parts.sort_by_key(|(at, _)| *at);
+    for (_, item) in parts {
+        let i = match item {
+            Item::State(x) => {
+                one_state(s, machine, x, depth + 1, out);
+                continue;
+            }
+            Item::Part(i) => i,
+        };
+        let r = &s.level.rules[i];
         let text = s.text_of(r.span);
         match &r.part {
             Some(Part::Enter(x)) if *x == state => own(&pad, "enter", &text, out),
@@ -133,10 +146,13 @@ fn one_state(s: &Session, machine: MachineId, state: StateId, depth: usize, out:
             transition(s, i, to, leads, &s.text_of(r.span), &pad, out);
         }
     }
-    for x in inner {
-        one_state(s, machine, x, depth + 1, out);
-    }
     let _ = writeln!(out, "{pad}</state>");
+}
+
+/// What stands in a state: a part of its own, by its number among the rules, or another state.
+enum Item {
+    Part(usize),
+    State(StateId),
 }
 
 /// What a state does, in our own words.
@@ -349,7 +365,7 @@ impl Reader<'_, '_> {
                         }
                     }
                 }
-                (Some(SCXML), "state" | "final") => {}
+                _ if is_state(&c) => self.state(c, depth + 1, out, wherever),
                 (Some(SCXML), "onentry" | "onexit") => {
                     let word = if c.tag_name().name() == "onentry" { "enter" } else { "leave" };
                     let actions = self.actions(c, &delays);
@@ -359,9 +375,6 @@ impl Reader<'_, '_> {
                 }
                 _ => self.leave(c, "cannot be said in a state of ours"),
             }
-        }
-        for s in inner {
-            self.state(s, depth + 1, out, wherever);
         }
         let _ = writeln!(out, "{pad}}}");
     }

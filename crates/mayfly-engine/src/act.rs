@@ -413,7 +413,7 @@ impl<R: Recorder> TickContext<'_, R> {
         let cause = self.note(|| TraceEvent::Spawned { actor: id, pc });
         self.world.actors[id.index()].moved_by = cause;
         let machines = &self.program.kinds[kind.index()].machines;
-        machines.iter().for_each(|m| self.is_to_begin((*m, Some(id))));
+        self.unbegun.extend(machines.iter().map(|m| (*m, Some(id))));
         if !machines.is_empty() {
             self.cause(EventInstance::MachinesBegin(Some(id)), cause);
         }

@@ -1,8 +1,7 @@
 //! From each thing that can happen to the rules that await it, so that what does not happen costs
 //! nothing.
 //!
-//! Invariant: in every list, higher priority stands first, then the earlier rule, then its earlier
-//! `when`.
+//! Invariant: in every list the rules stand by rank ([`Dispatch::rank`]), of one its earlier `when` first.
 
 use crate::tables::{Kind, Rule, Zone, declared_at};
 use mayfly_base::code::*;
@@ -76,6 +75,7 @@ impl Timed {
 #[derive(Clone, Debug, Default)]
 pub struct Dispatch {
     lists: FxHashMap<Key, Vec<Await>>,
+    ranks: Vec<u32>,
     /// For comparison: every rule, whatever happened. Each is then asked whether it awaits it.
     everything: Option<Vec<Await>>,
     /// Of the level's rules, by first tick and period.
@@ -115,6 +115,11 @@ impl Dispatch {
         self.lists.get(&key).map_or(&[], Vec::as_slice)
     }
 
+    /// Where a rule comes among all that await one event.
+    pub fn rank(&self, rule: RuleId) -> u32 {
+        self.ranks[rule.index()]
+    }
+
     /// True where any rule awaits it.
     pub fn is_awaited(&self, key: Key) -> bool {
         self.lists.get(&key).is_some_and(|l| !l.is_empty())
@@ -145,7 +150,9 @@ impl Dispatch {
                 d.add(a, rule, event, &All { kinds, actors, zones, timers });
             }
         }
-        let order = |a: &Await| order_of(a, rules, file_order);
+        d.ranks = ranks(rules, file_order);
+        let ranks = &d.ranks;
+        let order = |a: &Await| (ranks[a.rule.index()], a.when);
         for list in d.lists.values_mut() {
             list.sort_by_key(order);
             list.dedup();
@@ -158,12 +165,12 @@ impl Dispatch {
 
     /// Forgets every index: each rule is asked at each event, each watch compared at each notice. The
     /// tests compare such an engine with the real one.
-    pub fn ask_everyone(&mut self, (rules, file_order): (&[Rule], &[u16]), watches: usize) {
+    pub fn ask_everyone(&mut self, rules: &[Rule], watches: usize) {
         let mut all = vec![];
         for (r, rule) in rules.iter().enumerate() {
             all.extend((0..rule.whens.len()).map(|w| Await { rule: RuleId::at(r), when: w as u16 }));
         }
-        all.sort_by_key(|a| order_of(a, rules, file_order));
+        all.sort_by_key(|a| (self.rank(a.rule), a.when));
         self.everything = Some(all);
         self.always = (0..watches).map(WatchId::at).collect();
     }
@@ -272,12 +279,18 @@ impl Dispatch {
     }
 }
 
-/// In which order those that await one event are asked: by priority, then as the rules stand. Runs that wait come after the
-/// rules of priority 0, as their waits stand in the text.
-fn order_of(a: &Await, rules: &[Rule], file_order: &[u16]) -> impl Ord + use<> {
-    let rule = &rules[a.rule.index()];
-    let waits = (rule.part == Some(Part::Wait)).then(|| declared_at(file_order, rule.span));
-    (std::cmp::Reverse(Ordered(rule.limits.priority)), waits, a.rule, a.when)
+/// For each rule, how many come before it among those that await one event: the higher priority first, then the order of the
+/// rules. Runs that wait come after the rules of priority 0, as their waits stand in the text.
+fn ranks(rules: &[Rule], file_order: &[u16]) -> Vec<u32> {
+    let mut order: Vec<usize> = (0..rules.len()).collect();
+    order.sort_by_cached_key(|r| {
+        let rule = &rules[*r];
+        let waits = (rule.part == Some(Part::Wait)).then(|| declared_at(file_order, rule.span));
+        (std::cmp::Reverse(Ordered(rule.limits.priority)), waits, *r)
+    });
+    let mut ranks = vec![0; rules.len()];
+    order.into_iter().zip(0..).for_each(|(r, rank)| ranks[r] = rank);
+    ranks
 }
 
 /// What an index is made of.
@@ -315,7 +328,7 @@ fn kinds_of(set: &WhoSet, rule: &Rule, kinds: &[Kind], actors: &[KindId]) -> Vec
 
 /// A finite number that can be sorted by.
 #[derive(PartialEq)]
-pub(crate) struct Ordered(pub f64);
+struct Ordered(f64);
 
 impl Eq for Ordered {}
 

@@ -56,7 +56,7 @@ impl Scope<'_> {
     /// Where somebody only asks: a question draws nothing.
     fn with_stream<T>(&self, id: DrawId, span: Span, draw: impl FnOnce(&mut Stream) -> T) -> Result<T, Fault> {
         if !self.may_draw {
-            return Err(Fault::new(FaultKind::None, "drawn at random: there is no value before it is drawn", span));
+            return Err(Fault::new(FaultKind::Drawn, "drawn at random: there is no value before it is drawn", span));
         }
         let caller = self.rule.filter(|_| self.program.shared_draws[id.index()]);
         let mut random = self.world.random.borrow_mut();

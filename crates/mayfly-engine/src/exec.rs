@@ -210,10 +210,24 @@ impl<R: Recorder> TickContext<'_, R> {
     /// Where parts of a machine were carried out in the midst of a run, it is told that the run goes on, if more is to come: so
     /// what it does is told of it, not of them.
     pub fn note_going_on(&mut self, run: &Run, parts: u64) {
-        let is_over = matches!(self.program.code[run.pc as usize], Op::End | Op::Return(None)) && run.stack.is_empty();
-        if self.parts_run != parts && !is_over && self.round > 0 {
+        if self.parts_run != parts && self.round > 0 && self.has_more(run) {
             let (rule, me, pc, cause) = (run.rule, run.me, run.pc, run.cause);
             self.note(|| TraceEvent::GoesOn { rule, me, pc, cause, by_event: true });
+        }
+    }
+
+    /// False where all that a run has still to do is to come to its end.
+    fn has_more(&self, run: &Run) -> bool {
+        let (mut pc, mut callers) = (run.pc, run.stack.iter().rev());
+        loop {
+            match &self.program.code[pc as usize] {
+                Op::Jump(to) if *to > pc => pc = *to,
+                Op::End | Op::Return(None) => match callers.next() {
+                    Some(caller) => pc = caller.pc,
+                    None => return false,
+                },
+                _ => return true,
+            }
         }
     }
 

@@ -13,6 +13,8 @@ pub enum FaultKind {
     Gone,
     /// What a hand names is not there at that tick: no fault of the level.
     Absent,
+    /// What is only asked, and would have to be drawn.
+    Drawn,
     Index,
     RunawayLoop,
     Rounds,
@@ -26,7 +28,7 @@ impl FaultKind {
         match self {
             Self::NotANumber => "not_a_number",
             Self::DivisionByZero => "division_by_zero",
-            Self::None => "none",
+            Self::None | Self::Drawn => "none",
             Self::Gone | Self::Absent => "gone",
             Self::Index => "index",
             Self::RunawayLoop => "runaway_loop",

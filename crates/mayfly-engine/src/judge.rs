@@ -6,7 +6,7 @@
 //! Invariant: a rule is evaluated once for one event and one `self`, by the first of its `when`s that
 //! fits; only firing uses up a limiter, but for the cooldown that an `else` starts.
 
-use crate::dispatch::{Await, Key, Ordered};
+use crate::dispatch::{Await, Key};
 use crate::fault::Fault;
 use crate::program::Program;
 use crate::record::*;
@@ -97,13 +97,8 @@ impl<'p, R: Recorder> TickContext<'p, R> {
         for t in &d.state_times {
             out.extend(t.awaits.iter().filter(|w| self.any_stay_due(w.rule, t.first, t.period)));
         }
-        out.sort_by(|a, b| self.order_of(a.rule).cmp(&self.order_of(b.rule)).then(a.when.cmp(&b.when)));
+        out.sort_by_key(|a| (d.rank(a.rule), a.when));
         out
-    }
-
-    /// Where a rule comes among those that await one event: the higher priority first, then the order of the text.
-    fn order_of(&self, rule: RuleId) -> (std::cmp::Reverse<Ordered>, RuleId) {
-        (std::cmp::Reverse(Ordered(self.program.rules[rule.index()].limits.priority)), rule)
     }
 
     /// True where time starts any rule in this tick.
@@ -159,7 +154,8 @@ impl<'p, R: Recorder> TickContext<'p, R> {
             // A state that was entered meanwhile has rules that are due, and so has one that was enabled.
             if q.what == EventInstance::Time && self.awakened != awakened {
                 awaits = self.due().into();
-                i = awaits.partition_point(|a| self.order_of(a.rule) <= self.order_of(rule));
+                let ranks = &self.program.dispatch;
+                i = awaits.partition_point(|a| ranks.rank(a.rule) <= ranks.rank(rule));
             }
         }
         if event.is_none() && matches!(q.what, EventInstance::Message { .. }) {

@@ -69,7 +69,7 @@ impl<R: Recorder> TickContext<'_, R> {
             }
             Some(Part::Wait) | None => return false,
         };
-        self.world.machines.keys().filter(|(m, _)| *m == machine).any(|(_, me)| {
+        self.world.keys_of(machine).any(|(_, me)| {
             let there = me.is_none_or(|a| self.world.actors[a.index()].enabled);
             there
                 && !self.is_gone(*me)
@@ -217,10 +217,13 @@ impl<R: Recorder> TickContext<'_, R> {
         self.awakened += 1;
         self.mark_moved(key, false);
         self.begin_machine(key, self.last_cause);
-        let Some(now) = self.world.machines.get(&key).cloned() else {
-            self.nested -= 1;
-            return Ok(());
-        };
+        self.leave_and_enter(key, from, goal, then);
+        self.nested -= 1;
+        Ok(())
+    }
+
+    fn leave_and_enter(&mut self, key: MachineKey, from: Option<StateId>, goal: StateId, then: Option<Run>) {
+        let Some(now) = self.world.machines.get(&key).cloned() else { return };
         let leaf = self.program.states[goal.index()].start;
         let path = self.program.states[leaf.index()].path.clone();
         // What holds both the state that is left and the goal stays as it is.
@@ -240,16 +243,12 @@ impl<R: Recorder> TickContext<'_, R> {
             self.carry_out(run);
         }
         if self.is_gone(key.1) {
-            self.nested -= 1;
-            return Ok(());
+            return;
         }
         self.end_stays(key, &now.stays, kept);
         let since = self.world.counts_from(key.1);
         let mut entered = vec![];
-        let Some(m) = self.world.machines.get_mut(&key) else {
-            self.nested -= 1;
-            return Ok(());
-        };
+        let Some(m) = self.world.machines.get_mut(&key) else { return };
         let left = now.stays[kept..].iter().rev().map(|(s, _, _)| *s);
         let kept = m.stays.len();
         m.previous = Some(now.state);
@@ -268,8 +267,6 @@ impl<R: Recorder> TickContext<'_, R> {
             self.cause(EventInstance::MachineEnters(key.1, *s), cause);
         }
         self.enter_all(key, entered);
-        self.nested -= 1;
-        Ok(())
     }
 
     /// Enters states, outermost first, as long as their stays last: an `enter` may have gone on already.
@@ -281,20 +278,18 @@ impl<R: Recorder> TickContext<'_, R> {
         }
     }
 
-    /// Takes away all stays but the first `kept` of those that `was`. A `leave` or `then` may have sent the machine elsewhere:
-    /// that is left as well; or reset its actor: what was never entered is not left.
+    /// Takes away all stays but the first `kept` of those that `was`. Where a `leave` or `then` sent the machine elsewhere, that
+    /// is left as well; where it reset the actor, nothing was entered that could be left.
     fn end_stays(&mut self, key: MachineKey, was: &[(StateId, u64, u64)], kept: usize) {
+        let was_reset = self.unbegun.remove(&key);
         let Some(m) = self.world.machines.get(&key) else { return };
         let id = |s: &(StateId, u64, u64)| (s.0, s.2);
-        let is_new = |stay: u64| self.unbegun.contains(&(key, stay));
-        let both = m.stays.iter().zip(&was[..kept]);
-        let same = both.take_while(|(a, b)| id(a) == id(b) && !is_new(a.2)).count();
-        let others = m.stays[same..].iter().filter(|s| !is_new(s.2) && !was.iter().any(|w| id(w) == id(s)));
+        let same = m.stays.iter().zip(&was[..kept]).take_while(|(a, b)| id(a) == id(b)).count();
+        let others = m.stays[same..].iter().filter(|s| !was_reset && !was.iter().any(|w| id(w) == id(s)));
         let others: Vec<StateId> = others.map(|s| s.0).collect();
         for state in others.into_iter().rev() {
             self.leave(key, state);
         }
-        self.unbegun.retain(|(k, _)| *k != key);
         if let Some(m) = self.world.machines.get_mut(&key) {
             m.stays.truncate(same);
         }
@@ -318,6 +313,9 @@ impl<R: Recorder> TickContext<'_, R> {
 
     /// Ends the ramps and orders that the states of an actor's machines gave: they are left by its reset or removal.
     pub fn end_what_states_began(&mut self, id: ActorId, why: EndWhy) {
+        if self.program.kinds[self.world.actors[id.index()].kind.index()].machines.is_empty() {
+            return;
+        }
         let is_its = |h: &Option<Home>| h.is_some_and(|h| h.machine.1 == Some(id));
         self.end_ramps(why, |r| is_its(&r.home));
         self.end_orders(why, &is_its);
@@ -371,24 +369,11 @@ impl<R: Recorder> TickContext<'_, R> {
         }
     }
 
-    /// The machine's first states are entered when its turn comes, or when it leaves them before.
-    pub fn is_to_begin(&mut self, key: MachineKey) {
-        for (_, _, stay) in self.world.machines.get(&key).into_iter().flat_map(|m| &m.stays) {
-            if !self.unbegun.contains(&(key, *stay)) {
-                self.unbegun.push((key, *stay));
-            }
-        }
-    }
-
     /// The first states are entered: of all machines, or of a spawned actor's.
     pub fn machines_begin(&mut self, of: Option<ActorId>, cause: Cause) {
-        let keys: Vec<MachineKey> = self
-            .world
-            .machines
-            .keys()
-            .filter(|(_, a)| of.is_none() && !self.is_gone(*a) || *a == of)
-            .copied()
-            .collect();
+        let is_meant = |key: &&MachineKey| of.is_none_or(|of| key.1 == Some(of)) && !self.is_gone(key.1);
+        let mut keys: Vec<MachineKey> = self.unbegun.iter().filter(is_meant).copied().collect();
+        keys.sort_unstable();
         let mut told: Option<Cause> = None;
         for key in keys {
             let says = |(s, _): &(StateId, u64)| {
@@ -404,10 +389,10 @@ impl<R: Recorder> TickContext<'_, R> {
         }
     }
 
-    /// The first states in which a machine is and that it has still to enter, outermost first, each with its stay.
+    /// The first states that a machine has still to enter, outermost first, each with its stay.
     fn first_states(&self, key: MachineKey) -> Vec<(StateId, u64)> {
-        let stays = self.world.machines.get(&key).into_iter().flat_map(|m| &m.stays);
-        stays.filter(|(_, _, stay)| self.unbegun.contains(&(key, *stay))).map(|(s, _, n)| (*s, *n)).collect()
+        let now = self.world.machines.get(&key).filter(|_| self.unbegun.contains(&key));
+        now.into_iter().flat_map(|m| &m.stays).map(|(s, _, n)| (*s, *n)).collect()
     }
 
     fn is_entering_awaited(&self, state: StateId) -> bool {
@@ -420,7 +405,7 @@ impl<R: Recorder> TickContext<'_, R> {
     /// Enters those first states that it has still to enter, as any others.
     fn begin_machine(&mut self, key: MachineKey, cause: Cause) {
         let states = self.first_states(key);
-        self.unbegun.retain(|(k, _)| *k != key);
+        self.unbegun.remove(&key);
         for (state, _) in &states {
             if self.is_entering_awaited(*state) {
                 self.cause(EventInstance::MachineEnters(key.1, *state), cause);
@@ -435,7 +420,7 @@ impl<R: Recorder> TickContext<'_, R> {
         let mut found: Vec<MachineKey> = vec![];
         for rule in &self.program.eventless {
             let Some(Part::Transition { machine, .. }) = &self.program.rules[rule.index()].part else { continue };
-            let keys: Vec<MachineKey> = self.world.machines.keys().filter(|(m, _)| m == machine).copied().collect();
+            let keys: Vec<MachineKey> = self.world.keys_of(*machine).copied().collect();
             for key in keys {
                 let there =
                     key.1.is_none_or(|a| self.world.actors[a.index()].enabled && !self.world.actors[a.index()].gone);
@@ -477,7 +462,12 @@ impl<R: Recorder> TickContext<'_, R> {
                 return Ok(false);
             }
         }
-        let weights: f64 = Self::goals(&scope, (*from, to), key, &mut locals)?.iter().map(|(_, w)| w).sum();
+        let goals = match Self::goals(&scope, (*from, to), key, &mut locals) {
+            // A goal that draws is known at its turn alone.
+            Err(fault) if fault.kind == FaultKind::Drawn => return Ok(true),
+            goals => goals?,
+        };
+        let weights: f64 = goals.iter().map(|(_, w)| w).sum();
         if weights.is_finite() { Ok(weights > 0.0) } else { Err(Fault::of(ArithError::NotANumber, r.span)) }
     }
 

@@ -73,8 +73,10 @@ impl<R: Recorder> TickContext<'_, R> {
         let new = match new {
             Ok(v) => v,
             Err(fault) => {
-                let causes = [cause, self.world_cause(&watch.expr, actor), self.removal_cause(&watch.expr)];
-                let cause = causes.into_iter().find(|c| *c != Cause::NONE).unwrap_or(Cause::NONE);
+                let known = |c: &Cause| *c != Cause::NONE;
+                let changed = || Some(self.world_cause(&watch.expr, actor)).filter(known);
+                let cause = Some(cause).filter(known).or_else(changed);
+                let cause = cause.unwrap_or_else(|| self.removal_cause(&watch.expr));
                 return self.watch_fault(w, i, fault, cause);
             }
         };

@@ -120,7 +120,7 @@ impl<R: Recorder> TickContext<'_, R> {
             let (key, start) = ((*m, Some(id)), self.program.machines[m.index()].start);
             self.mark_moved(key, false);
             self.world.put_machine(self.program, key, start);
-            self.is_to_begin(key);
+            self.unbegun.insert(key);
             self.awakened += 1;
         }
         if !machines.is_empty() {

@@ -67,7 +67,7 @@ impl Engine {
     /// An engine that looks at every rule, zone, pair and watch in every tick. The tests compare the real
     /// one with it.
     pub fn naive(mut program: Program) -> Self {
-        program.dispatch.ask_everyone((&program.rules, &program.file_order), program.watches.len());
+        program.dispatch.ask_everyone(&program.rules, program.watches.len());
         let grid = ZoneGrid::without_index(&program.zones);
         Self { program, grid }
     }
@@ -90,8 +90,7 @@ impl Engine {
         }
         let begins = t.world.age() == 0;
         if begins {
-            let keys: Vec<MachineKey> = t.world.machines.keys().copied().collect();
-            keys.into_iter().for_each(|key| t.is_to_begin(key));
+            t.unbegun.extend(t.world.machines.keys().copied());
         }
         t.inputs(inputs);
         if !begins {

@@ -15,6 +15,7 @@ use crate::route::Plans;
 use crate::world::*;
 use mayfly_base::code::*;
 use mayfly_base::*;
+use rustc_hash::FxHashSet;
 use std::cell::{Cell, RefCell};
 use std::collections::VecDeque;
 
@@ -86,8 +87,8 @@ pub struct TickContext<'a, R: Recorder> {
     pub full: bool,
     /// The actors that were reset in this tick, in order.
     pub resets: Vec<ActorId>,
-    /// First states that are still to be entered: whose machine's, and which stay.
-    pub unbegun: Vec<(MachineKey, u64)>,
+    /// Machines that were put into their first states and have still to enter them.
+    pub unbegun: FxHashSet<MachineKey>,
     /// Faults of what an event asks, until its rule is known.
     pub met: RefCell<Vec<Fault>>,
     /// Which solid actors stand where, once that is asked.
@@ -137,7 +138,7 @@ impl<'a, R: Recorder> TickContext<'a, R> {
             pairs: 0,
             full: false,
             resets: vec![],
-            unbegun: vec![],
+            unbegun: FxHashSet::default(),
             met: RefCell::new(vec![]),
             occupied: None,
             went_by: vec![],

@@ -353,6 +353,11 @@ impl World {
         actor.filter(|a| !a.enabled).map_or(self.tick, |a| a.disabled_at)
     }
 
+    /// All that there are of a machine, by whose they are.
+    pub fn keys_of(&self, machine: MachineId) -> impl Iterator<Item = &MachineKey> {
+        self.machines.range((machine, None)..).map(|(key, _)| key).take_while(move |(m, _)| *m == machine)
+    }
+
     /// Puts a machine into a state, before anything runs.
     pub fn put_machine(&mut self, program: &Program, key: MachineKey, leaf: StateId) {
         let since = self.counts_from(key.1);

@@ -35,6 +35,22 @@ struct Shared {
     rests: AtomicBool,
 }
 
+impl Shared {
+    /// Says that keys wait, where the last row does not say so already. It is noted once it stands there: a frame that
+    /// was drawn meanwhile is drawn again.
+    fn tell(&self, say: impl FnOnce()) {
+        if !self.told.load(Ordering::SeqCst) {
+            say();
+            self.told.store(true, Ordering::SeqCst);
+        }
+    }
+
+    /// True once after the last row was written over.
+    fn wrote_over(&self) -> bool {
+        self.told.swap(false, Ordering::SeqCst)
+    }
+}
+
 /// The events of the terminal.
 pub struct Inputs {
     events: Receiver<io::Result<Event>>,
@@ -86,7 +102,7 @@ impl Inputs {
 
     /// True once after the last row was written over.
     pub fn wrote_over(&self) -> bool {
-        self.shared.told.swap(false, Ordering::SeqCst)
+        self.shared.wrote_over()
     }
 }
 
@@ -128,10 +144,12 @@ fn read(send: &Sender<io::Result<Event>>, shared: &Shared) {
                 return;
             }
         }
-        if busy && !shared.told.swap(true, Ordering::SeqCst) {
-            terminal::say_below(
-                "a heavy tick is under way, keys wait; q leaves at once, and what is kept stays as it was",
-            );
+        if busy {
+            shared.tell(|| {
+                terminal::say_below(
+                    "a heavy tick is under way, keys wait; q leaves at once, and what is kept stays as it was",
+                );
+            });
         }
     }
 }
@@ -146,4 +164,19 @@ fn leaves(event: &Event, typing: bool) -> bool {
             KeyCode::Char('q') => !typing && !control,
             _ => false,
         }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_row_written_over_while_a_frame_is_drawn_is_drawn_again() {
+        let shared = Shared::default();
+        // The application looks while the row is being written: it is not there yet.
+        shared.tell(|| assert!(!shared.wrote_over()));
+        shared.tell(|| panic!("it stands there"));
+        assert!(shared.wrote_over());
+        assert!(!shared.wrote_over(), "once");
+    }
 }

@@ -191,6 +191,10 @@ fn inside(block: &Block, w: &Words, start: usize, end: usize) -> Vec<Want> {
             return vec![Want::Plain(&["when", "if", "then", "after", "of"]), Want::Words(Place::Test)];
         }
     }
+    // `three random(1, 3) if open`: behind the state's name stands what it weighs.
+    if *block == Block::Items("one".into()) && end == start + 1 {
+        return values();
+    }
     if *block == Block::Rule {
         match last {
             "again" => return vec![Want::Plain(&["skip", "anew", "later", "beside"])],

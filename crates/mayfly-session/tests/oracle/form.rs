@@ -39,7 +39,7 @@ pub enum Num {
     Define,
     /// How many actors have a `w` above a variable.
     Count(usize),
-    /// What the routine `reckon` gives.
+    /// What the routine `work_out` gives.
     Call(Box<Num>),
     Two(Calc, Box<Num>, Box<Num>),
     If(Box<Test>, Box<Num>, Box<Num>),
@@ -218,8 +218,8 @@ pub struct State {
 #[derive(Clone, Debug)]
 pub struct Level {
     pub define: Num,
-    /// The routine `reckon(p)`: the first number where the test is true, else the second.
-    pub reckon: (Test, Num, Num),
+    /// The routine `work_out(p)`: the first number where the test is true, else the second.
+    pub work_out: (Test, Num, Num),
     /// The routine `haul(p)`.
     pub haul: Block,
     pub own: Vec<Rule>,

@@ -234,11 +234,11 @@ pub fn level() -> impl Strategy<Value = Level> {
     let glows: Vec<_> = (0..GLOWS).map(|i| state(&format!("g{i}"))).collect();
     let states: Vec<_> = (0..STATES).map(|i| state(&format!("s{i}"))).collect();
     let machines = (glows, states, prop::collection::vec(way(), 0..2));
-    let reckon = (test(1, false, true, false), num(1, false, true, false), num(1, false, true, false));
-    let routines = (num(1, false, false, false), reckon, block(2, true, false));
+    let work_out = (test(1, false, true, false), num(1, false, true, false), num(1, false, true, false));
+    let routines = (num(1, false, false, false), work_out, block(2, true, false));
     (routines, own, machines, rules, 0usize..4).prop_map(
-        |((define, reckon, haul), own, (glows, states, wherever), rules, grouped)| {
-            let mut level = Level { define, reckon, haul, own, glows, states, wherever, rules, grouped };
+        |((define, work_out, haul), own, (glows, states, wherever), rules, grouped)| {
+            let mut level = Level { define, work_out, haul, own, glows, states, wherever, rules, grouped };
             number(&mut level);
             level
         },

@@ -43,7 +43,7 @@ impl Scope {
             Num::Ramped => "floor(ramped)".into(),
             Num::Define => "defined".into(),
             Num::Count(v) => format!("count(crate as c where c.w > n{})", v % NUMBERS),
-            Num::Call(n) => format!("reckon({})", self.num(n)),
+            Num::Call(n) => format!("work_out({})", self.num(n)),
             Num::Two(calc, a, b) => {
                 let (a, b) = (self.num(a), self.num(b));
                 match calc {
@@ -280,9 +280,9 @@ impl Display for Level {
         writeln!(f, "define defined = {}", scope.num(&self.define))?;
         let (mut computes, mut hauls) = (scope.clone(), scope.clone());
         let (p, q) = (computes.new_local(), hauls.new_local());
-        let (test, a, b) = &self.reckon;
+        let (test, a, b) = &self.work_out;
         let (test, a, b) = (computes.test(test), computes.num(a), computes.num(b));
-        writeln!(f, "routine reckon({p}: number) -> number {{ if {test} {{ return {a} }}; return {b} }}")?;
+        writeln!(f, "routine work_out({p}: number) -> number {{ if {test} {{ return {a} }}; return {b} }}")?;
         writeln!(f, "routine haul({q}: number) {}", hauls.block(&self.haul))?;
         writeln!(f, "kind crate {{\nvar w = 1 within -{BOUND} to {BOUND}\nvar extra = false")?;
         self.own.iter().try_for_each(|r| r.write(f, &made, true))?;

@@ -30,7 +30,7 @@ impl Play<'_> {
             Num::Call(n) => {
                 let p = [self.num(n, s)?];
                 let inside = Seen { me: None, locals: &p };
-                let (test, a, b) = &self.level.reckon;
+                let (test, a, b) = &self.level.work_out;
                 self.num(if self.test(test, inside)? { a } else { b }, inside)?
             }
             Num::Define => self.num(&self.level.define, Seen::default())?,
