@@ -67,6 +67,7 @@ impl<R: Recorder> TickContext<'_, R> {
                 let to = self.scope(me).point(to, &mut run.locals)?;
                 self.note_draws();
                 self.fits_map(to, span)?;
+                self.end_ramps_of_place(id);
                 let from = std::mem::replace(&mut self.world.actors[id.index()].at, to);
                 self.displaced(id);
                 let cause = self.note(|| TraceEvent::Put { actor: id, from, to, pc });

@@ -43,4 +43,17 @@ impl Target {
             Self::Var(_) | Self::Local(_) | Self::ClockSpeed(_) => None,
         }
     }
+
+    /// True where a write to one changes the other: the place of an actor has its `x` and its `y` in it.
+    pub fn meets(self, other: Self) -> bool {
+        let in_place = |x| matches!(x, Attr::X | Attr::Y);
+        match (self, other) {
+            (Self::Attr(a, Attr::At), Self::Attr(b, x)) | (Self::Attr(a, x), Self::Attr(b, Attr::At))
+                if in_place(x) =>
+            {
+                a == b
+            }
+            _ => self == other,
+        }
+    }
 }

@@ -108,6 +108,11 @@ impl<R: Recorder> TickContext<'_, R> {
         let map = &self.program.maps[a.at.area.index()];
         let size = (a.size.0.min(1.0), a.size.1);
         let foot = a.at.y + size.1 / 2.0;
+        let is_closed = map.height > 0 && self.program.edges == Edges::Closed;
+        if is_closed && foot > map.height as f64 - 0.5 + NEAR * 10.0 {
+            // Who became taller on the map's floor stands in the edge: below there is nothing to fall to.
+            return (0.0, None);
+        }
         let (mut room, mut into) = (most, None);
         let mut stop = |top: f64, what: BumpInto| {
             // What it stands in already does not stop it.

@@ -57,7 +57,7 @@ impl<R: Recorder> TickContext<'_, R> {
             self.last_ramp = None;
             return Ok(());
         }
-        self.end_ramps(EndWhy::Replaced, |r| r.target == target);
+        self.end_ramps(EndWhy::Replaced, |r| r.target.meets(target));
         if self.world.ramps.len() >= MAX_RUNS {
             return Err(Fault::new(FaultKind::Limit, "more than 10,000 ramps at once", span));
         }
@@ -93,6 +93,11 @@ impl<R: Recorder> TickContext<'_, R> {
             self.note(|| TraceEvent::RampEnds { target: r.target, to: r.to, why });
             self.go_on_after(Wait::Ramp(r.id));
         }
+    }
+
+    /// An actor is put elsewhere: that is a write to its place.
+    pub fn end_ramps_of_place(&mut self, id: ActorId) {
+        self.end_ramps(EndWhy::Written, |r| r.target.meets(Target::Attr(id, Attr::At)));
     }
 
     /// A ramp is over in step 2: who waits for it goes on in step 4 of this tick.
@@ -174,6 +179,7 @@ impl<R: Recorder> TickContext<'_, R> {
         let from = self.world.actors[id.index()].at;
         let goal = Point { x: from.x + by.x, y: from.y + by.y, area: from.area };
         self.fits_map(goal, span)?;
+        self.end_ramps_of_place(id);
         let (at, into) = self.way(id, from, goal);
         self.world.actors[id.index()].at = at;
         self.wrap(id);

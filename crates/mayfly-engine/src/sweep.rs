@@ -92,14 +92,16 @@ impl<R: Recorder> TickContext<'_, R> {
     ) -> Option<(f64, BumpInto)> {
         let a = &self.world.actors[id.index()];
         let (from, d) = ((p.x, p.y), (q.x - p.x, q.y - p.y));
+        let longest = d.0.abs().max(d.1.abs());
         let mut first: Option<(f64, BumpInto)> = None;
         let mut meet = |centre: Pair, own: Pair, other: Pair, into: &dyn Fn() -> Option<BumpInto>| {
             if space::overlap((origin.x, origin.y), own, centre, other) {
                 return;
             }
             let half = ((own.0 + other.0) / 2.0, (own.1 + other.1) / 2.0);
+            // Of what is met at once the first counts: cells before actors, however the numbers are rounded.
             if let Some(t) = meets(from, d, centre, half)
-                && first.is_none_or(|(best, _)| t < best)
+                && first.is_none_or(|(best, _)| (best - t) * longest > NEAR)
                 && let Some(into) = into()
             {
                 first = Some((t, into));

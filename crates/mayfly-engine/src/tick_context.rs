@@ -237,7 +237,7 @@ impl<'a, R: Recorder> TickContext<'a, R> {
     pub fn write(&mut self, target: Target, new: Value, pc: u32, span: Span) -> Result<(), Fault> {
         // Any other write ends a ramp.
         if !self.world.ramps.is_empty() {
-            self.end_ramps(EndWhy::Written, |r| r.target == target);
+            self.end_ramps(EndWhy::Written, |r| r.target.meets(target));
         }
         let bounds = match target {
             Target::Var(v) => self.program.vars[v.index()].bounds,

@@ -3,17 +3,14 @@
 //! Invariant: nothing of the engine is used.
 
 use super::form::*;
+use super::plane::{NEAR, Point, distance_to, meets_box};
 use std::collections::VecDeque;
-
-type Point = (f64, f64);
 
 /// What was sensed, by phase, subject, sense, object, and which of two.
 type Sensed = ((u8, usize, u8, usize, u8), String);
 
 /// What is told after the rules of a tick: of whom, if it is dropped with its removal.
 type Caused = Vec<(Option<usize>, String)>;
-
-const NEAR: f64 = 1e-9;
 
 #[derive(Clone, Debug)]
 struct Actor {
@@ -69,32 +66,6 @@ fn cell((x, y): Point) -> Cell {
 
 fn centre((x, y): Cell) -> Point {
     (x as f64, y as f64)
-}
-
-/// The least distance from a point to a straight way.
-fn distance_to(way: (Point, Point), (x, y): Point) -> f64 {
-    let ((x0, y0), (x1, y1)) = way;
-    let (dx, dy) = (x1 - x0, y1 - y0);
-    let square = dx * dx + dy * dy;
-    let t = if square == 0.0 { 0.0 } else { (((x - x0) * dx + (y - y0) * dy) / square).clamp(0.0, 1.0) };
-    (x0 + t * dx - x).hypot(y0 + t * dy - y)
-}
-
-/// True where a straight way meets the inside of a box round (0, 0).
-fn meets_box(way: (Point, Point), half: f64) -> bool {
-    let ((x0, y0), (x1, y1)) = way;
-    let (mut from, mut to) = (0.0_f64, 1.0_f64);
-    for (a, b) in [(x0, x1), (y0, y1)] {
-        if (b - a).abs() < NEAR {
-            if a.abs() >= half - NEAR {
-                return false;
-            }
-            continue;
-        }
-        let (t, u) = ((-half - a) / (b - a), (half - a) / (b - a));
-        (from, to) = (from.max(t.min(u)), to.min(t.max(u)));
-    }
-    from < to - NEAR
 }
 
 impl<'a> Play<'a> {
@@ -581,7 +552,7 @@ impl<'a> Play<'a> {
         match (self.touching.contains(&(a, b)), touches) {
             (true, false) => say(0, 2, b, 0, "parts"),
             (false, true) => say(1, 2, b, 0, "touches"),
-            (false, false) if x.tangible && y.tangible && way.is_some_and(|w| meets_box(w, half)) => {
+            (false, false) if x.tangible && y.tangible && way.is_some_and(|w| meets_box(w, (half, half))) => {
                 say(1, 2, b, 0, "touches");
                 say(1, 2, b, 1, "parts");
             }
