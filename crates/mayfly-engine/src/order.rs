@@ -17,8 +17,8 @@ pub struct Order {
     pub goal: Destination,
     pub speed: Option<f64>,
     pub straight: bool,
-    /// The last tick in which it moves.
-    pub until: Option<u64>,
+    /// In how many more ticks it moves, where it ends by itself. While its actor is disabled that stands still.
+    pub ticks_left: Option<u64>,
     /// The points of its way, the next one last of the first `left`; none where the way has to be planned.
     pub way: Option<Arc<[Point]>>,
     pub left: usize,
@@ -40,6 +40,16 @@ pub enum Destination {
     Along(PathId, u32, bool),
     After(ActorId),
     AwayFrom(Option<ActorId>, Point),
+}
+
+impl Destination {
+    /// Whom it is about: after whom, or away from whom.
+    pub fn other(self) -> Option<ActorId> {
+        match self {
+            Self::After(a) | Self::AwayFrom(Some(a), _) => Some(a),
+            Self::AwayFrom(None, _) | Self::To(_) | Self::Along(..) => None,
+        }
+    }
 }
 
 impl Order {
@@ -167,7 +177,9 @@ impl Walking {
         let Some(order) = self.order.as_deref() else { return };
         let plain = matches!(order.goal, Destination::To(_) | Destination::Along(..)) && !order.straight;
         let current = order.planned.0 == ground;
-        let Some(aim) = order.aim.filter(|_| plain && current && !order.stuck && order.until.is_none()) else { return };
+        let Some(aim) = order.aim.filter(|_| plain && current && !order.stuck && order.ticks_left.is_none()) else {
+            return;
+        };
         let budget = order.speed.unwrap_or(own_speed) / f64::from(rate.0);
         let (dx, dy) = (aim.x - at.x, aim.y - at.y);
         // Along one axis, which is the way of all but the first and the last point.

@@ -41,8 +41,8 @@ impl<R: Recorder> TickContext<'_, R> {
             Some(e) => Some(self.scope(me).number(e, &mut run.locals)?.clamp(0.0, value::MAX_SPEED)),
             None => None,
         };
-        let until = match &w.lasts {
-            Some(e) => Some(self.world.tick.saturating_add(self.scope(me).ticks(e, &mut run.locals)?)),
+        let ticks_left = match &w.lasts {
+            Some(e) => Some(self.scope(me).ticks(e, &mut run.locals)?),
             None => None,
         };
         self.note_draws();
@@ -66,7 +66,7 @@ impl<R: Recorder> TickContext<'_, R> {
             goal,
             speed,
             straight: w.straight,
-            until,
+            ticks_left,
             way: None,
             left: 0,
             aim: None,
@@ -107,7 +107,9 @@ impl<R: Recorder> TickContext<'_, R> {
             self.cause(EventInstance::Arrives(id, p, true), cause);
             return;
         }
-        order.stuck = !self.plan(id, &mut order);
+        // Which way leads off is chosen at each step, when it is gone.
+        let is_chosen_later = matches!(order.goal, Destination::AwayFrom(..));
+        order.stuck = !is_chosen_later && !self.plan(id, &mut order);
         let stuck = order.stuck;
         self.world.actors[id.index()].walk.set(order);
         if stuck {
@@ -162,11 +164,12 @@ impl<R: Recorder> TickContext<'_, R> {
     /// Step 2 of an actor with an order.
     pub fn walk_on(&mut self, id: ActorId) {
         let Some(mut order) = self.world.actors[id.index()].walk.take() else { return };
-        let (from, tick) = (self.world.actors[id.index()].at, self.world.tick);
+        let from = self.world.actors[id.index()].at;
         let mut done = false;
         let mut arrived = None;
-        if let Destination::After(a) = order.goal
-            && self.world.actor(a).is_none()
+        // It ends with the one it is about.
+        if let Some(other) = order.goal.other()
+            && self.world.actor(other).is_none()
         {
             done = true;
         }
@@ -185,7 +188,8 @@ impl<R: Recorder> TickContext<'_, R> {
             let cause = self.world.actors[id.index()].moved_by;
             self.queue.push_back(Queued { what: EventInstance::Arrives(id, p, true), cause });
         }
-        if done || order.until.is_some_and(|t| t <= tick) {
+        order.ticks_left = order.ticks_left.map(|n| n.saturating_sub(1));
+        if done || order.ticks_left == Some(0) {
             self.end_on_the_way(id, order.id);
             self.rested(id);
         } else {
@@ -203,15 +207,21 @@ impl<R: Recorder> TickContext<'_, R> {
         let own = self.world.actors[id.index()].speed;
         let mut budget = order.speed.unwrap_or(own) / f64::from(self.program.rate.0);
         for _ in 0..MAX_POINTS {
-            if let Destination::After(a) = order.goal {
-                if self.world.actor(a).is_none_or(|a| !a.enabled) {
-                    // It waits, and looks for its way again when the other is there again.
-                    order.drop_way();
-                    return None;
-                }
-                if self.scope(None).touching(id, a) {
-                    return None;
-                }
+            if let Some(other) = order.goal.other()
+                && self.world.actor(other).is_none_or(|a| !a.enabled)
+            {
+                // It waits, and looks for its way again when the other is there again.
+                order.drop_way();
+                return None;
+            }
+            if let Destination::After(a) = order.goal
+                && self.scope(None).touching(id, a)
+            {
+                return None;
+            }
+            if matches!(order.goal, Destination::AwayFrom(..)) && budget <= NEAR {
+                // Its next step is chosen when it goes: by then the other may be elsewhere.
+                return None;
             }
             self.plan_again(id, order);
             if order.stuck || budget <= NEAR {

@@ -4,6 +4,7 @@
 
 mod ground {
     pub mod form;
+    pub mod orders;
     pub mod plane;
     pub mod play;
 }

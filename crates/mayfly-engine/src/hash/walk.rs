@@ -38,7 +38,8 @@ impl Hash<'_> {
 
     pub(super) fn order(&mut self, o: &Order) {
         // For what a way was planned is no part: it only saves planning it again.
-        let Order { id, goal, speed, straight, until, way, left, aim, planned: _, detour, stuck, home, cause: _ } = o;
+        let Order { id, goal, speed, straight, ticks_left, way, left, aim, planned: _, detour, stuck, home, cause: _ } =
+            o;
         self.begun(*id);
         match goal {
             Destination::To(p) => self.point(*p),
@@ -53,7 +54,7 @@ impl Hash<'_> {
         }
         self.maybe(*speed, Self::f);
         self.flags([*straight, *detour, *stuck]);
-        self.maybe(*until, Self::tick);
+        self.maybe(*ticks_left, |h, n| h.ns([n]));
         self.maybe(way.as_ref(), |h, w| h.each(w[..(*left).min(w.len())].iter(), |h, p| h.point(*p)));
         self.maybe(*aim, Self::point);
         self.home(*home);

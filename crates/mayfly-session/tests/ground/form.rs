@@ -29,10 +29,29 @@ pub enum Zone {
     Disc(f64, f64, f64),
 }
 
+/// Where an order leads.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Goal {
+    To(Cell),
+    /// By number of the path; from the point that is nearest by way, or from the first.
+    Along(usize, bool),
+    After(usize),
+    AwayFrom(usize),
+}
+
+/// What comes behind the last point of a path.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum End {
+    Loop,
+    Bounce,
+    Once,
+}
+
 /// What a rule does at a tick.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Deed {
-    Walk(usize, Cell),
+    /// Whose, where to, for how many ticks.
+    Walk(usize, Goal, Option<u64>),
     Halt(usize),
     Switch(usize, bool),
     Put(usize, Cell),
@@ -48,7 +67,7 @@ impl Deed {
     /// To whom it is done.
     fn of(self) -> Option<usize> {
         match self {
-            Self::Walk(a, _) | Self::Halt(a) | Self::Switch(a, _) | Self::Put(a, _) | Self::Remove(a) => Some(a),
+            Self::Walk(a, ..) | Self::Halt(a) | Self::Switch(a, _) | Self::Put(a, _) | Self::Remove(a) => Some(a),
             Self::Show(a, _) | Self::Tangible(a, _) => Some(a),
             Self::ZoneSwitch(..) => None,
         }
@@ -62,6 +81,7 @@ pub struct Ground {
     pub places: [Cell; NAMES.len()],
     /// Nothing but zones and ways is awaited, and stones stop nobody: all that an engine may take short ways for.
     pub plain: bool,
+    pub paths: Vec<(Vec<Cell>, End)>,
     /// Parts of a cell that the steered one goes in a tick.
     pub parts: i64,
     pub zones: Vec<Zone>,
@@ -84,6 +104,14 @@ impl Ground {
         !(0..WIDTH).contains(&x) || !(0..HEIGHT).contains(&y)
     }
 
+    /// Every point of a path, once: coming to it is awaited.
+    pub fn points(&self) -> Vec<Cell> {
+        let mut all: Vec<Cell> = self.paths.iter().flat_map(|(points, _)| points.iter().copied()).collect();
+        all.sort_unstable();
+        all.dedup();
+        all
+    }
+
     /// The inputs, as the command line takes them.
     pub fn inputs(&self) -> Vec<String> {
         self.keys.iter().map(|(tick, way)| format!("{tick}: p {}", WAY_NAMES[*way])).collect()
@@ -94,7 +122,10 @@ impl Display for Deed {
     fn fmt(&self, f: &mut fmt::Formatter) -> fmt::Result {
         let able = |on: &bool| if *on { "enable" } else { "disable" };
         match self {
-            Self::Walk(a, (x, y)) => write!(f, "walk {} to ({x}, {y})", NAMES[*a]),
+            Self::Walk(a, goal, lasts) => {
+                write!(f, "walk {} {goal}", NAMES[*a])?;
+                lasts.map_or(Ok(()), |n| write!(f, " for {n} ticks"))
+            }
             Self::Halt(a) => write!(f, "halt {}", NAMES[*a]),
             Self::Switch(a, on) => write!(f, "{} {}", able(on), NAMES[*a]),
             Self::Put(a, (x, y)) => write!(f, "move {} to ({x}, {y})", NAMES[*a]),
@@ -102,6 +133,17 @@ impl Display for Deed {
             Self::Remove(a) => write!(f, "remove {}", NAMES[*a]),
             Self::Show(a, on) => write!(f, "{} {}", if *on { "show" } else { "hide" }, NAMES[*a]),
             Self::Tangible(a, on) => write!(f, "{}.tangible = {on}", NAMES[*a]),
+        }
+    }
+}
+
+impl Display for Goal {
+    fn fmt(&self, f: &mut fmt::Formatter) -> fmt::Result {
+        match self {
+            Self::To((x, y)) => write!(f, "to ({x}, {y})"),
+            Self::Along(path, nearest) => write!(f, "along w{path}{}", if *nearest { " from nearest" } else { "" }),
+            Self::After(a) => write!(f, "after {}", NAMES[*a]),
+            Self::AwayFrom(a) => write!(f, "away from {}", NAMES[*a]),
         }
     }
 }
@@ -125,6 +167,10 @@ impl Display for Ground {
             let kind =
                 ["person", "heron", "heron", "stone", "stone"][NAMES.iter().position(|n| n == name).unwrap_or(0)];
             writeln!(f, "place {name}: {kind} at ({x}, {y})")?;
+        }
+        for (i, (points, end)) in self.paths.iter().enumerate() {
+            let points: Vec<String> = points.iter().map(|(x, y)| format!("({x}, {y})")).collect();
+            writeln!(f, "path w{i} = {} {}", points.join(" "), format!("{end:?}").to_lowercase())?;
         }
         for (i, zone) in self.zones.iter().enumerate() {
             match zone {
@@ -163,6 +209,10 @@ impl Display for Ground {
         for (event, verb) in alone.iter().take(if self.plain { 2 } else { alone.len() }) {
             writeln!(f, "rule \"{verb}\" {{ when any as a {event}; then {{ log \"{{a}} {verb}\" }} }}")?;
         }
+        for (x, y) in self.points() {
+            let log = format!("log \"{{a}} arrives at {x} {y}\"");
+            writeln!(f, "rule \"at {x} {y}\" {{ when any as a arrives at ({x}, {y}); then {{ {log} }} }}")?;
+        }
         for (i, (tick, deed)) in self.deeds.iter().enumerate() {
             let when = if *tick == 0 { "start".into() } else { format!("after {tick} ticks") };
             writeln!(f, "rule \"deed {i}\" {{ when {when}; then {{ {deed} }} }}")?;
@@ -184,10 +234,27 @@ fn zone() -> impl Strategy<Value = Zone> {
     ]
 }
 
+fn goal() -> impl Strategy<Value = Goal> {
+    prop_oneof![
+        1 => cell().prop_map(Goal::To),
+        4 => (0..2usize, any::<bool>()).prop_map(|(path, nearest)| Goal::Along(path, nearest)),
+        2 => (0..3usize).prop_map(Goal::After),
+        2 => (0..NAMES.len()).prop_map(Goal::AwayFrom),
+    ]
+}
+
+/// Two points or more, each another than the one before it, also round the end.
+fn path() -> impl Strategy<Value = (Vec<Cell>, End)> {
+    let end = prop::sample::select(vec![End::Loop, End::Bounce, End::Once]);
+    let points = prop::collection::btree_set(cell(), 2..5).prop_map(|points| points.into_iter().collect::<Vec<_>>());
+    (points.prop_shuffle(), end)
+}
+
 fn deed() -> impl Strategy<Value = Deed> {
     let walker = || prop::sample::select(WALKERS.to_vec());
     prop_oneof![
-        5 => (walker(), cell()).prop_map(|(a, c)| Deed::Walk(a, c)),
+        5 => (walker(), cell()).prop_map(|(a, c)| Deed::Walk(a, Goal::To(c), None)),
+        6 => (walker(), goal(), prop::option::of(1u64..9)).prop_map(|(a, g, lasts)| Deed::Walk(a, g, lasts)),
         1 => walker().prop_map(Deed::Halt),
         3 => (0..NAMES.len(), any::<bool>()).prop_map(|(a, on)| Deed::Switch(a, on)),
         2 => (prop::sample::select(STONES.to_vec()), cell()).prop_map(|(a, c)| Deed::Put(a, c)),
@@ -205,31 +272,50 @@ pub fn ground() -> impl Strategy<Value = Ground> {
         prop::collection::vec(cell(), 0..14),
         prop::collection::vec(cell(), 0..8),
         places,
-        (any::<bool>(), prop::sample::select(vec![1i64, 2, 4])),
+        (any::<bool>(), prop::sample::select(vec![1i64, 2, 4]), prop::array::uniform2(path())),
         prop::collection::vec(zone(), 2..4),
         near,
         ((1i64..5).prop_map(|n| n as f64 * 0.7), prop::sample::select(vec![1.0, 1.7, 3.0])),
         prop::collection::vec((0u64..TICKS - 5, deed()), 0..8),
         prop::collection::vec((0u64..TICKS - 2, 0..4usize), 0..20),
     )
-        .prop_map(|(walls, reeds, places, (plain, parts), zones, near, (beyond, reach), mut deeds, mut keys)| {
-            let walls: Vec<Cell> = walls.into_iter().filter(|c| !places.contains(c)).collect();
-            let reeds = reeds.into_iter().filter(|c| !walls.contains(c)).collect();
-            // Of the rules of one tick, those that stand first come first; so do the keys.
-            deeds.sort_by_key(|(tick, _)| *tick);
-            keys.sort_by_key(|(tick, _)| *tick);
-            let mut gone = vec![];
-            deeds.retain(|(tick, deed)| {
-                // By `start` somebody would be gone before what was sensed is told.
-                let is_early = *tick == 0 && matches!(deed, Deed::Remove(_));
-                let is_there = !is_early && deed.of().is_none_or(|a| !gone.contains(&a));
-                if let Deed::Remove(a) = deed
-                    && !is_early
-                {
-                    gone.push(*a);
+        .prop_map(
+            |(walls, reeds, places, (plain, parts, paths), zones, near, (beyond, reach), mut deeds, mut keys)| {
+                let walls: Vec<Cell> = walls.into_iter().filter(|c| !places.contains(c)).collect();
+                let reeds = reeds.into_iter().filter(|c| !walls.contains(c)).collect();
+                // Of the rules of one tick, those that stand first come first; so do the keys.
+                deeds.sort_by_key(|(tick, _)| *tick);
+                keys.sort_by_key(|(tick, _)| *tick);
+                let mut gone = vec![];
+                deeds.retain(|(tick, deed)| {
+                    // By `start` somebody would be gone before what was sensed is told.
+                    let is_early = *tick == 0 && matches!(deed, Deed::Remove(_));
+                    let names_gone = match deed {
+                        Deed::Walk(a, Goal::After(b) | Goal::AwayFrom(b), _) => gone.contains(b) || a == b,
+                        _ => false,
+                    };
+                    let is_there = !is_early && !names_gone && deed.of().is_none_or(|a| !gone.contains(&a));
+                    if let Deed::Remove(a) = deed
+                        && !is_early
+                    {
+                        gone.push(*a);
+                    }
+                    is_there
+                });
+                Ground {
+                    walls,
+                    reeds,
+                    places,
+                    paths: paths.into(),
+                    plain,
+                    parts,
+                    zones,
+                    near,
+                    beyond,
+                    reach,
+                    deeds,
+                    keys,
                 }
-                is_there
-            });
-            Ground { walls, reeds, places, plain, parts, zones, near, beyond, reach, deeds, keys }
-        })
+            },
+        )
 }

@@ -3,6 +3,7 @@
 //! Invariant: nothing of the engine is used.
 
 use super::form::*;
+use super::orders::Order;
 use super::plane::{NEAR, Point, distance_to, meets_box};
 use std::collections::VecDeque;
 
@@ -10,28 +11,22 @@ use std::collections::VecDeque;
 type Sensed = ((u8, usize, u8, usize, u8), String);
 
 /// What is told after the rules of a tick: of whom, if it is dropped with its removal.
-type Caused = Vec<(Option<usize>, String)>;
+pub(super) type Caused = Vec<(Option<usize>, String)>;
 
 #[derive(Clone, Debug)]
-struct Actor {
-    at: Point,
+pub(super) struct Actor {
+    pub(super) at: Point,
     /// Where it was when it was sensed last, or was put since: from there it went on foot.
     before: Point,
-    facing: usize,
-    enabled: bool,
+    pub(super) facing: usize,
+    pub(super) enabled: bool,
     visible: bool,
     tangible: bool,
-    gone: bool,
+    pub(super) gone: bool,
     /// The centre to which the step under way leads.
     step: Option<Point>,
     pressed: VecDeque<usize>,
-    goal: Option<Cell>,
-    stuck: bool,
-    /// The cells of its way, the next one first, and whether that is longer than on open ground.
-    way: Vec<Cell>,
-    detour: bool,
-    /// Cells that were closed (true) or opened since its way was planned.
-    changes: Vec<(Cell, bool)>,
+    pub(super) order: Option<Order>,
     /// By what its last move was stopped, and where both were then.
     stopped: Option<(By, Point, usize, Point)>,
     sensed: Option<Cell>,
@@ -39,16 +34,16 @@ struct Actor {
 }
 
 #[derive(Clone, Copy, Debug, PartialEq)]
-enum By {
+pub(super) enum By {
     Wall,
     Edge,
     Actor(usize),
 }
 
 pub struct Play<'a> {
-    ground: &'a Ground,
-    tick: u64,
-    all: Vec<Actor>,
+    pub(super) ground: &'a Ground,
+    pub(super) tick: u64,
+    pub(super) all: Vec<Actor>,
     zone_on: Vec<bool>,
     touching: Vec<(usize, usize)>,
     near: Vec<(usize, usize)>,
@@ -56,15 +51,15 @@ pub struct Play<'a> {
     /// Who sees whom, since when.
     seen: Vec<((usize, usize), u64)>,
     /// What stops actors changed in this tick.
-    changed: bool,
+    pub(super) changed: bool,
     pub told: Vec<String>,
 }
 
-fn cell((x, y): Point) -> Cell {
+pub(super) fn cell((x, y): Point) -> Cell {
     ((x + 0.5).floor() as i64, (y + 0.5).floor() as i64)
 }
 
-fn centre((x, y): Cell) -> Point {
+pub(super) fn centre((x, y): Cell) -> Point {
     (x as f64, y as f64)
 }
 
@@ -80,11 +75,7 @@ impl<'a> Play<'a> {
             gone: false,
             step: None,
             pressed: VecDeque::new(),
-            goal: None,
-            stuck: false,
-            way: vec![],
-            detour: false,
-            changes: vec![],
+            order: None,
             stopped: None,
             sensed: None,
             inside: vec![None; ground.zones.len()],
@@ -103,7 +94,7 @@ impl<'a> Play<'a> {
         }
     }
 
-    fn tell(&mut self, text: String) {
+    pub(super) fn tell(&mut self, text: String) {
         self.told.push(format!("{} {text}", self.tick));
     }
 
@@ -119,7 +110,7 @@ impl<'a> Play<'a> {
                 }
                 if a == 0 {
                     self.go_by_keys();
-                } else if self.all[a].goal.is_some() {
+                } else if self.all[a].order.is_some() {
                     self.walk(a);
                 }
             }
@@ -151,7 +142,7 @@ impl<'a> Play<'a> {
     }
 
     /// What stops somebody on a cell, if anything.
-    fn stops(&self, who: usize, c: Cell) -> Option<By> {
+    pub(super) fn stops(&self, who: usize, c: Cell) -> Option<By> {
         if self.ground.is_off(c) {
             return Some(By::Edge);
         }
@@ -209,106 +200,19 @@ impl<'a> Play<'a> {
         }
     }
 
-    /// How many cells it is from each cell to the goal.
-    fn distances(&self, who: usize, goal: Cell) -> Vec<Option<u32>> {
-        let index = |(x, y): Cell| (y * WIDTH + x) as usize;
-        let mut far = vec![None; (WIDTH * HEIGHT) as usize];
-        if self.stops(who, goal).is_some() {
-            return far;
-        }
-        far[index(goal)] = Some(0);
-        let mut queue = VecDeque::from([goal]);
-        while let Some(c) = queue.pop_front() {
-            for (dx, dy) in WAYS {
-                let next = (c.0 + dx, c.1 + dy);
-                if self.stops(who, next).is_none() && far[index(next)].is_none() {
-                    far[index(next)] = far[index(c)].map(|n: u32| n + 1);
-                    queue.push_back(next);
-                }
-            }
-        }
-        far
-    }
-
-    /// Plans the shortest way: of several the one whose first steps lead north, east, south, west. False where there is none.
-    fn plan(&mut self, a: usize, goal: Cell) -> bool {
-        let far = self.distances(a, goal);
-        let at = |(x, y): Cell| if self.ground.is_off((x, y)) { None } else { far[(y * WIDTH + x) as usize] };
-        let start = cell(self.all[a].at);
-        let mut way = vec![];
-        while way.last().copied().unwrap_or(start) != goal {
-            let here = way.last().copied().unwrap_or(start);
-            let beside = WAYS.into_iter().map(|(dx, dy)| (here.0 + dx, here.1 + dy));
-            match beside.filter_map(|c| Some((at(c)?, c))).min_by_key(|(n, _)| *n) {
-                Some((_, next)) => way.push(next),
-                None => break,
-            }
-        }
-        let has_way = way.last().copied().unwrap_or(start) == goal;
-        let actor = &mut self.all[a];
-        actor.detour = way.len() as u64 > start.0.abs_diff(goal.0) + start.1.abs_diff(goal.1);
-        (actor.way, actor.stuck) = (if has_way { way } else { vec![] }, !has_way);
-        actor.changes.clear();
-        has_way
-    }
-
-    /// True where what changed lies on its way, or opens a shorter one.
-    fn must_plan(&self, a: usize) -> bool {
-        let actor = &self.all[a];
-        let on_way = |c: &Cell| actor.way.contains(c) || cell(actor.at) == *c;
-        actor.changes.iter().any(
-            |(c, closed)| {
-                if *closed { !actor.stuck && on_way(c) } else { actor.stuck || actor.detour }
-            },
-        )
-    }
-
-    /// Plans again where that must be; true where it is stuck only now.
-    fn is_newly_stuck(&mut self, a: usize) -> bool {
-        let Some(goal) = self.all[a].goal.filter(|_| self.must_plan(a)) else { return false };
-        let was = self.all[a].stuck;
-        !self.plan(a, goal) && !was
-    }
-
-    fn walk(&mut self, a: usize) {
-        let Some(goal) = self.all[a].goal else { return };
-        if self.is_newly_stuck(a) {
-            self.tell(format!("{} is stuck", NAMES[a]));
-        }
-        if self.all[a].stuck {
-            return;
-        }
-        let here = cell(self.all[a].at);
-        let actor = &mut self.all[a];
-        if !actor.way.is_empty() {
-            let next = actor.way.remove(0);
-            let way = WAYS.into_iter().position(|(dx, dy)| (here.0 + dx, here.1 + dy) == next);
-            actor.facing = way.unwrap_or(actor.facing);
-            actor.at = centre(next);
-        }
-        if cell(actor.at) == goal {
-            actor.goal = None;
-            self.tell(format!("{} arrives", NAMES[a]));
-        }
-    }
-
     /// A stone was put on a cell, or taken away.
     fn ground_changes(&mut self, c: Cell, closed: bool) {
         if self.ground.plain {
             return;
         }
         self.changed = true;
-        WALKERS.into_iter().for_each(|a| self.all[a].changes.push((c, closed)));
+        self.all.iter_mut().filter_map(|a| a.order.as_mut()).for_each(|o| o.changes.push((c, closed)));
     }
 
     fn carry_out(&mut self, deed: Deed, caused: &mut Caused) {
         match deed {
-            Deed::Walk(a, goal) => {
-                let actor = &mut self.all[a];
-                (actor.goal, actor.stuck, actor.way) = (Some(goal), false, vec![]);
-                self.take_up(a, caused);
-            }
-            Deed::Halt(a) => self.all[a].goal = None,
+            Deed::Walk(a, goal, lasts) => self.order(a, goal, lasts, caused),
+            Deed::Halt(a) => self.all[a].order = None,
             Deed::Switch(a, on) => {
                 let was = std::mem::replace(&mut self.all[a].enabled, on);
                 if was == on {
@@ -344,7 +248,7 @@ impl<'a> Play<'a> {
             self.ground_changes(cell(self.all[a].at), false);
         }
         let actor = &mut self.all[a];
-        (actor.gone, actor.enabled, actor.goal) = (true, false, None);
+        (actor.gone, actor.enabled, actor.order) = (true, false, None);
         let inside = std::mem::take(&mut actor.inside);
         actor.inside = vec![None; inside.len()];
         let mut say = |text: String| caused.push((None, text));
@@ -370,30 +274,6 @@ impl<'a> Play<'a> {
         ends(&mut seen, "loses");
         self.seen.retain(|(pair, _)| !is_its(pair));
         say(format!("{} is removed", NAMES[a]));
-    }
-
-    /// An order counts at once: fulfilled where one stands, or planned. That of a disabled one waits until it is enabled.
-    fn take_up(&mut self, a: usize, caused: &mut Caused) {
-        let actor = &self.all[a];
-        let Some(goal) = actor.goal.filter(|_| actor.enabled && !actor.stuck && actor.way.is_empty()) else { return };
-        if goal == cell(actor.at) {
-            self.all[a].goal = None;
-            caused.push((Some(a), format!("{} arrives", NAMES[a])));
-        } else if !self.plan(a, goal) {
-            caused.push((Some(a), format!("{} is stuck", NAMES[a])));
-        }
-    }
-
-    /// Where the ground changed, ways are planned again.
-    fn look_for_ways(&mut self, caused: &mut Caused) {
-        if !std::mem::take(&mut self.changed) {
-            return;
-        }
-        for a in WALKERS {
-            if self.all[a].enabled && self.all[a].goal.is_some() && !self.all[a].stuck && self.is_newly_stuck(a) {
-                caused.push((Some(a), format!("{} is stuck", NAMES[a])));
-            }
-        }
     }
 
     fn is_in(&self, a: usize, z: usize, at: Point) -> bool {
@@ -423,7 +303,7 @@ impl<'a> Play<'a> {
         (there && from != to).then_some((from, to))
     }
 
-    fn half(&self, a: usize, b: usize) -> f64 {
+    pub(super) fn half(&self, a: usize, b: usize) -> f64 {
         let size = |a: usize| if STONES.contains(&a) { 1.0 } else { 0.8 };
         (size(a) + size(b)) / 2.0
     }
