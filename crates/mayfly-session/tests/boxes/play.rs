@@ -116,12 +116,12 @@ impl<'a> Play<'a> {
             self.slide();
         }
         self.sense();
-        for a in 0..self.all.len() {
-            let b = &self.all[a];
-            if b.enabled {
-                let (name, facing) = (NAMES[a], FACINGS[b.facing]);
-                self.tell(format!("{name} at {} {} {facing}", b.at.0, b.at.1));
-            }
+        let there: Vec<(usize, Point, usize)> = (0..self.all.len())
+            .filter(|a| self.all[*a].enabled)
+            .map(|a| (a, self.all[a].at, self.all[a].facing))
+            .collect();
+        for (a, (x, y), facing) in there {
+            self.tell(format!("{} at {x} {y} {}", NAMES[a], FACINGS[facing]));
         }
         let (boxes, tick) = (self.boxes, self.tick);
         let mut caused: Caused = vec![];
