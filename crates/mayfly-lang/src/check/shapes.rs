@@ -128,11 +128,23 @@ impl Checker {
         Some(n as i64)
     }
 
+    /// A point of the zone's own area.
     fn point(&mut self, e: &Node) -> Option<Point> {
-        match self.constant(e, &Ty::Point) {
-            Some(Value::Point(p)) => self.fits_map(p, self.span(e)).then_some(p),
-            _ => None,
+        let Some(Value::Point(p)) = self.constant(e, &Ty::Point) else { return None };
+        let span = self.span(e);
+        (self.is_here(p.area, span, "this point") && self.fits_map(p, span)).then_some(p)
+    }
+
+    /// False where something of a zone lies in another area than the zone; says so.
+    fn is_here(&mut self, area: AreaId, span: Span, what: &str) -> bool {
+        let name = |area: AreaId| self.level.areas[area.index()].name.clone();
+        let (its, ours) = (name(area), name(self.here));
+        if area != self.here {
+            let help =
+                format!("write `zone NAME in {its} = …`: a zone lies in one area, and bare points are of that one");
+            self.error("two-areas", span, format!("{what} lies in `{its}`, and the zone in `{ours}`"), help);
         }
+        area == self.here
     }
 
     /// A number that no place or size can have.
@@ -266,7 +278,9 @@ impl Checker {
                 }
                 match self.names.get(&name).map(|(d, _)| *d) {
                     Some(Def::Zone(z)) if z.index() < own.index() && self.level.zones[own.index()].of.is_none() => {
-                        Some(self.level.zones[z.index()].shape.clone())
+                        let zone = &self.level.zones[z.index()];
+                        let (shape, area) = (zone.shape.clone(), zone.area);
+                        self.is_here(area, span, &format!("`{name}`")).then_some(shape)
                     }
                     Some(Def::Zone(_)) => {
                         self.error(

@@ -1,6 +1,6 @@
 //! §8 step 3 and the events of zones, contact, nearness, sight and tiles.
 
-use crate::{GROUND, on_ground, says};
+use crate::{GROUND, codes, on_ground, says};
 
 #[test]
 fn who_stands_in_a_zone_from_the_start_enters_it_in_tick_0_and_never_its_own() {
@@ -372,4 +372,24 @@ rule "d" { when start; then { wait 1 ticks; move a to cellar (1, 0); log a.at; l
         5,
         "1 a.at = cellar (1, 0); 1 a near b within 5 = false; 2 out; 2 parts; 2 strays; 2 loses; 2 cellar; 2 down; 3 a.at + (1, 0) = cellar (2, 0); 3 ! not_a_number",
     );
+}
+
+#[test]
+fn all_of_a_zone_lies_in_its_area() {
+    let map = "tiles { '_' boards }\nmap \"\"\"\n___\n\"\"\"\narea cellar map \"\"\"\n___\n\"\"\"\n";
+    let zones = [
+        ("zone a = rect cellar (0, 0) 2 x 1", true),
+        ("zone a = disc cellar (1, 0) 2", true),
+        ("zone a in cellar = disc main (1, 0) 2", true),
+        ("const spot = cellar (1, 0)\nzone a = disc spot 2", true),
+        ("kind lamp { zone glow = disc cellar (0, 0) 1 }", true),
+        ("zone low in cellar = rect (0, 0) 2 x 1\nzone a = rect (0, 0) 2 x 1 - low", true),
+        ("zone low in cellar = rect (0, 0) 2 x 1\nzone a in cellar = low + disc cellar (2, 0) 1", false),
+        ("const spot = cellar (1, 0)\nzone a in cellar = disc spot 2", false),
+    ];
+    for (text, is_wrong) in zones {
+        let wanted: &[&str] = if is_wrong { &["two-areas"] } else { &[] };
+        let errors: Vec<&str> = codes(&format!("{map}{text}\n")).into_iter().filter(|c| *c == "two-areas").collect();
+        assert_eq!(errors, wanted, "{text}");
+    }
 }

@@ -2,6 +2,8 @@
 //!
 //! Not here: what comes of it ([`super::play`]).
 //!
+//! A second map, the cellar, is thought far to the east of the first: nothing there is near, and no way leads there.
+//!
 //! Invariant: whoever walks by order goes one cell a tick, so that each tick ends on a cell's centre; who is steered goes a
 //! whole part of a cell.
 
@@ -10,6 +12,8 @@ use std::fmt::{self, Display};
 
 pub const WIDTH: i64 = 9;
 pub const HEIGHT: i64 = 6;
+/// By so many cells the cellar is thought to the east.
+pub const CELLAR: i64 = 1000;
 pub const TICKS: u64 = 40;
 /// Names in order of creation: one is steered, two walk by order, two are stones.
 pub const NAMES: [&str; 5] = ["p", "h", "q", "s", "t"];
@@ -20,6 +24,15 @@ pub const WAYS: [(i64, i64); 4] = [(0, -1), (1, 0), (0, 1), (-1, 0)];
 pub const WAY_NAMES: [&str; 4] = ["north", "east", "south", "west"];
 
 pub type Cell = (i64, i64);
+
+pub fn is_in_cellar(x: i64) -> bool {
+    x >= CELLAR / 2
+}
+
+/// A place, as the text says it.
+fn said((x, y): Cell) -> String {
+    if is_in_cellar(x) { format!("cellar ({}, {y})", x - CELLAR) } else { format!("({x}, {y})") }
+}
 
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Zone {
@@ -101,6 +114,7 @@ impl Ground {
     }
 
     pub fn is_off(&self, (x, y): Cell) -> bool {
+        let x = if is_in_cellar(x) { x - CELLAR } else { x };
         !(0..WIDTH).contains(&x) || !(0..HEIGHT).contains(&y)
     }
 
@@ -128,7 +142,7 @@ impl Display for Deed {
             }
             Self::Halt(a) => write!(f, "halt {}", NAMES[*a]),
             Self::Switch(a, on) => write!(f, "{} {}", able(on), NAMES[*a]),
-            Self::Put(a, (x, y)) => write!(f, "move {} to ({x}, {y})", NAMES[*a]),
+            Self::Put(a, c) => write!(f, "move {} to {}", NAMES[*a], said(*c)),
             Self::ZoneSwitch(z, on) => write!(f, "{} z{z}", able(on)),
             Self::Remove(a) => write!(f, "remove {}", NAMES[*a]),
             Self::Show(a, on) => write!(f, "{} {}", if *on { "show" } else { "hide" }, NAMES[*a]),
@@ -140,7 +154,7 @@ impl Display for Deed {
 impl Display for Goal {
     fn fmt(&self, f: &mut fmt::Formatter) -> fmt::Result {
         match self {
-            Self::To((x, y)) => write!(f, "to ({x}, {y})"),
+            Self::To(c) => write!(f, "to {}", said(*c)),
             Self::Along(path, nearest) => write!(f, "along w{path}{}", if *nearest { " from nearest" } else { "" }),
             Self::After(a) => write!(f, "after {}", NAMES[*a]),
             Self::AwayFrom(a) => write!(f, "away from {}", NAMES[*a]),
@@ -150,16 +164,20 @@ impl Display for Goal {
 
 impl Display for Ground {
     fn fmt(&self, f: &mut fmt::Formatter) -> fmt::Result {
-        writeln!(f, "level \"G\" {{ rate 10 }}\ntiles {{ '_' boards; 'r' reeds; '#' piles solid }}\nmap \"\"\"")?;
-        for y in 0..HEIGHT {
-            let tile = |x| match (self.walls.contains(&(x, y)), self.reeds.contains(&(x, y))) {
-                (true, _) => '#',
-                (_, true) => 'r',
-                _ => '_',
-            };
-            writeln!(f, "{}", (0..WIDTH).map(tile).collect::<String>())?;
+        writeln!(f, "level \"G\" {{ rate 10 }}\ntiles {{ '_' boards; 'r' reeds; '#' piles solid }}")?;
+        for (name, first) in [("", 0), ("area cellar ", CELLAR)] {
+            writeln!(f, "{name}map \"\"\"")?;
+            for y in 0..HEIGHT {
+                let tile = |x| match (self.walls.contains(&(x, y)), self.reeds.contains(&(x, y))) {
+                    (true, _) => '#',
+                    (_, true) => 'r',
+                    _ => '_',
+                };
+                writeln!(f, "{}", (first..first + WIDTH).map(tile).collect::<String>())?;
+            }
+            writeln!(f, "\"\"\"")?;
         }
-        writeln!(f, "\"\"\"\nkind person {{ steered; speed {} }}", 10.0 / self.parts as f64)?;
+        writeln!(f, "kind person {{ steered; speed {} }}", 10.0 / self.parts as f64)?;
         let solid = if self.plain { "" } else { "solid; " };
         let sight = if self.plain { String::new() } else { format!("; sight all reach {}", self.reach) };
         writeln!(f, "kind heron {{ speed 10{sight} }}\nkind stone {{ {solid}size (1, 1) }}")?;
@@ -174,7 +192,13 @@ impl Display for Ground {
         }
         for (i, zone) in self.zones.iter().enumerate() {
             match zone {
+                Zone::Rect(x, y, w, h) if is_in_cellar(*x) => {
+                    writeln!(f, "zone z{i} in cellar = rect ({}, {y}) {w} x {h}", x - CELLAR)?;
+                }
                 Zone::Rect(x, y, w, h) => writeln!(f, "zone z{i} = rect ({x}, {y}) {w} x {h}")?,
+                Zone::Disc(x, y, r) if is_in_cellar(*x as i64) => {
+                    writeln!(f, "zone z{i} in cellar = disc ({}, {y}) {r}", x - CELLAR as f64)?;
+                }
                 Zone::Disc(x, y, r) => writeln!(f, "zone z{i} = disc ({x}, {y}) {r}")?,
             }
             for verb in ["enters", "leaves", "moves in"] {
@@ -205,6 +229,8 @@ impl Display for Ground {
             ("bumps piles", "bumps a wall"),
             ("treads reeds", "treads reeds"),
             ("is removed", "is removed"),
+            ("comes to cellar", "comes to the cellar"),
+            ("comes to main", "comes up"),
         ];
         for (event, verb) in alone.iter().take(if self.plain { 2 } else { alone.len() }) {
             writeln!(f, "rule \"{verb}\" {{ when any as a {event}; then {{ log \"{{a}} {verb}\" }} }}")?;
@@ -225,18 +251,24 @@ fn cell() -> impl Strategy<Value = Cell> {
     (0..WIDTH, 0..HEIGHT)
 }
 
+/// A cell of either map.
+fn any_cell() -> impl Strategy<Value = Cell> {
+    (cell(), prop::bool::weighted(0.25)).prop_map(|((x, y), below)| (if below { x + CELLAR } else { x }, y))
+}
+
 fn zone() -> impl Strategy<Value = Zone> {
     let half = |n: std::ops::Range<i64>| n.prop_map(|n| n as f64 / 2.0);
     prop_oneof![
-        (cell(), 1i64..4, 1i64..4).prop_map(|((x, y), w, h)| Zone::Rect(x, y, w, h)),
+        (any_cell(), 1i64..4, 1i64..4).prop_map(|((x, y), w, h)| Zone::Rect(x, y, w, h)),
         (half(0..17), half(0..11), prop::sample::select(vec![0.3, 0.6, 1.1, 2.3]))
             .prop_map(|(x, y, r)| Zone::Disc(x, y, r)),
+        (half(0..17), half(0..11)).prop_map(|(x, y)| Zone::Disc(x + CELLAR as f64, y, 1.6)),
     ]
 }
 
 fn goal() -> impl Strategy<Value = Goal> {
     prop_oneof![
-        1 => cell().prop_map(Goal::To),
+        1 => any_cell().prop_map(Goal::To),
         4 => (0..2usize, any::<bool>()).prop_map(|(path, nearest)| Goal::Along(path, nearest)),
         2 => (0..3usize).prop_map(Goal::After),
         2 => (0..NAMES.len()).prop_map(Goal::AwayFrom),
@@ -253,11 +285,11 @@ fn path() -> impl Strategy<Value = (Vec<Cell>, End)> {
 fn deed() -> impl Strategy<Value = Deed> {
     let walker = || prop::sample::select(WALKERS.to_vec());
     prop_oneof![
-        5 => (walker(), cell()).prop_map(|(a, c)| Deed::Walk(a, Goal::To(c), None)),
+        5 => (walker(), any_cell()).prop_map(|(a, c)| Deed::Walk(a, Goal::To(c), None)),
         6 => (walker(), goal(), prop::option::of(1u64..9)).prop_map(|(a, g, lasts)| Deed::Walk(a, g, lasts)),
         1 => walker().prop_map(Deed::Halt),
         3 => (0..NAMES.len(), any::<bool>()).prop_map(|(a, on)| Deed::Switch(a, on)),
-        2 => (prop::sample::select(STONES.to_vec()), cell()).prop_map(|(a, c)| Deed::Put(a, c)),
+        3 => (0..NAMES.len(), any_cell()).prop_map(|(a, c)| Deed::Put(a, c)),
         1 => (0..2usize, any::<bool>()).prop_map(|(z, on)| Deed::ZoneSwitch(z, on)),
         1 => (1..NAMES.len()).prop_map(Deed::Remove),
         2 => (0..NAMES.len(), any::<bool>()).prop_map(|(a, on)| Deed::Show(a, on)),
@@ -269,8 +301,8 @@ pub fn ground() -> impl Strategy<Value = Ground> {
     let places = prop::array::uniform5(cell());
     let near = (1i64..5, 0i64..3).prop_map(|(n, more)| (n as f64 * 0.6, (n + more) as f64 * 0.6));
     (
-        prop::collection::vec(cell(), 0..14),
-        prop::collection::vec(cell(), 0..8),
+        prop::collection::vec(any_cell(), 0..14),
+        prop::collection::vec(any_cell(), 0..8),
         places,
         (any::<bool>(), prop::sample::select(vec![1i64, 2, 4]), prop::array::uniform2(path())),
         prop::collection::vec(zone(), 2..4),

@@ -20,6 +20,8 @@ pub struct Order {
     way: Option<(Vec<Cell>, bool)>,
     /// Where whom it goes after was when its way was planned.
     planned_for: Option<Cell>,
+    /// It was put elsewhere since: the way is planned anew where it walks.
+    pub displaced: bool,
     /// Cells that were closed (true) or opened since its way was planned.
     pub changes: Vec<(Cell, bool)>,
 }
@@ -31,7 +33,8 @@ impl Play<'_> {
             _ => (0, false),
         };
         let (way, planned_for) = (None, None);
-        self.all[a].order = Some(Order { goal, point, left: lasts, stuck: false, way, planned_for, changes: vec![] });
+        self.all[a].order =
+            Some(Order { goal, point, left: lasts, stuck: false, way, planned_for, displaced: false, changes: vec![] });
         self.take_up(a, caused);
     }
 
@@ -44,7 +47,7 @@ impl Play<'_> {
 
     /// How many cells it is from each cell to the goal. Whom one follows is not in one's way.
     fn distances(&self, who: usize, goal: Cell, after: Option<usize>) -> Vec<Option<u32>> {
-        let mut far = vec![None; (WIDTH * HEIGHT) as usize];
+        let mut far = vec![None; 2 * (WIDTH * HEIGHT) as usize];
         let free = |c: Cell| match self.stops(who, c) {
             None => true,
             Some(By::Actor(b)) => Some(b) == after,
@@ -86,6 +89,9 @@ impl Play<'_> {
     fn cell_off(&self, a: usize, from: usize) -> Option<Cell> {
         let (x, y) = cell(self.all[a].at);
         let other = self.all[from].at;
+        if is_in_cellar(x) != is_in_cellar(other.0 as i64) {
+            return None;
+        }
         let far = |c: Cell| (c.0 as f64 - other.0).hypot(c.1 as f64 - other.1);
         let mut best = (x, y);
         for (dx, dy) in WAYS {
@@ -122,6 +128,7 @@ impl Play<'_> {
             (w, detour)
         });
         order.planned_for = Some(goal);
+        order.displaced = false;
         order.changes.clear();
         was || !order.stuck
     }
@@ -130,7 +137,7 @@ impl Play<'_> {
     fn must_plan(&self, a: usize) -> bool {
         let Some(order) = &self.all[a].order else { return false };
         let here = cell(self.all[a].at);
-        if matches!(order.goal, Goal::After(_)) && order.planned_for != self.goal_of(a) {
+        if order.displaced || matches!(order.goal, Goal::After(_)) && order.planned_for != self.goal_of(a) {
             return true;
         }
         let Some((way, detour)) = &order.way else { return !order.stuck || !order.changes.is_empty() };
@@ -261,7 +268,7 @@ impl Play<'_> {
             return;
         }
         for a in WALKERS {
-            let has_way = self.all[a].order.as_ref().is_some_and(|o| o.way.is_some());
+            let has_way = self.all[a].order.as_ref().is_some_and(|o| o.way.is_some() && !o.displaced);
             if self.all[a].enabled && has_way && self.must_plan(a) && !self.plan(a) {
                 caused.push((Some(a), format!("{} is stuck", NAMES[a])));
             }
@@ -270,5 +277,6 @@ impl Play<'_> {
 }
 
 fn index((x, y): Cell) -> usize {
-    (y * WIDTH + x) as usize
+    let (first, x) = if is_in_cellar(x) { (WIDTH * HEIGHT, x - CELLAR) } else { (0, x) };
+    (first + y * WIDTH + x) as usize
 }

@@ -30,6 +30,8 @@ pub(super) struct Actor {
     /// By what its last move was stopped, and where both were then.
     stopped: Option<(By, Point, usize, Point)>,
     sensed: Option<Cell>,
+    /// It was in the cellar when it was sensed last.
+    below: bool,
     inside: Vec<Option<u64>>,
 }
 
@@ -78,6 +80,7 @@ impl<'a> Play<'a> {
             order: None,
             stopped: None,
             sensed: None,
+            below: false,
             inside: vec![None; ground.zones.len()],
         };
         Self {
@@ -224,8 +227,11 @@ impl<'a> Play<'a> {
                 self.take_up(a, caused);
             }
             Deed::Put(a, c) => {
-                let (from, stops) = (cell(self.all[a].at), self.is_in_the_way(a));
-                (self.all[a].at, self.all[a].before) = (centre(c), centre(c));
+                let (from, stops) = (cell(self.all[a].at), STONES.contains(&a) && self.is_in_the_way(a));
+                let actor = &mut self.all[a];
+                (actor.at, actor.before, actor.step) = (centre(c), centre(c), None);
+                actor.pressed.clear();
+                actor.order.iter_mut().for_each(|o| o.displaced = true);
                 if stops && from != c {
                     self.ground_changes(from, false);
                     self.ground_changes(c, true);
@@ -311,6 +317,7 @@ impl<'a> Play<'a> {
     fn sense(&mut self) {
         let mut sensed: Vec<Sensed> = vec![];
         for a in 0..NAMES.len() {
+            self.sense_area(a, &mut sensed);
             self.sense_zones(a, &mut sensed);
         }
         self.forget_stops();
@@ -333,6 +340,20 @@ impl<'a> Play<'a> {
         }
         sensed.sort_by_key(|(key, _)| *key);
         sensed.into_iter().for_each(|(_, text)| self.tell(text));
+    }
+
+    /// It came from the other map.
+    fn sense_area(&mut self, a: usize, sensed: &mut Vec<Sensed>) {
+        let is_below = is_in_cellar(cell(self.all[a].at).0);
+        if !self.all[a].enabled || std::mem::replace(&mut self.all[a].below, is_below) == is_below {
+            return;
+        }
+        if !self.ground.plain {
+            sensed.push((
+                (1, a, 0, 0, 0),
+                format!("{} {}", NAMES[a], if is_below { "comes to the cellar" } else { "comes up" }),
+            ));
+        }
     }
 
     fn sense_zones(&mut self, a: usize, sensed: &mut Vec<Sensed>) {
