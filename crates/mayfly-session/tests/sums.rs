@@ -1,4 +1,4 @@
-//! Values and actions against a second reading of the contract: made-up blocks of actions on numbers, texts, lists, sets and
+//! Values and actions against a second reading of the contract: made-up blocks of actions on numbers, texts, durations, points, lists, sets and
 //! a tally, done by the engine and by a reading that shares no line with it. Both must tell the same, in the same order.
 
 mod sums {

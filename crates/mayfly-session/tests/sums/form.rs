@@ -1,4 +1,4 @@
-//! Made-up actions on numbers, texts, lists, sets and a tally, with branches and loops: as data and as a strategy.
+//! Made-up actions on numbers, texts, durations, points, lists, sets and a tally, with branches and loops: as data and as a strategy.
 //!
 //! Not here: their text ([`super::text`]), and what comes of them ([`super::play`]).
 //!
@@ -12,6 +12,8 @@ pub const LISTS: usize = 2;
 pub const SETS: usize = 2;
 /// Every number that is kept lies between it and its opposite.
 pub const BOUND: i64 = 50;
+/// A list of so many items is pushed nothing more.
+pub const LONGEST: usize = 9;
 /// A `while` that goes on turns so many times.
 pub const TURNS: i64 = 4;
 
@@ -33,6 +35,33 @@ pub enum Num {
     /// The rest of a division by a number above 0.
     Mod(Box<Num>, i64),
     If(Box<Test>, Box<Num>, Box<Num>),
+    /// How many tenths of a second.
+    Tenths(Box<Long>),
+    /// How often one goes into another, whole times: a fault where that has no length.
+    Times(Box<Long>, Box<Long>),
+    X(Box<Spot>),
+    Y(Box<Spot>),
+}
+
+/// A duration, in tenths of a second.
+#[derive(Clone, Debug)]
+pub enum Long {
+    Lit(i64),
+    Var,
+    Sum(Box<Long>, Box<Long>),
+    Less(Box<Long>, Box<Long>),
+    /// So many times so long.
+    Much(i64, Num),
+}
+
+/// A point.
+#[derive(Clone, Debug)]
+pub enum Spot {
+    Lit(i64, i64),
+    Var,
+    Sum(Box<Spot>, Box<Spot>),
+    /// So many cells that way: north, east, south, west; or the opposite way.
+    Off(Box<Spot>, usize, bool, Num),
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -58,6 +87,8 @@ pub enum Test {
     Less(Num, Num),
     Same(Num, Num),
     SameText(Text, Text),
+    Shorter(Long, Long),
+    SameSpot(Spot, Spot),
     InList(Num, usize),
     InSet(Text, usize),
     InTally(Text),
@@ -75,6 +106,9 @@ pub enum Statement {
     Set(usize, Num),
     Add(usize, Num),
     SetText(usize, Text),
+    SetLong(Long),
+    MoreLong(Long),
+    SetSpot(Spot),
     Let(Num),
     /// To a local, as [`Num::Local`]; nothing where there is none.
     AddLocal(usize, Num),
@@ -145,6 +179,42 @@ fn num(depth: u32) -> BoxedStrategy<Num> {
         3 => (calc, inner(), inner()).prop_map(|(c, a, b)| Num::Two(c, a, b)),
         1 => (inner(), 1i64..5).prop_map(|(a, by)| Num::Mod(a, by)),
         1 => (test(0, depth - 1), inner(), inner()).prop_map(|(t, a, b)| Num::If(Box::new(t), a, b)),
+        1 => long(depth).prop_map(|d| Num::Tenths(Box::new(d))),
+        1 => (long(1), long(1)).prop_map(|(a, b)| Num::Times(Box::new(a), Box::new(b))),
+        1 => spot(depth).prop_map(|p| Num::X(Box::new(p))),
+        1 => spot(depth).prop_map(|p| Num::Y(Box::new(p))),
+    ]
+    .boxed()
+}
+
+fn long(depth: u32) -> BoxedStrategy<Long> {
+    let leaf = prop_oneof![3 => (0i64..40).prop_map(Long::Lit), 2 => Just(Long::Var)];
+    if depth == 0 {
+        return leaf.boxed();
+    }
+    let inner = move || long(depth - 1).prop_map(Box::new);
+    // Nothing is doubled, so that it stays small.
+    let lit = || (0i64..40).prop_map(|n| Box::new(Long::Lit(n)));
+    prop_oneof![
+        3 => leaf,
+        1 => (inner(), lit()).prop_map(|(a, b)| Long::Sum(a, b)),
+        1 => (inner(), lit()).prop_map(|(a, b)| Long::Less(a, b)),
+        1 => (0i64..40, num(0)).prop_map(|(a, n)| Long::Much(a, n)),
+    ]
+    .boxed()
+}
+
+fn spot(depth: u32) -> BoxedStrategy<Spot> {
+    let leaf = prop_oneof![2 => (small(), small()).prop_map(|(x, y)| Spot::Lit(x, y)), 2 => Just(Spot::Var)];
+    if depth == 0 {
+        return leaf.boxed();
+    }
+    let inner = move || spot(depth - 1).prop_map(Box::new);
+    let lit = || (small(), small()).prop_map(|(x, y)| Box::new(Spot::Lit(x, y)));
+    prop_oneof![
+        2 => leaf,
+        1 => (inner(), lit()).prop_map(|(a, b)| Spot::Sum(a, b)),
+        2 => (inner(), 0..4usize, any::<bool>(), num(0)).prop_map(|(p, way, back, n)| Spot::Off(p, way, back, n)),
     ]
     .boxed()
 }
@@ -168,6 +238,8 @@ fn test(depth: u32, of: u32) -> BoxedStrategy<Test> {
         3 => (num(of), num(of)).prop_map(|(a, b)| Test::Less(a, b)),
         2 => (num(of), num(of)).prop_map(|(a, b)| Test::Same(a, b)),
         1 => (text(of), text(of)).prop_map(|(a, b)| Test::SameText(a, b)),
+        1 => (long(of), long(of)).prop_map(|(a, b)| Test::Shorter(a, b)),
+        1 => (spot(of), spot(of)).prop_map(|(a, b)| Test::SameSpot(a, b)),
         2 => (num(of), 0..LISTS).prop_map(|(n, l)| Test::InList(n, l)),
         2 => (text(of), 0..SETS).prop_map(|(t, e)| Test::InSet(t, e)),
         1 => text(of).prop_map(Test::InTally),
@@ -195,6 +267,9 @@ fn plain() -> BoxedStrategy<Statement> {
         (n.clone(), num(2)).prop_map(|(v, x)| S::Set(v, x)),
         (n, num(2)).prop_map(|(v, x)| S::Add(v, x)),
         (0..TEXTS, text(2)).prop_map(|(v, x)| S::SetText(v, x)),
+        long(2).prop_map(S::SetLong),
+        (0i64..40, num(0)).prop_map(|(a, n)| S::MoreLong(Long::Much(a, n))),
+        spot(2).prop_map(S::SetSpot),
         num(2).prop_map(S::Let),
         (0..3usize, num(1)).prop_map(|(v, x)| S::AddLocal(v, x)),
         num(2).prop_map(S::Log),
@@ -217,7 +292,7 @@ fn plain() -> BoxedStrategy<Statement> {
         (text(1), num(2)).prop_map(|(t, x)| S::TallyMore(t, x)),
     ];
     let flow = prop_oneof![3 => Just(S::Break), 3 => Just(S::Continue), 1 => Just(S::Return)];
-    prop_oneof![7 => values, 6 => lists, 7 => bags, 2 => flow].boxed()
+    prop_oneof![9 => values, 6 => lists, 7 => bags, 2 => flow].boxed()
 }
 
 fn block(depth: u32) -> BoxedStrategy<Block> {

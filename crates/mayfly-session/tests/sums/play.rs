@@ -27,6 +27,9 @@ struct Held {
     lists: [Vec<i64>; LISTS],
     sets: [BTreeSet<String>; SETS],
     tally: BTreeMap<String, i64>,
+    /// In tenths of a second.
+    long: i64,
+    spot: (i64, i64),
 }
 
 #[derive(Default)]
@@ -79,7 +82,7 @@ impl Held {
         let [a, b, c] = self.numbers;
         let tally = shown(self.tally.iter().map(|(t, n)| format!("{t} {n}")), ('{', '}'));
         let (texts, lists) = (self.texts.join(","), format!("{} {}", self.list(0), self.list(1)));
-        format!("{a} {b} {c} {texts} {lists} {} {} {tally}", self.set(0), self.set(1))
+        format!("{a} {b} {c} {texts} {lists} {} {} {tally} {} {:?}", self.set(0), self.set(1), self.long, self.spot)
     }
 
     /// What the watches tell that were of another state before, in their order.
@@ -94,6 +97,8 @@ impl Held {
             (new.sets[0].len() != old.sets[0].len()).then(|| format!("e0 {}", new.set(0))),
             (twice(new) && !twice(old)).then(|| "a twice".into()),
             (new.texts[0] != old.texts[0]).then(|| format!("s0 {}", new.texts[0])),
+            (new.long >= 20 && old.long < 20).then(|| format!("d {}", new.long)),
+            (new.spot != old.spot).then(|| format!("p {:?}", new.spot)),
         ];
         told.into_iter().flatten().collect()
     }
@@ -145,8 +150,41 @@ impl Play {
                     Calc::Quotient => (a * b.signum()).div_euclid(b.abs()),
                 }
             }
+            Num::Tenths(d) => self.long(d)?,
+            Num::Times(a, b) => match (self.long(a)?, self.long(b)?) {
+                (_, 0) => return Err(Fault),
+                (a, b) => (a * b.signum()).div_euclid(b.abs()),
+            },
+            Num::X(p) => self.spot(p)?.0,
+            Num::Y(p) => self.spot(p)?.1,
             Num::Mod(a, by) => self.num(a)?.rem_euclid(*by),
             Num::If(t, a, b) => self.num(if self.test(t)? { a } else { b })?,
+        })
+    }
+
+    fn long(&self, d: &Long) -> Or<i64> {
+        Ok(match d {
+            Long::Lit(n) => *n,
+            Long::Var => self.held.long,
+            Long::Sum(a, b) => self.long(a)? + self.long(b)?,
+            Long::Less(a, b) => self.long(a)? - self.long(b)?,
+            Long::Much(a, n) => a * self.num(n)?,
+        })
+    }
+
+    fn spot(&self, p: &Spot) -> Or<(i64, i64)> {
+        Ok(match p {
+            Spot::Lit(x, y) => (*x, *y),
+            Spot::Var => self.held.spot,
+            Spot::Sum(a, b) => {
+                let (a, b) = (self.spot(a)?, self.spot(b)?);
+                (a.0 + b.0, a.1 + b.1)
+            }
+            Spot::Off(p, way, back, n) => {
+                let ((x, y), n) = (self.spot(p)?, self.num(n)? * if *back { -1 } else { 1 });
+                let (dx, dy) = [(0, -1), (1, 0), (0, 1), (-1, 0)][*way];
+                (x + dx * n, y + dy * n)
+            }
         })
     }
 
@@ -164,6 +202,8 @@ impl Play {
             Test::Less(a, b) => self.num(a)? < self.num(b)?,
             Test::Same(a, b) => self.num(a)? == self.num(b)?,
             Test::SameText(a, b) => self.text(a)? == self.text(b)?,
+            Test::Shorter(a, b) => self.long(a)? < self.long(b)?,
+            Test::SameSpot(a, b) => self.spot(a)? == self.spot(b)?,
             Test::InList(n, l) => self.held.lists[*l].contains(&self.num(n)?),
             Test::InSet(t, e) => self.held.sets[*e].contains(&self.text(t)?),
             Test::InTally(t) => self.held.count(&self.text(t)?) > 0,
@@ -220,6 +260,9 @@ impl Play {
             S::Set(v, n) => self.held.numbers[*v] = kept(self.num(n)?),
             S::Add(v, n) => self.held.numbers[*v] = kept(self.held.numbers[*v] + self.num(n)?),
             S::SetText(v, t) => self.held.texts[*v] = self.text(t)?,
+            S::SetLong(d) => self.held.long = self.long(d)?,
+            S::MoreLong(d) => self.held.long += self.long(d)?,
+            S::SetSpot(p) => self.held.spot = self.spot(p)?,
             S::Let(n) => {
                 let n = kept(self.num(n)?);
                 self.locals.numbers.push(n);
@@ -236,6 +279,7 @@ impl Play {
                 self.held.lists[*l] = all?;
             }
             S::CopyList(l, m) => self.held.lists[*l] = self.held.lists[*m].clone(),
+            S::Push(l, _) if self.held.lists[*l].len() >= LONGEST => {}
             S::Push(l, n) => {
                 let n = kept(self.num(n)?);
                 self.held.lists[*l].push(n);

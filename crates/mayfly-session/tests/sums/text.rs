@@ -41,8 +41,33 @@ impl Names {
             Num::Two(Calc::Sub, a, b) => format!("({} - {})", self.num(a), self.num(b)),
             Num::Two(Calc::Max, a, b) => format!("max({}, {})", self.num(a), self.num(b)),
             Num::Two(Calc::Quotient, a, b) => format!("floor({} / {})", self.num(a), self.num(b)),
+            Num::Tenths(d) => format!("({} / 100ms)", self.long(d)),
+            Num::Times(a, b) => format!("floor({} / {})", self.long(a), self.long(b)),
+            Num::X(p) => format!("({}).x", self.spot(p)),
+            Num::Y(p) => format!("({}).y", self.spot(p)),
             Num::Mod(a, by) => format!("({} mod {by})", self.num(a)),
             Num::If(t, a, b) => format!("(if {} then {} else {})", self.test(t), self.num(a), self.num(b)),
+        }
+    }
+
+    fn long(&self, d: &Long) -> String {
+        match d {
+            Long::Lit(n) if n % 10 == 0 => format!("{}s", n / 10),
+            Long::Lit(n) => format!("{n}00ms"),
+            Long::Var => "d".into(),
+            Long::Sum(a, b) => format!("({} + {})", self.long(a), self.long(b)),
+            Long::Less(a, b) => format!("({} - {})", self.long(a), self.long(b)),
+            Long::Much(a, n) => format!("({} * {})", self.long(&Long::Lit(*a)), self.num(n)),
+        }
+    }
+
+    fn spot(&self, p: &Spot) -> String {
+        match p {
+            Spot::Lit(x, y) => format!("({x}, {y})"),
+            Spot::Var => "p".into(),
+            Spot::Sum(a, b) => format!("({} + {})", self.spot(a), self.spot(b)),
+            Spot::Off(p, way, false, n) => format!("({} + {} * {})", self.spot(p), WAYS[*way], self.num(n)),
+            Spot::Off(p, way, true, n) => format!("({} + opposite({}) * {})", self.spot(p), WAYS[*way], self.num(n)),
         }
     }
 
@@ -65,6 +90,8 @@ impl Names {
             Test::Less(a, b) => format!("({} < {})", self.num(a), self.num(b)),
             Test::Same(a, b) => format!("({} == {})", self.num(a), self.num(b)),
             Test::SameText(a, b) => format!("({} == {})", self.text(a), self.text(b)),
+            Test::Shorter(a, b) => format!("({} < {})", self.long(a), self.long(b)),
+            Test::SameSpot(a, b) => format!("({} == {})", self.spot(a), self.spot(b)),
             Test::InList(n, l) => format!("({} in l{l})", self.num(n)),
             Test::InSet(t, e) => format!("(e{e} has {})", self.text(t)),
             Test::InTally(t) => format!("({} in t)", self.text(t)),
@@ -98,6 +125,9 @@ impl Names {
             S::Set(v, n) => format!("n{v} = {}", self.num(n)),
             S::Add(v, n) => format!("n{v} += {}", self.num(n)),
             S::SetText(v, t) => format!("s{v} = {}", self.text(t)),
+            S::SetLong(d) => format!("d = {}", self.long(d)),
+            S::MoreLong(d) => format!("d += {}", self.long(d)),
+            S::SetSpot(p) => format!("p = {}", self.spot(p)),
             S::Let(n) => {
                 let value = self.kept(n);
                 let name = self.new_name();
@@ -113,7 +143,7 @@ impl Names {
                 format!("l{l} = [{}]", all.join(", "))
             }
             S::CopyList(l, m) => format!("l{l} = l{m}"),
-            S::Push(l, n) => format!("l{l}.push({})", self.kept(n)),
+            S::Push(l, n) => format!("if len(l{l}) < {LONGEST} {{ l{l}.push({}) }}", self.kept(n)),
             S::Put(l, i, n) => format!("l{l}[{}] = {}", self.num(i), self.kept(n)),
             S::ClearList(l) => format!("l{l}.clear()"),
             S::SetAdd(e, t) => format!("e{e}.add({})", self.text(t)),
@@ -166,7 +196,7 @@ impl Names {
 }
 
 /// What is watched, and under which words it is told.
-pub const WATCHED: [(&str, &str); 7] = [
+pub const WATCHED: [(&str, &str); 9] = [
     ("n0 changes", "n0 {n0}"),
     ("n1 reaches 2", "n1 at 2"),
     ("n2 drops to 0", "n2 at 0"),
@@ -174,7 +204,11 @@ pub const WATCHED: [(&str, &str); 7] = [
     ("len(e0) changes", "e0 {e0}"),
     ("t[\"a\"] > 1 turns true", "a twice"),
     ("s0 changes", "s0 {s0}"),
+    ("d >= 2s turns true", "d {d / 100ms}"),
+    ("p changes", "p {p}"),
 ];
+
+const WAYS: [&str; 4] = ["north", "east", "south", "west"];
 
 /// The whole level.
 pub fn level(sums: &Sums) -> String {
@@ -183,8 +217,8 @@ pub fn level(sums: &Sums) -> String {
     (0..TEXTS).for_each(|v| out += &format!("var s{v} = \"\"\n"));
     sums.lists.iter().enumerate().for_each(|(l, all)| out += &format!("var l{l}: list of number = {all:?}\n"));
     (0..SETS).for_each(|e| out += &format!("var e{e}: set of text = {{}}\n"));
-    out += "var t: tally of text = {}\n";
-    out += "rule \"all\" { when tick; then { log \"{n0} {n1} {n2} {s0},{s1} {l0} {l1} {e0} {e1} {t}\" } }\n";
+    out += "var t: tally of text = {}\nvar d = 0s\nvar p = (0, 0)\n";
+    out += "rule \"all\" { when tick; then { log \"{n0} {n1} {n2} {s0},{s1} {l0} {l1} {e0} {e1} {t} {d / 100ms} {p}\" } }\n";
     for (event, says) in WATCHED {
         out += &format!("rule \"{}\" {{ when {event}; then {{ log \"{says}\" }} }}\n", event.replace('"', ""));
     }
