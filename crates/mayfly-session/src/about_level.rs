@@ -251,6 +251,9 @@ impl Session {
                     Some(by) => format!("by {}, at tick {tick}", by.name(p)),
                     None => format!("last at tick {tick}"),
                 },
+                None if crate::watching::is_moved(target) => {
+                    "by nobody yet in this flight: motion alone changed it".into()
+                }
                 None => "not yet in this flight: it has its first value".into(),
             },
         ));

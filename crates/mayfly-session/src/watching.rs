@@ -9,7 +9,7 @@ use crate::moment::At;
 use crate::session::Session;
 use crate::values::{Needs, target_of};
 use crate::watch::{Seen, Watch};
-use mayfly_base::code::{Expr, ExprKind};
+use mayfly_base::code::{Attr, Expr, ExprKind};
 use mayfly_base::*;
 use mayfly_engine::names::Named;
 use mayfly_engine::world::World;
@@ -227,7 +227,7 @@ impl Session {
             steps,
             before,
             now,
-            writer: w.target.and_then(|t| self.writer(t)),
+            writer: w.target.and_then(|t| self.writer_of(w, t)),
             target: w.target,
         }
     }
@@ -257,6 +257,15 @@ impl Session {
         Some((String::new(), tick))
     }
 
+    /// Who wrote what is watched. A place or a facing changes by motion, too, which is no write: the tick in which it did so
+    /// last is known by what the watch saw.
+    fn writer_of(&self, w: &Watch, target: Target) -> Option<(String, u64)> {
+        let upto = w.series.partition_point(|(tick, _)| *tick < self.moment.tick);
+        let seen = w.series.get(1..upto).and_then(<[_]>::last).filter(|_| is_moved(target));
+        let here = self.writer_here(target).map(|name| (name, self.moment.tick));
+        here.or_else(|| seen.map(|(tick, _)| (String::new(), *tick))).or_else(|| self.writer(target))
+    }
+
     /// The rung of this tick that wrote it last, up to the moment.
     fn writer_here(&self, target: Target) -> Option<String> {
         let until = match self.moment.at {
@@ -264,11 +273,25 @@ impl Session {
             At::Record(i) => i,
             At::End => u32::MAX,
         };
+        let whose = |a: &ActorId| is_moved(target) && target.owner() == Some(*a);
+        let is_facing = matches!(target, Target::Attr(_, Attr::Facing));
         let wrote = |(i, r): (usize, &TraceEvent)| {
-            matches!(r, TraceEvent::Wrote { target: t, .. } if *t == target).then_some(i as u32)
+            let by = match r {
+                TraceEvent::Wrote { target: t, .. } if t.meets(target) => "a poke",
+                TraceEvent::Put { actor, .. } if !is_facing && whose(actor) => "a poke",
+                TraceEvent::Moved { actor, .. } if !is_facing && whose(actor) => "its motion",
+                TraceEvent::Turned { actor, .. } if is_facing && whose(actor) => "its motion",
+                _ => return None,
+            };
+            Some((i as u32, by))
         };
-        let at =
-            self.now.records.iter().enumerate().take_while(|(i, _)| *i as u32 <= until).filter_map(wrote).last()?;
-        Some(self.now.cascade.rung_of(at).map_or("a poke".into(), |r| r.title.clone()))
+        let records = self.now.records.iter().enumerate().take_while(|(i, _)| *i as u32 <= until);
+        let (at, by) = records.filter_map(wrote).last()?;
+        Some(self.now.cascade.rung_of(at).map_or(by.into(), |r| r.title.clone()))
     }
+}
+
+/// True of what motion changes without a write.
+pub(crate) fn is_moved(target: Target) -> bool {
+    matches!(target, Target::Attr(_, Attr::At | Attr::X | Attr::Y | Attr::Facing))
 }

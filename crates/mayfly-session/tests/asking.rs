@@ -482,3 +482,35 @@ fn a_firing_that_goes_on_after_a_machine_s_parts_holds_what_it_held_before_them(
     // Who wrote it is the rule, not the part that was told before.
     assert!(s.why(3).is_some_and(|w| w.because.iter().any(|l| l.text.contains("goes"))));
 }
+
+#[test]
+fn a_watched_place_says_what_moved_it() {
+    let mut s = session(
+        r#"
+level "T" { rate 10 }
+kind heron { speed 10 }
+place a: heron at (0, 0)
+rule "walks" { when after 1 tick; then { walk a to (2, 0) } }
+rule "puts" { when after 5 ticks; then { move a to (9, 0) } }
+rule "writes" { when after 6 ticks; then { a.x = 4 } }
+rule "turns" { when after 7 ticks; then { walk a to (4, 1) } }
+"#,
+    );
+    let place = s.watch("a.at").expect("a place");
+    let facing = s.watch("a.facing").expect("a facing");
+    s.go_to_tick(9, || true);
+    let mut by = |tick: u64| {
+        s.go_to_tick(tick, || true);
+        let seen = s.seen();
+        [place, facing].map(|w| seen[w].writer.clone())
+    };
+    let said = |by: &str, tick: u64| Some((by.to_string(), tick));
+    assert_eq!(by(1), [None, None]);
+    assert_eq!(by(2), [said("its motion", 2), said("its motion", 2)]);
+    assert_eq!(by(3), [said("its motion", 3), said("", 2)]);
+    assert_eq!(by(4), [said("", 3), said("", 2)]);
+    assert_eq!(by(5), [said("puts", 5), said("", 2)]);
+    assert_eq!(by(6), [said("writes", 6), said("", 2)]);
+    assert_eq!(by(7), [said("", 6), said("", 2)]);
+    assert_eq!(by(8), [said("its motion", 8), said("its motion", 8)]);
+}
