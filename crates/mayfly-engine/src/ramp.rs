@@ -152,6 +152,8 @@ impl<R: Recorder> TickContext<'_, R> {
         if to != from {
             let a = &mut self.world.actors[id.index()];
             (a.at, a.dirty) = (to, true);
+            // It walks on from where it is now.
+            a.walk.drop_way();
             let (dx, dy) = self.wrap(id);
             for end in [&mut r.from, &mut r.to] {
                 if let Value::Point(p) = end {
