@@ -147,6 +147,16 @@ pub struct Bump {
     pub other_facing: u32,
 }
 
+impl Bump {
+    /// True of the same stop: places that rounding alone tells apart are one.
+    pub fn is_same(&self, other: &Self) -> bool {
+        let are_one =
+            |p: Point, q: Point| p.area == q.area && number::same_number(p.x, q.x) && number::same_number(p.y, q.y);
+        let faces = (self.facing, self.other_facing) == (other.facing, other.other_facing);
+        self.into == other.into && faces && are_one(self.at, other.at) && are_one(self.other_at, other.other_at)
+    }
+}
+
 impl Actor {
     /// From here it goes on foot.
     pub fn starts_here(&mut self) {

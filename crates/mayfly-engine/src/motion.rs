@@ -267,7 +267,7 @@ impl<R: Recorder> TickContext<'_, R> {
         };
         let a = &mut self.world.actors[id.index()];
         let bump = Bump { into, at: a.at, facing: a.facing, other_at, other_facing };
-        if a.bump.as_deref() == Some(&bump) {
+        if a.bump.as_deref().is_some_and(|b| b.is_same(&bump)) {
             return None;
         }
         a.bump = Some(Box::new(bump));

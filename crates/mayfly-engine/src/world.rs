@@ -384,13 +384,16 @@ impl World {
     pub fn is_still_stopped(&self, a: ActorId) -> bool {
         let a = &self.actors[a.index()];
         let Some(s) = a.bump.as_deref() else { return false };
-        let other = match s.into {
-            BumpInto::Actor(b) => Some(&self.actors[b.index()]),
-            BumpInto::Tile(_) | BumpInto::Edge => None,
-        };
+        let mut now = Bump { at: a.at, facing: a.facing, ..*s };
         // Who is disabled is left by everything, who is not tangible touches nobody: after that it has to be stopped again.
-        let stands = |b: &Actor| b.enabled && b.tangible && s.other_at == b.at && s.other_facing == b.facing;
-        a.enabled && s.at == a.at && s.facing == a.facing && other.is_none_or(stands)
+        if let BumpInto::Actor(b) = s.into {
+            let b = &self.actors[b.index()];
+            if !b.enabled || !b.tangible {
+                return false;
+            }
+            (now.other_at, now.other_facing) = (b.at, b.facing);
+        }
+        a.enabled && s.is_same(&now)
     }
 
     /// The zones that an actor is in.
