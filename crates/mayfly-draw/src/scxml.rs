@@ -105,35 +105,17 @@ fn one_state(s: &Session, machine: MachineId, state: StateId, depth: usize, out:
     let initial = info.start.map(|i| format!(" initial=\"{}\"", escape(&id_of(s, i)))).unwrap_or_default();
     let _ = writeln!(out, "{pad}<state id=\"{}\"{initial}>", escape(&id_of(s, state)));
     // Its parts and the states in it, in the order of the text: in that order they are asked.
-    let mut parts: Vec<(u32, Item)> =
-        inner.iter().map(|x| (s.level.states[x.index()].span.start, Item::State(*x))).collect();
-    parts.extend(s.level.rules.iter().enumerate().map(|(i, r)| (r.span.start, Item::Part(i))));
-    parts.sort_by_key(|(at, _)| *at);
-    for (_, item) in parts {
-        let i = match item {
-            Item::State(x) => {
-                one_state(s, machine, x, depth + 1, out);
-                continue;
-            }
-            Item::Part(i) => i,
-        };
-        let r = &s.level.rules[i];
-        let text = s.text_of(r.span);
-        match &r.part {
-            Some(Part::Enter(x)) if *x == state => own(&pad, "enter", &text, out),
-            Some(Part::Leave(x)) if *x == state => own(&pad, "leave", &text, out),
-            Some(Part::Loop(x)) if *x == state => own(&pad, "loop", &text, out),
-            Some(Part::In(x)) if *x == state => {
-                // Its place is that of its title: the word before it and its block belong to it.
-                let source = s.source(r.span);
-                let end = lexer::declaration_end(source, r.span.start as usize);
-                let text = s.text_of(Span { end: end as u32, ..r.span });
-                own(&pad, "rule", &format!("rule {text}"), out);
-            }
-            Some(Part::Transition { machine: m, from: Some(from), to }) if *m == machine && *from == state => {
-                transition(s, i, to, Leads::From, &text, &pad, out);
-            }
-            _ => {}
+    let parts = s.level.rules.iter().enumerate().filter_map(|(i, r)| {
+        let part = r.part.as_ref().filter(|p| state_of(p) == Some(state))?;
+        Some((r.span.start, Item::Part(i, part)))
+    });
+    let states = inner.into_iter().map(|x| (s.level.states[x.index()].span.start, Item::State(x)));
+    let mut items: Vec<(u32, Item)> = parts.chain(states).collect();
+    items.sort_by_key(|(at, _)| *at);
+    for (_, item) in items {
+        match item {
+            Item::State(x) => one_state(s, machine, x, depth + 1, out),
+            Item::Part(i, part) => one_part(s, i, part, &pad, out),
         }
     }
     // What leads out of every state is asked after a state's own. It stands in each outermost one, and never leads from a
@@ -149,10 +131,37 @@ fn one_state(s: &Session, machine: MachineId, state: StateId, depth: usize, out:
     let _ = writeln!(out, "{pad}</state>");
 }
 
-/// What stands in a state: a part of its own, by its number among the rules, or another state.
-enum Item {
-    Part(usize),
+/// What stands in a state: a part of its own, with its number among the rules, or another state.
+enum Item<'l> {
+    Part(usize, &'l Part),
     State(StateId),
+}
+
+/// The state in which a part stands.
+fn state_of(part: &Part) -> Option<StateId> {
+    match part {
+        Part::Enter(x) | Part::Leave(x) | Part::Loop(x) | Part::In(x) => Some(*x),
+        Part::Transition { from, .. } => *from,
+        Part::Wait => None,
+    }
+}
+
+fn one_part(s: &Session, i: usize, part: &Part, pad: &str, out: &mut String) {
+    let span = s.level.rules[i].span;
+    let text = s.text_of(span);
+    match part {
+        Part::Enter(_) => own(pad, "enter", &text, out),
+        Part::Leave(_) => own(pad, "leave", &text, out),
+        Part::Loop(_) => own(pad, "loop", &text, out),
+        Part::In(_) => {
+            // Its place is that of its title: the word before it and its block belong to it.
+            let end = lexer::declaration_end(s.source(span), span.start as usize);
+            let text = s.text_of(Span { end: end as u32, ..span });
+            own(pad, "rule", &format!("rule {text}"), out);
+        }
+        Part::Transition { to, .. } => transition(s, i, to, Leads::From, &text, pad, out),
+        Part::Wait => {}
+    }
 }
 
 /// What a state does, in our own words.
