@@ -243,6 +243,11 @@ impl Session {
         {
             out.push(said("is", words.value(value)));
         }
+        if let Target::Attr(a, attr) = target
+            && let Some(a) = w.actors.get(a.index())
+        {
+            out.push(said("is", words.value(&mayfly_engine::eval::attr_of(a, attr))));
+        }
         out.push(said(
             "written",
             match self.writer(target) {
@@ -251,10 +256,7 @@ impl Session {
                     Some(by) => format!("by {}, at tick {tick}", by.name(p)),
                     None => format!("last at tick {tick}"),
                 },
-                None if crate::watching::is_moved(target) => {
-                    "by nobody yet in this flight: motion alone changed it".into()
-                }
-                None => "not yet in this flight: it has its first value".into(),
+                None => crate::watching::unwritten(target).into(),
             },
         ));
         let wrote = self.wrote(target);
@@ -307,7 +309,7 @@ impl Session {
                     format!("the write of {}{by} at tick {tick}", words.target(t, &[]))
                 }
                 None if reads.is_empty() => "the state of the level: it reads no variable".into(),
-                None => "nothing yet: what it reads has its first value".into(),
+                None => "nothing that a rule wrote yet in this flight".into(),
             },
         ));
         out

@@ -10,6 +10,7 @@ use crate::first_last::FirstLast;
 use crate::headless::{FaultAt, Line, Listener};
 use crate::stops::Stops;
 use crate::writer::{Writer, Writers};
+use mayfly_base::code::Attr;
 use mayfly_base::*;
 use mayfly_engine::EventInstance;
 use mayfly_engine::program::Program;
@@ -231,16 +232,12 @@ impl Indexing<'_> {
                 self.index.went_on.add(*rule, tick);
             }
             TraceEvent::Wrote { target, old, new, pc, .. } if !matches!(target, Target::Local(_)) => {
-                forget_old(&mut self.index.written, |l| l.last().copied().unwrap_or(0));
-                add(self.index.written.entry(*target).or_default(), tick);
-                if let Some((_, p)) = self.names {
-                    // What is written in the midst of no rule, by a ramp, is known by its code; found once.
-                    let by = match self.index.acting {
-                        Some(r) => Writer::of_rule(p, r),
-                        None => *self.index.owners.entry(*pc).or_insert_with(|| Writer::at(p, *pc)),
-                    };
-                    self.index.writers.add(*target, by, tick, old, new);
-                }
+                self.note_write(tick, *target, (old, new), *pc);
+            }
+            // Who puts somebody elsewhere writes its place.
+            TraceEvent::Put { actor, from, to, pc } => {
+                let place = Target::Attr(*actor, Attr::At);
+                self.note_write(tick, place, (&Value::Point(*from), &Value::Point(*to)), *pc);
             }
             TraceEvent::Saved { .. } => self.index.saved = true,
             TraceEvent::Event { what: EventInstance::Enters(_, z, of) | EventInstance::Leaves(_, z, of), .. } => {
@@ -264,6 +261,18 @@ impl Indexing<'_> {
             listener.log.into_iter().for_each(|l| self.index.log.push(l));
             listener.faults.into_iter().for_each(|f| self.index.faults.push(f));
         }
+    }
+
+    fn note_write(&mut self, tick: u64, target: Target, (old, new): (&Value, &Value), pc: u32) {
+        forget_old(&mut self.index.written, |l| l.last().copied().unwrap_or(0));
+        add(self.index.written.entry(target).or_default(), tick);
+        let Some((_, p)) = self.names else { return };
+        // What is written in the midst of no rule, by a ramp, is known by its code; found once.
+        let by = match self.index.acting {
+            Some(r) => Writer::of_rule(p, r),
+            None => *self.index.owners.entry(pc).or_insert_with(|| Writer::at(p, pc)),
+        };
+        self.index.writers.add(target, by, tick, old, new);
     }
 }
 

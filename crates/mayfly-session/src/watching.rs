@@ -252,8 +252,8 @@ impl Session {
         if let Some(name) = self.writer_here(target) {
             return Some((name, self.moment.tick));
         }
-        let list = self.index.written.get(&target);
-        let tick = Index::last(list, self.moment.tick.checked_sub(1)?)?;
+        let before = self.moment.tick.checked_sub(1)?;
+        let tick = written_with(target).filter_map(|t| Index::last(self.index.written.get(&t), before)).max()?;
         Some((String::new(), tick))
     }
 
@@ -291,7 +291,22 @@ impl Session {
     }
 }
 
+/// What is said of a value that nobody wrote yet.
+pub fn unwritten(target: Target) -> &'static str {
+    if is_moved(target) {
+        "by no rule yet in this flight: orders and keys move it"
+    } else {
+        "not yet in this flight: it has its first value"
+    }
+}
+
+/// What is written with it, itself included: a write to a place writes its `x`, and the other way round.
+pub(crate) fn written_with(target: Target) -> impl Iterator<Item = Target> {
+    let parts = [Attr::At, Attr::X, Attr::Y].into_iter().filter_map(move |x| Some(Target::Attr(target.owner()?, x)));
+    parts.filter(move |t| *t != target && t.meets(target)).chain([target])
+}
+
 /// True of what motion changes without a write.
-pub(crate) fn is_moved(target: Target) -> bool {
+fn is_moved(target: Target) -> bool {
     matches!(target, Target::Attr(_, Attr::At | Attr::X | Attr::Y | Attr::Facing))
 }

@@ -7,6 +7,7 @@
 //! whoever certainly writes another thing of that name is.
 
 use crate::session::Session;
+use crate::watching::written_with;
 use crate::writer::{Sum, Writer, Wrote};
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -22,15 +23,16 @@ impl Session {
             let s = sums[..sums.partition_point(|s| s.tick <= self.moment.tick)].last()?;
             Some(Wrote { by: *by, times: s.times, gained: s.gained, last: s.tick })
         };
-        let mut out: Vec<Wrote> = self.index.writers.of.get(&target).into_iter().flatten().filter_map(one).collect();
+        let of = written_with(target).filter_map(|t| self.index.writers.of.get(&t));
+        let mut out: Vec<Wrote> = of.flatten().filter_map(one).collect();
         out.sort_by(|a, b| b.times.cmp(&a.times).then(b.gained.abs().total_cmp(&a.gained.abs())).then(a.by.cmp(&b.by)));
         out
     }
 
     /// Who wrote it in a tick; none where nobody did, or several.
     pub fn wrote_at(&self, target: Target, tick: u64) -> Option<Writer> {
-        let all = self.index.writers.of.get(&target)?;
-        let mut then = all.iter().filter(|(_, sums)| sums.binary_search_by_key(&tick, |s| s.tick).is_ok());
+        let all = written_with(target).filter_map(|t| self.index.writers.of.get(&t)).flatten();
+        let mut then = all.filter(|(_, sums)| sums.binary_search_by_key(&tick, |s| s.tick).is_ok());
         then.next().map(|(by, _)| *by).filter(|_| then.next().is_none())
     }
 

@@ -1,12 +1,16 @@
 //! What a session answers without a screen: what an edit changed, what a firing holds, a loop's turns, an
 //! actor, a machine, stops, branches.
 
+use mayfly_base::ActorId;
+use mayfly_base::code::Attr;
 use mayfly_base::value::Value;
+use mayfly_engine::Target;
 use mayfly_lang::check::{self, Checked};
 use mayfly_session::about::Said;
 use mayfly_session::moment::{At, Moment};
 use mayfly_session::reload::Reloaded;
 use mayfly_session::session::Session;
+use mayfly_session::things::Thing;
 
 fn checked(text: &str) -> Checked {
     check::check("asking.may", text)
@@ -513,4 +517,16 @@ rule "turns" { when after 7 ticks; then { walk a to (4, 1) } }
     assert_eq!(by(6), [said("writes", 6), said("", 2)]);
     assert_eq!(by(7), [said("", 6), said("", 2)]);
     assert_eq!(by(8), [said("its motion", 8), said("its motion", 8)]);
+    let mut about = |tick: u64, attr: Attr| {
+        s.go_to_tick(tick, || true);
+        let said = s.about(Thing::Value(Target::Attr(ActorId(0), attr)));
+        let of = |label: &str| said.iter().find(|s| s.label == label).map_or(String::new(), |s| s.fact.text.clone());
+        [of("is"), of("written")]
+    };
+    assert_eq!(about(4, Attr::At), ["(2, 0)", "by no rule yet in this flight: orders and keys move it"]);
+    assert_eq!(about(5, Attr::X), ["9", "by puts, here at tick 5"]);
+    assert_eq!(about(6, Attr::At), ["(4, 0)", "by writes, here at tick 6"]);
+    assert_eq!(about(8, Attr::At)[1], "by its motion, here at tick 8");
+    assert_eq!(about(9, Attr::Y), ["1", "by puts, at tick 5"]);
+    assert_eq!(about(9, Attr::Facing), ["south", "by no rule yet in this flight: orders and keys move it"]);
 }

@@ -20,7 +20,7 @@ pub struct Order {
     way: Option<(Vec<Cell>, bool)>,
     /// Where whom it goes after was when its way was planned.
     planned_for: Option<Cell>,
-    /// It was put elsewhere since: the way is planned anew where it walks.
+    /// It was put elsewhere since: the way is planned again when it walks.
     pub displaced: bool,
     /// Cells that were closed (true) or opened since its way was planned.
     pub changes: Vec<(Cell, bool)>,

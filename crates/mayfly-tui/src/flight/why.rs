@@ -395,7 +395,7 @@ fn writers(s: &Session, i: usize) -> Vec<Said> {
             (format!("last at tick {tick}"), Role::Text),
             ("   B goes there".into(), Role::Faint),
         ]),
-        None => out.push(vec![label("written"), ("not yet in this flight: it has its first value".into(), Role::Text)]),
+        None => out.push(vec![label("written"), (mayfly_session::watching::unwritten(target).into(), Role::Text)]),
     }
     let wrote = s.wrote(target);
     let named = |w: &mayfly_session::writer::Wrote| w.by.name(&s.engine.program);
