@@ -68,7 +68,7 @@ fn a_common_mistake_is_one_error_that_leads_out() {
         ("path way once (0, 0) (1, 0)".into(), &["`=` and points"], "path way = (0, 0) (1, 0) once".into()),
         (
             "rule \"t\" { when tick; then log 1 }".into(),
-            &["a `{` is missing here, with which `then` begins", "before what belongs to `then`"],
+            &["the `{` of `then` is missing here", "before what belongs to `then`"],
             "rule \"t\" { when tick; then { log 1 } }".into(),
         ),
         (
@@ -160,6 +160,63 @@ fn a_common_mistake_is_one_error_that_leads_out() {
             &["enters"],
             "rule \"t\" { when keeper enters jetty; then { heat = 1 } }\nzone jetty = rect (1, 0) 2 x 1".into(),
         ),
+        ("kind heron { speed speed 3 }".into(), &["`speed` stands here twice"], "kind heron { speed 3 }".into()),
+        ("kind heron { speed heat 3 }".into(), &["`speed` takes one value"], "kind heron { speed 3 }".into()),
+        (
+            "kind ferry { carries person passes water; speed 5 }".into(),
+            &["`;` is missing between `person` and `passes`"],
+            "kind ferry { carries person; passes water; speed 5 }".into(),
+        ),
+        (
+            "kind heron\n  speed 3\n  var feet = 2\n  rule \"t\" { when start; then { self.feet = 3 } }\n}\n\
+             place h: heron at (1, 1)\nrule \"u\" { when start; then { h.feet = 1 } }"
+                .into(),
+            &["the `{` of the kind is missing"],
+            "kind heron {\n  speed 3\n  var feet = 2\n  rule \"t\" { when start; then { self.feet = 3 } }\n}\n\
+             place h: heron at (1, 1)\nrule \"u\" { when start; then { h.feet = 1 } }"
+                .into(),
+        ),
+        (
+            "kind heron {\n  speed 3\n  var feet = 2\n\nvar fish = 0\nrule \"t\" { when fish changes; then { heat = fish } }"
+                .into(),
+            &["the closing `}` of the kind is missing"],
+            "kind heron {\n  speed 3\n  var feet = 2\n}\nvar fish_ = 0\nrule \"t\" { when fish_ changes; then { heat = fish_ } }"
+                .into(),
+        ),
+        (
+            "timer timer flood = 3s\nrule \"t\" { when flood ends; then { start flood } }".into(),
+            &["`timer` stands here twice"],
+            "timer flood = 3s\nrule \"t\" { when flood ends; then { start flood } }".into(),
+        ),
+        (
+            "message call(n number, who: actor)\nrule \"t\" { when hears call(n, who); then { send call(n, who) } }".into(),
+            &["`)` is missing here"],
+            "message call(n: number, who: actor)\nrule \"t\" { when hears call(n, who); then { send call(n, who) } }"
+                .into(),
+        ),
+        (
+            "message call(n: numbr)\nvar m: message = call\nrule \"t\" { when start; then { m = bell } }".into(),
+            &["`numbr`", "`number`"],
+            "message call(n: number)\nvar m: message = call\nrule \"t\" { when start; then { m = bell } }".into(),
+        ),
+        (
+            "clock tide { minute 60; hour; speed 1 minute per 1s; starts hour 23 }\n\
+             rule \"t\" { when tide passes hour 6; then { heat = tide.hour } }"
+                .into(),
+            &["how many of `hour`"],
+            "clock tide { minute 60; hour 24; speed 1 minute per 1s; starts hour 23 }\n\
+             rule \"t\" { when tide passes hour 6; then { heat = tide.hour } }"
+                .into(),
+        ),
+        (
+            "place : person at (1, 1)\nrule \"t\" { when start; then { guard.oil = 2; walk guard to (2, 1) } }".into(),
+            &["the name of the actor is missing"],
+            "place guard: person at (1, 1)\nrule \"t\" { when start; then { guard.oil = 2; walk guard to (2, 1) } }".into(),
+        ),
+        (act("walk keeper (2, 1)"), &["where this walks is missing"], act("walk keeper to (2, 1)")),
+        (act("heat = len([\"x\" \"y\"])"), &["or a comma between two"], act("heat = len([\"x\", \"y\"])")),
+        (act("log (keeper, lamp)"), &["a number is wanted here"], act("log distance(keeper, lamp)")),
+        (act("let = 3; log far"), &["the name of the local is missing"], act("let far = 3; log far")),
     ];
     let (mut wrong, mut mended) = (vec![], 0);
     for (text, words, right) in &table {
@@ -186,6 +243,28 @@ fn a_common_mistake_is_one_error_that_leads_out() {
     }
     assert!(wrong.is_empty(), "{}", wrong.join("\n\n"));
     assert!(mended >= 10, "{mended} of {} bring a fix", table.len());
+}
+
+/// What is left out follows from another mistake: what stands by itself is told beside it.
+#[test]
+fn two_mistakes_are_two_errors() {
+    let rule = |name: &str, act: &str| format!("rule \"{name}\" {{ when start; then {{ {act} }} }}\n");
+    let sound = "kind heron { var feet = 2 }\nplace h: heron at (1, 1)\nmessage call(n: number)\n";
+    let table = [
+        (rule("a", "heat = = 2"), rule("b", "h.foot = 3")),
+        (rule("a", "heat = heet"), rule("b", "h.foot = 3")),
+        (rule("a", "send call(heet)"), rule("b", "send call(1, 2)")),
+        ("timer flood 3s\n".into(), rule("b", "h.foot = 3")),
+        ("tiles { 'k' kelp soft }\n".into(), rule("b", "walk h to 3")),
+        ("kind eel { speed 2 3 }\n".into(), rule("b", "h.feet = \"two\"")),
+        ("message ring(n: numbr)\n".into(), rule("b", "send call(1, 2)")),
+        (rule("a", "if heat > 1 heat = 2 }"), rule("b", "h.feet = \"two\"")),
+    ];
+    for (one, other) in table {
+        for text in [format!("{sound}{one}{other}"), format!("{sound}{other}{one}")] {
+            assert_eq!(checked(&text).errors(), 2, "{text}{:?}", checked(&text).diagnostics);
+        }
+    }
 }
 
 /// A text with the fix of its first error carried out, and what that is called.

@@ -33,8 +33,7 @@ impl Checker {
 
     fn name_actors(&mut self, n: &Node, numbered: &mut FxHashMap<String, u32>) {
         let named = self.declared(n);
-        let Some(kind_node) = n.exprs().first().cloned() else { return };
-        let kind_name = Self::text_of(&kind_node);
+        let kind_name = n.exprs().first().map(Self::text_of).unwrap_or_default();
         // One of a wrong kind still takes its number, so that the numbers of the others are right.
         let known = match self.names.get(&kind_name) {
             Some((Def::Kind(k), _)) if !self.level.kinds[k.index()].of_zones => Some(*k),
@@ -61,7 +60,9 @@ impl Checker {
 
     fn fill_place(&mut self, n: &Node, mut next: usize) -> usize {
         let named = self.declared(n);
-        let Some(kind_node) = n.exprs().first().cloned() else { return next };
+        let Some(kind_node) = n.exprs().first().cloned() else {
+            return next + ast::PlaceDecl::cast(n).map_or(0, |p| p.points().len());
+        };
         let (kind_name, kind_span) = (Self::text_of(&kind_node), self.span(&kind_node));
         self.here = self.area_of(n);
         let kind = match self.names.get(&kind_name).map(|(d, _)| *d) {
@@ -153,6 +154,9 @@ impl Checker {
         for item in body.children() {
             let span = self.span(&item);
             if item.kind() == K::ATTRIBUTE {
+                if self.takes_too_much(&item.word(), &item.exprs()) {
+                    continue;
+                }
                 let me = f.me;
                 out.extend(
                     self.attribute(&item.word(), &item.exprs(), span, me)

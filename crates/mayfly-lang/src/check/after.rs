@@ -125,7 +125,11 @@ impl Checker {
         let level = &self.level;
         let mut held: FxHashMap<String, MessageId> = FxHashMap::default();
         let mut wrong: Vec<(Span, MessageId, MessageId)> = vec![];
+        let half_known = &self.half_known_messages;
         let same = |a: MessageId, b: MessageId| {
+            if half_known.contains(&a) || half_known.contains(&b) {
+                return true;
+            }
             let types = |m: MessageId| level.messages[m.index()].params.iter().map(|(_, t)| t);
             types(a).eq(types(b))
         };

@@ -32,6 +32,7 @@ impl Checker {
             );
         }
         let Some(n) = all.first() else { return };
+        let told = self.diagnostics.len();
         if let Some(t) = n.tok(K::TEXT) {
             self.level.title = self.plain_text(&t);
         }
@@ -43,6 +44,9 @@ impl Checker {
                 continue;
             }
             set.push(a.word());
+            if self.takes_too_much(&a.word(), &a.exprs()) {
+                continue;
+            }
             let value = a.exprs().first().cloned();
             let text = value.as_ref().map(Self::text_of).unwrap_or_default();
             let number = text.replace('_', "").parse::<f64>().ok();
@@ -81,6 +85,10 @@ impl Checker {
                     );
                 }
             }
+        }
+        // As long as the edges are not known, nothing is said of what lies off the map.
+        if self.diagnostics.len() > told || self.is_broken(n) {
+            self.level.edges = Edges::Open;
         }
     }
 
@@ -208,10 +216,11 @@ impl Checker {
                 (ty, e)
             }
             None => {
+                let told = self.diagnostics.len();
                 let (e, ty) = self.expr(&value, None, &mut f);
                 let open = matches!(&ty, Ty::Nothing)
                     || matches!(&ty, Ty::List(t) | Ty::Set(t) | Ty::Tally(t) if **t == Ty::Broken);
-                if open {
+                if open && self.diagnostics.len() == told {
                     let span = self.span(&value);
                     self.error(
                         "no-type",
@@ -409,6 +418,9 @@ impl Checker {
                     self.error("name-taken", span, format!("there are two parameters `{name}`"), "rename one of them");
                 }
                 params.push((name, ty));
+            }
+            if self.is_broken(&n) || params.iter().any(|(_, ty)| *ty == Ty::Broken) {
+                self.half_known_messages.insert(id);
             }
             self.level.messages[id.index()].params = params;
         }

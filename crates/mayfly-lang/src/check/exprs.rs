@@ -435,7 +435,14 @@ impl Checker {
         match exprs.as_slice() {
             [e] => self.expr(e, want, f),
             [x, y] => {
-                let (x, y) = (self.expect(x, &Ty::Number, f), self.expect(y, &Ty::Number, f));
+                let told = self.diagnostics.len();
+                let x = self.expect(x, &Ty::Number, f);
+                let is_point = self.diagnostics.len() == told;
+                // Where one is no number, the other need not be one: it may not be a point that is meant.
+                let y = if is_point { self.expect(y, &Ty::Number, f) } else { self.expr(y, None, f).0 };
+                if !is_point {
+                    return self.broken(span);
+                }
                 let kind = ExprKind::Point(Box::new(x), Box::new(y), self.here);
                 (self.fold(Expr { kind, span }), Ty::Point)
             }
@@ -476,6 +483,7 @@ impl Checker {
             Some(Ty::List(_)) => Value::List(std::sync::Arc::default()),
             Some(Ty::Set(_)) => Value::Set(std::sync::Arc::default()),
             Some(Ty::Tally(_)) => Value::Tally(std::sync::Arc::default()),
+            Some(Ty::Broken) => return self.broken(span),
             _ => {
                 self.error(
                     "no-type",

@@ -58,6 +58,7 @@ pub(super) struct Kept {
     may_circle: bool,
     broken_actors: FxHashSet<ActorId>,
     half_known: FxHashSet<KindId>,
+    half_known_messages: FxHashSet<MessageId>,
     lost_machines: FxHashSet<String>,
     lost_zones: FxHashSet<String>,
     lost_places: bool,
@@ -120,6 +121,7 @@ impl Checker {
             may_circle: self.may_circle,
             broken_actors: self.broken_actors,
             half_known: self.half_known,
+            half_known_messages: self.half_known_messages,
             lost_machines: self.lost_machines,
             lost_zones: self.lost_zones,
             lost_places: self.lost_places,
@@ -154,6 +156,7 @@ impl Checker {
         c.may_circle = kept.may_circle;
         c.broken_actors = kept.broken_actors.clone();
         c.half_known = kept.half_known.clone();
+        c.half_known_messages = kept.half_known_messages.clone();
         c.lost_machines = kept.lost_machines.clone();
         c.lost_zones = kept.lost_zones.clone();
         c.lost_places = kept.lost_places;

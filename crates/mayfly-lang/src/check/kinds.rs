@@ -40,6 +40,9 @@ impl Checker {
             })
             .collect();
         for (id, n) in &nodes {
+            if self.is_broken(n) {
+                self.half_known.insert(*id);
+            }
             let Some(part) = ast::KindDecl::cast(n).and_then(|k| k.like()) else { continue };
             let (name, span) = (part.word(), self.span(&part));
             match self.names.get(&name).map(|(d, _)| *d) {
@@ -279,6 +282,9 @@ impl Checker {
         let word = item.word();
         let span = self.span(item);
         let exprs = item.exprs();
+        if word.is_empty() || self.takes_too_much(&word, &exprs) {
+            return;
+        }
         match word.as_str() {
             "steered" => self.level.kinds[id.index()].steered = true,
             "passes" => {
@@ -358,11 +364,6 @@ impl Checker {
                 return vec![];
             }
         };
-        let most = if attr == Attr::Look { 2 } else { 1 };
-        if let Some(extra) = exprs.get(most) {
-            let at = self.span(extra);
-            self.error("too-much", at, format!("`{word}` takes one value"), "take the rest out");
-        }
         self.refuse_too_large(attr, &value);
         let mut out = vec![(attr, value)];
         if let (Attr::Look, ExprKind::Const(Value::Text(t))) = (attr, &out[0].1.kind)
@@ -375,6 +376,19 @@ impl Checker {
             out.push((Attr::Colour, colour));
         }
         out
+    }
+
+    /// More values than an attribute takes. Which of them is one too many is not known, so nothing more is said of any.
+    pub fn takes_too_much(&mut self, word: &str, exprs: &[Node]) -> bool {
+        let (most, what) = match word {
+            "passes" | "carries" => return false,
+            "look" => (2, "a character and a colour"),
+            _ => (1, "one value"),
+        };
+        let Some(extra) = exprs.get(most) else { return false };
+        let at = self.span(extra);
+        self.error("too-much", at, format!("`{word}` takes {what}"), "take the rest out");
+        true
     }
 
     /// A side or a speed that no actor can have.

@@ -139,6 +139,7 @@ impl Checker {
             let field = self.level.kinds[k.index()].fields.iter().position(|f| f.name == name);
             let kind = self.level.kinds[k.index()].name.clone();
             match (field, want) {
+                (None, _) if self.half_known.contains(&k) => {}
                 (None, _) => self.error(
                     "needs",
                     span,

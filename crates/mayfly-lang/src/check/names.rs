@@ -218,10 +218,12 @@ impl Checker {
                     }
                 }
                 K::PLACE_DECL => {
-                    if let Some((name, span)) = self.declared(&n) {
+                    let points = ast::PlaceDecl::cast(&n).map_or(0, |p| p.points().len());
+                    if let Some((name, span)) = self.declared(&n).filter(|_| points > 0) {
                         self.take(&name, span, Def::Actor(ActorId::at(actors)));
                     }
-                    actors += ast::PlaceDecl::cast(&n).map_or(0, |p| p.points().len());
+                    self.lost_places |= self.is_broken(&n);
+                    actors += points;
                 }
                 K::ZONE_DECL => {
                     if let Some((name, span)) = self.declared(&n) {

@@ -96,7 +96,9 @@ impl Checker {
                 let ty = r.params.iter().find(|(n, _)| Some(n) == at.as_ref()).map_or(Ty::Broken, |(_, t)| t.clone());
                 self.local(&p, ty, &mut f);
             }
+            let told = self.diagnostics.len();
             let body = n.child(K::BLOCK).map(|b| self.block(&b, &mut f)).unwrap_or_default();
+            let unclear = self.diagnostics[told..].iter().any(|d| d.code == "no-value");
             if r.gives.is_some() {
                 if super::machines::waits(&body) {
                     self.error(
@@ -106,7 +108,7 @@ impl Checker {
                         "take the waits out, or the result",
                     );
                 }
-                if !always_returns(&body) {
+                if !unclear && !always_returns(&body) {
                     self.error(
                         "no-return",
                         r.span,

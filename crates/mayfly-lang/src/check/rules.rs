@@ -142,10 +142,7 @@ impl Checker {
             |d: &Diagnostic, at: Span| d.span.file == at.file && at.start <= d.span.start && d.span.start <= at.end;
         let whens: Vec<Span> = n.all(K::WHEN).iter().map(|w| self.span(w)).collect();
         let of_event = |d: &Diagnostic| whens.iter().find(|w| d.severity == Severity::Error && inside(d, **w)).copied();
-        let broken = |w: &&Span| {
-            let i = self.syntax_errors.partition_point(|e| *e < (w.file, w.start));
-            self.syntax_errors.get(i).is_some_and(|e| e.0 == w.file && e.1 <= w.end)
-        };
+        let broken = |w: &&Span| self.is_ungrammatical(**w);
         let mut wrong: Vec<Span> = whens.iter().filter(broken).copied().collect();
         let later = self.diagnostics.split_off(told);
         // Which names a line binds is not known either.

@@ -375,11 +375,11 @@ impl Checker {
             "remove" => Action::Remove(self.expect(&first?, &actor, f)),
             "halt" => Action::Halt(self.expect(&first?, &actor, f)),
             "move" => {
-                let who = self.expect(&first?, &actor, f);
                 let Some(to) = ast::Move::cast(n)?.to() else {
                     self.error("no-goal", span, "where it is moved is missing", "write `move keeper to (3, 4)`");
                     return None;
                 };
+                let who = self.expect(&first?, &actor, f);
                 Action::Move { who, to: self.actor_or_point(&to, f) }
             }
             "face" => {

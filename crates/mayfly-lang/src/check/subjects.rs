@@ -188,6 +188,8 @@ impl Checker {
                         format!("`{name}` is a zone of its actor"),
                         format!("write `self.{name}`"),
                     );
+                } else if name == "self" {
+                    self.unknown(&name, span, "a zone", &[]);
                 } else {
                     let zones: Vec<String> =
                         self.level.zones.iter().filter(|z| z.of.is_none()).map(|z| z.name.clone()).collect();

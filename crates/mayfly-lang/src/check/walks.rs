@@ -19,22 +19,10 @@ impl Checker {
     pub fn walk(&mut self, n: &Node, first: &Node, f: &mut Frame) -> Option<StmtKind> {
         let span = self.span(n);
         let form = ast::Walk::cast(n)?;
-        let who = self.expect(first, &Ty::Actor(None), f);
-        let mut goals = vec![];
-        if let Some(e) = form.to() {
-            goals.push(WalkGoal::To(self.actor_or_point(&e, f)));
-        }
-        if let Some(e) = form.along() {
-            goals.push(WalkGoal::Along(self.expect(&e, &Ty::Path, f)));
-        }
-        if let Some(e) = form.after() {
-            goals.push(WalkGoal::After(self.expect(&e, &Ty::Actor(None), f)));
-        }
-        if let Some(e) = form.away() {
-            goals.push(WalkGoal::AwayFrom(self.actor_or_point(&e, f)));
-        }
-        if goals.len() != 1 {
-            let what = if goals.is_empty() { "where this walks is missing" } else { "this walks to two goals" };
+        let given = [form.to(), form.along(), form.after(), form.away()];
+        let count = given.iter().flatten().count();
+        if count != 1 {
+            let what = if count == 0 { "where this walks is missing" } else { "this walks to two goals" };
             self.error(
                 "no-goal",
                 span,
@@ -43,7 +31,13 @@ impl Checker {
             );
             return None;
         }
-        let goal = goals.remove(0);
+        let who = self.expect(first, &Ty::Actor(None), f);
+        let goal = match given {
+            [Some(e), ..] => WalkGoal::To(self.actor_or_point(&e, f)),
+            [_, Some(e), ..] => WalkGoal::Along(self.expect(&e, &Ty::Path, f)),
+            [_, _, Some(e), _] => WalkGoal::After(self.expect(&e, &Ty::Actor(None), f)),
+            [_, _, _, e] => WalkGoal::AwayFrom(self.actor_or_point(&e?, f)),
+        };
         let speed = form.speed().map(|e| self.expect(&e, &Ty::Number, f));
         let lasts = form.lasts().map(|e| self.expect(&e, &Ty::Duration, f));
         let nearest = form.from_nearest();

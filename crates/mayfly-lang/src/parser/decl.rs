@@ -89,6 +89,10 @@ pub(super) fn head(p: &mut Parser, kind: Kind) {
     p.start(kind);
     p.eat_word("private");
     p.bump();
+    let reserved = |w: &str| super::RESERVED.iter().any(|(r, _)| *r == w);
+    if matches!(p.nth(1), IDENT | TEXT) && !p.nth_fresh(1) && !reserved(p.nth_text(1)) {
+        p.twice();
+    }
 }
 
 fn level(p: &mut Parser) {
@@ -104,7 +108,8 @@ fn level(p: &mut Parser) {
 /// Attributes that need no value, and those that have one.
 const FLAGS: &[&str] = &["solid", "opaque", "steered", "visible", "tangible", "enabled", "hidden"];
 const WITH_VALUES: &[&str] = &[
-    "size", "speed", "look", "colour", "facing", "tagged", "passes", "carries", "falls", "sight", "zone", "var", "rule",
+    "size", "speed", "look", "colour", "facing", "tagged", "passes", "carries", "falls", "sight", "zone", "var",
+    "rule", "rate", "seed", "edges",
 ];
 
 pub(super) fn attribute(p: &mut Parser) {
@@ -112,18 +117,25 @@ pub(super) fn attribute(p: &mut Parser) {
     let first = p.nth_text(0);
     if p.at(IDENT) {
         p.bump();
-        let next = p.nth_text(0);
-        if FLAGS.contains(&first) && p.goes_on() && (FLAGS.contains(&next) || WITH_VALUES.contains(&next)) {
-            p.error_at_token(
-                format!("`;` is missing between `{first}` and `{next}`"),
-                format!("write `{first}; {next}`"),
-            );
-            let at = p.bytes_of(1).start;
-            p.mended_by(at..at, "; ");
-            p.finish();
-            return attribute(p);
+        let ends = |p: &Parser, n| p.nth_fresh(n) || matches!(p.nth(n), SEMI | R_BRACE | EOF);
+        if !ends(p, 1) {
+            p.twice();
         }
+        let begin = p.pos;
         while p.goes_on() && !p.at(L_BRACE) {
+            let next = p.nth_text(0);
+            let begins_another = FLAGS.contains(&next) || WITH_VALUES.contains(&next) && !ends(p, 1);
+            if begins_another && (FLAGS.contains(&first) || p.pos > begin || !ends(p, 1)) {
+                let last = p.last_taken().map_or("", |t| p.text_of(t));
+                p.error_at_token(
+                    format!("`;` is missing between `{last}` and `{next}`"),
+                    format!("write `{last}; {next}`"),
+                );
+                let at = p.bytes_of(1).start;
+                p.mended_by(at..at, "; ");
+                p.finish();
+                return attribute(p);
+            }
             if matches!(p.nth(0), COMMA) {
                 p.bump();
                 continue;
@@ -135,7 +147,10 @@ pub(super) fn attribute(p: &mut Parser) {
             }
         }
     } else {
-        p.error_here(format!("a setting is missing here: {}", p.found()), "write a word and its value");
+        p.error_at_token(
+            format!("a setting is missing here: there is `{}`", super::short(p.nth_text(0))),
+            "write a word and its value",
+        );
         p.skip_statement();
     }
     p.finish();
@@ -151,8 +166,12 @@ fn tiles(p: &mut Parser) {
     head(p, TILES_DECL);
     p.braces("the tiles", |p| {
         p.start(TILE_ROW);
-        if p.expect(CHAR, "a tile's character, such as `'H'`,") {
-            p.name("the tile");
+        if p.expect(CHAR, "a tile's character, such as `'H'`,") || p.at(IDENT) {
+            if matches!(p.nth_text(0), "solid" | "opaque" | "tagged" | "look") {
+                p.no_name("the tile");
+            } else {
+                p.name("the tile");
+            }
             while p.at(IDENT) && p.goes_on() {
                 let tagged = p.at_word("tagged");
                 let look = p.at_word("look");
@@ -166,14 +185,16 @@ fn tiles(p: &mut Parser) {
                     p.finish();
                 }
                 if tagged {
-                    p.bump();
+                    let tag = |p: &mut Parser| match p.at(IDENT) {
+                        true => p.bump(),
+                        false => p.no_name("a tag"),
+                    };
+                    tag(p);
                     while p.eat(COMMA) {
-                        p.bump();
+                        tag(p);
                     }
                 }
             }
-        } else {
-            p.skip_line();
         }
         p.finish();
     });
@@ -195,7 +216,11 @@ fn map(p: &mut Parser) {
 
 fn area(p: &mut Parser) {
     head(p, AREA_DECL);
-    p.name("the area");
+    if p.at_word("map") && p.nth(1) == RAW_TEXT {
+        p.no_name("the area");
+    } else {
+        p.name("the area");
+    }
     if !p.eat_word("map") {
         p.error_here("an area needs a map", "write `area cellar map \"\"\" … \"\"\"`");
     }
@@ -227,10 +252,8 @@ fn tag(p: &mut Parser) {
 }
 
 pub(super) fn assigned(p: &mut Parser, what: &str) {
-    if p.expect(EQ, &format!("`=` and {what}")) {
+    if p.expect(EQ, &format!("`=` and {what}")) || p.goes_on() {
         expr(p);
-    } else {
-        p.skip_line();
     }
 }
 
@@ -347,14 +370,23 @@ pub(super) fn params(p: &mut Parser) {
         p.start(PARAM);
         let before = p.pos;
         if p.at(IDENT) {
-            p.start(NAME);
-            p.bump();
-            p.finish();
+            p.name("the parameter");
         } else {
             p.error_here(format!("a parameter's name is missing here: {}", p.found()), "write `(name: type)`");
-            p.bump();
+            p.breaks(super::Breaks::Name);
         }
         typed(p);
+        if !matches!(p.nth(0), COMMA | R_PAREN) {
+            p.twice();
+        }
+        if !matches!(p.nth(0), COMMA | R_PAREN | EOF | R_BRACE | L_BRACE) && !p.nth_fresh(0) {
+            p.error_here(format!("`)` is missing here: {}", p.found()), "write `(name: type, name: type)`");
+            p.start(BROKEN);
+            while !matches!(p.nth(0), COMMA | R_PAREN | EOF | R_BRACE | L_BRACE) && !p.nth_fresh(0) {
+                p.bump();
+            }
+            p.finish();
+        }
         p.finish();
         if !p.eat(COMMA) || p.pos == before {
             break;

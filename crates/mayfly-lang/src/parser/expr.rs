@@ -289,7 +289,15 @@ fn listed(p: &mut Parser, close: Kind, sign: &str) -> (usize, usize) {
     while !p.at(close) && !matches!(p.nth(0), EOF | R_BRACE) {
         height = height.max(climb(p, 0));
         n += 1;
-        if !p.eat(COMMA) {
+        if p.eat(COMMA) || !p.at(close) && p.twice() && p.eat(COMMA) {
+            continue;
+        }
+        // What follows may be read on where a comma alone is missing.
+        if !matches!(p.nth(0), IDENT | NUMBER | TEXT | DURATION | PERCENT | ACTOR_REF) || p.nth_fresh(0) {
+            break;
+        }
+        p.error_here(format!("{sign} is missing here: {}", p.found()), format!("write {sign}, or a comma between two"));
+        if is_no_name(p.nth_text(0)) {
             break;
         }
     }

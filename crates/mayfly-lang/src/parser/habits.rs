@@ -90,6 +90,12 @@ pub(super) fn duration(p: &Parser) -> Option<String> {
 
 /// A title in quotes; a bare word in its place is taken as one.
 pub(super) fn title(p: &mut Parser, what: &str) {
+    if p.at(IDENT) && p.goes_on() && p.nth(1) == TEXT && !p.nth_fresh(1) {
+        p.error_at_token(format!("{what} stands in quotes"), format!("take `{}` out", super::short(p.nth_text(0))));
+        p.pass_over(1);
+        p.bump();
+        return;
+    }
     if p.at(IDENT) && p.goes_on() {
         let word = super::short(p.nth_text(0));
         p.error_at_token(format!("{what} stands in quotes"), format!("write `\"{word}\"`"));
@@ -104,5 +110,9 @@ pub(super) fn title(p: &mut Parser, what: &str) {
         p.finish();
         return;
     }
-    p.expect(TEXT, &format!("{what} in quotes"));
+    if p.expect(TEXT, &format!("{what} in quotes")) {
+        p.twice();
+    } else {
+        p.breaks(super::Breaks::Name);
+    }
 }

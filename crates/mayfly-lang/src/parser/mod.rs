@@ -139,6 +139,8 @@ pub(crate) struct Parser<'t> {
     /// The tokens that are no trivia, and for each token how many of them stand before it.
     solid: Vec<u32>,
     before: Vec<u32>,
+    /// Where a `{` stands that no `}` closes.
+    unclosed: Vec<usize>,
     /// Looks since the last token was taken; past their bound the text counts as ended.
     looks: Cell<u32>,
     pos: usize,
@@ -171,12 +173,14 @@ impl<'t> Parser<'t> {
             }
         }
         before.push(solid.len() as u32);
+        let unclosed = unclosed(&tokens);
         Self {
             text,
             tokens,
             fresh,
             solid,
             before,
+            unclosed,
             looks: Cell::new(0),
             pos: 0,
             parens: 0,
@@ -369,6 +373,19 @@ impl<'t> Parser<'t> {
         self.finish();
         true
     }
+}
+
+/// Where each `{` stands that no `}` closes.
+fn unclosed(tokens: &[Lexeme]) -> Vec<usize> {
+    let mut open = vec![];
+    for t in tokens {
+        match t.kind {
+            L_BRACE => open.push(t.start),
+            R_BRACE => drop(open.pop()),
+            _ => {}
+        }
+    }
+    open
 }
 
 /// The first line of a token, cut where it is longer than a name has to be.

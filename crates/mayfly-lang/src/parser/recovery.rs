@@ -71,10 +71,51 @@ impl Parser<'_> {
         }
     }
 
-    /// Eats `kind`, or says what is missing.
+    /// Passes over a word, a text or a sign that stands twice in a row, and says so. Asked where it cannot be meant.
+    pub(crate) fn twice(&mut self) -> bool {
+        let (Some(last), Some(i)) = (self.last_taken(), self.index(0)) else { return false };
+        let next = self.tokens[i];
+        let same = next.kind == last.kind && self.text_of(next) == self.text_of(last);
+        if !same || !self.goes_on() {
+            return false;
+        }
+        self.error_at_token(format!("`{}` stands here twice", short(self.nth_text(0))), "take one of the two out");
+        self.mended_by(last.end..next.end, "");
+        self.pass_over(1);
+        true
+    }
+
+    /// Puts the next `n` tokens into the tree as a broken piece.
+    pub(crate) fn pass_over(&mut self, n: usize) {
+        self.start(BROKEN);
+        (0..n).for_each(|_| self.bump());
+        self.finish();
+    }
+
+    /// How many tokens stand before the next `kind` on this line, if there is one.
+    fn until(&self, kind: Kind) -> Option<usize> {
+        for n in 0.. {
+            match self.nth(n) {
+                k if k == kind => return (n > 0 || self.goes_on()).then_some(n),
+                EOF | SEMI | L_BRACE | R_BRACE => return None,
+                _ if self.nth_fresh(n) => return None,
+                _ => {}
+            }
+        }
+        None
+    }
+
+    /// Eats `kind`, or says what is missing. Of what stands twice, and of `=`, reading goes on behind it.
     pub(crate) fn expect(&mut self, kind: Kind, what: &str) -> bool {
-        if self.eat(kind) {
+        if self.eat(kind) || self.twice() && self.eat(kind) {
             return true;
+        }
+        if kind == EQ
+            && let Some(n) = self.until(EQ)
+        {
+            self.error_here(format!("{what} is missing here: {}", self.found()), format!("write {what}"));
+            self.pass_over(n);
+            return self.eat(EQ);
         }
         self.error_here(format!("{what} is missing here: {}", self.found()), format!("write {what}"));
         false
@@ -114,6 +155,9 @@ impl Parser<'_> {
     pub(crate) fn end_statement(&mut self) {
         if self.eat(SEMI) {
             while self.eat(SEMI) {}
+        } else if self.goes_on() && !self.after(R_BRACE) && self.twice() {
+            self.skip_line();
+            self.eat(SEMI);
         } else if self.goes_on() && !self.after(R_BRACE) {
             let help =
                 habits::duration(self).unwrap_or_else(|| "begin a new line, or part two statements with `;`".into());
@@ -138,23 +182,39 @@ impl Parser<'_> {
 
     /// `{ … }` with `item` for each statement in it. `item` must eat something.
     pub(crate) fn braces(&mut self, what: &str, mut item: impl FnMut(&mut Self)) {
+        if !self.at(L_BRACE) {
+            self.twice();
+        }
+        if !self.at(L_BRACE)
+            && let Some(n) = self.until(L_BRACE)
+        {
+            self.error_here(
+                format!("the `{{` of {what} should stand here, but {}", self.found()),
+                "correct what stands before the `{`, or take it out",
+            );
+            self.breaks(Breaks::Structure);
+            self.pass_over(n);
+        }
         if !self.eat(L_BRACE) {
             let found = self.found();
             self.error_here(
-                format!("a `{{` is missing here, with which {what} begins: {found}"),
+                format!("the `{{` of {what} is missing here: {found}"),
                 format!("write `{{` before what belongs to {what}, and `}}` behind it"),
             );
             self.breaks(Breaks::Structure);
             // What belongs to a declaration is read all the same.
-            let goes_on =
-                matches!(what, "the rule" | "the routine" | "the machine" | "the state" | "the tiles" | "the group");
-            if !goes_on || self.at(EOF) || self.at(R_BRACE) || self.is_outside(what) {
+            let goes_on = matches!(
+                what,
+                "the kind" | "the rule" | "the routine" | "the machine" | "the state" | "the tiles" | "the group"
+            );
+            if !goes_on || self.at(EOF) || self.at(R_BRACE) || self.is_outside(what, false) {
                 return;
             }
         }
+        let unclosed = self.last_taken().is_some_and(|t| t.kind == L_BRACE && self.unclosed.contains(&t.start));
         let parens = std::mem::replace(&mut self.parens, 0);
         let ok = self.deeper();
-        while !self.at(R_BRACE) && !self.at(EOF) && !self.is_outside(what) {
+        while !self.at(R_BRACE) && !self.at(EOF) && !self.is_outside(what, unclosed) {
             if self.eat(SEMI) {
                 continue;
             }
@@ -178,10 +238,11 @@ impl Parser<'_> {
 
     /// True where a declaration begins a line that cannot stand in what is read, so that its closing brace is missing: what
     /// follows is read as it was meant.
-    fn is_outside(&self, what: &str) -> bool {
+    fn is_outside(&self, what: &str, unclosed: bool) -> bool {
         let Some(at) = self.index(0).map(|i| self.tokens[i].start) else { return false };
         let begins_line = at > 0 && self.text.as_bytes()[at - 1] == b'\n';
         let own: &[&str] = match what {
+            _ if unclosed => &[],
             "the kind" => &["var", "keep", "define", "zone", "rule", "first", "machine"],
             "the machine" | "the state" | "`wherever`" | "the group" => &["rule"],
             _ => &[],
@@ -206,13 +267,31 @@ impl Parser<'_> {
             self.start(NAME);
             self.bump();
             self.finish();
+            self.twice();
             return true;
         }
+        self.no_name(what);
+        false
+    }
+
+    /// Says that a name is missing here.
+    pub(crate) fn no_name(&mut self, what: &str) {
         self.error_here(
             format!("the name of {what} is missing here: {}", self.found()),
             "a name is a letter or `_`, then letters, digits and `_`",
         );
         self.breaks(Breaks::Name);
-        false
+    }
+
+    /// True where the next line stands further in than the line under way, as what belongs to it does.
+    pub(crate) fn is_indented(&self) -> bool {
+        let (Some(last), Some(i)) = (self.last_taken(), self.index(0)) else { return false };
+        let next = self.tokens[i].start;
+        let indent = |at: usize| {
+            let line = &self.text[self.text[..at].rfind('\n').map_or(0, |n| n + 1)..];
+            line.len() - line.trim_start_matches([' ', '\t']).len()
+        };
+        let lines = self.text[last.end..next].matches('\n').count();
+        lines == 1 && !matches!(self.nth(0), R_BRACE | SEMI) && indent(next) > indent(last.start)
     }
 }

@@ -397,7 +397,11 @@ pub(super) fn routine(p: &mut Parser) {
 
 pub(super) fn machine(p: &mut Parser) {
     head(p, MACHINE_DECL);
-    p.name("the machine");
+    if p.at_word("for") {
+        p.no_name("the machine");
+    } else {
+        p.name("the machine");
+    }
     if p.at_word("for") {
         p.start(PART);
         p.bump();
@@ -528,6 +532,7 @@ fn transition(p: &mut Parser) {
                     format!("a transition has no such part: {}", p.found()),
                     "write `to STATE [when EVENT] [after D] [if TEST] [then { }]`",
                 );
+                p.breaks(super::Breaks::Structure);
                 p.skip_line();
                 break;
             }

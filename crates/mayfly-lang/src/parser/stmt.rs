@@ -136,7 +136,7 @@ fn assigns(p: &Parser) -> bool {
 
 /// One action.
 pub(super) fn statement(p: &mut Parser) {
-    if assigns(p) {
+    if assigns(p) && !p.at_word("let") {
         p.start(ASSIGN_STMT);
         postfix(p);
         p.bump();
@@ -150,10 +150,8 @@ pub(super) fn statement(p: &mut Parser) {
             p.start(LET_STMT);
             p.bump();
             p.name("the local");
-            if p.expect(EQ, "`=` and its value") {
+            if p.expect(EQ, "`=` and its value") || p.goes_on() {
                 expr(p);
-            } else {
-                p.skip_line();
             }
             p.finish();
         }
@@ -334,6 +332,7 @@ fn arm_body(p: &mut Parser) {
     if p.expect(FAT_ARROW, "`=>`") {
         block(p, "the arm");
     } else {
+        p.breaks(super::Breaks::Structure);
         p.skip_line();
     }
 }

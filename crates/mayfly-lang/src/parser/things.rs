@@ -11,14 +11,26 @@ use crate::syntax::Kind::*;
 
 pub(super) fn kind(p: &mut Parser) {
     head(p, KIND_DECL);
-    p.name("the kind");
-    if p.at_word("like") || p.at_word("of") {
+    let is_part = |p: &Parser| p.at_word("like") || p.at_word("of");
+    if is_part(p) && p.nth(1) == IDENT && p.goes_on() && !matches!(p.nth_text(1), "like" | "of") {
+        p.no_name("the kind");
+    } else {
+        p.name("the kind");
+    }
+    if is_part(p) {
         p.start(PART);
         p.bump();
-        postfix(p);
+        p.twice();
+        if p.at(L_BRACE) {
+            p.error_here("which kind is missing here: there is `{`", "write `like` and a kind's name, or `of zone`");
+            p.breaks(super::Breaks::Structure);
+        } else {
+            postfix(p);
+            p.twice();
+        }
         p.finish();
     }
-    if p.at(L_BRACE) {
+    if p.goes_on() || p.is_indented() {
         p.start(BODY);
         p.braces("the kind", kind_item);
         p.finish();
@@ -82,7 +94,11 @@ pub(super) fn overrides(p: &mut Parser) {
 
 pub(super) fn place(p: &mut Parser) {
     head(p, PLACE_DECL);
-    if p.nth(1) == COLON {
+    if p.at(COLON) {
+        p.name("the actor");
+        p.bump();
+        postfix(p);
+    } else if p.nth(1) == COLON {
         if p.at(ACTOR_REF) {
             // Whoever comes back from the log writes a name as it is shown there.
             p.error_at_token(
@@ -129,7 +145,11 @@ pub(super) fn place(p: &mut Parser) {
 
 pub(super) fn zone(p: &mut Parser) {
     head(p, ZONE_DECL);
-    p.name("the zone");
+    if p.at_word("in") {
+        p.no_name("the zone");
+    } else {
+        p.name("the zone");
+    }
     if p.eat(COLON) {
         postfix(p);
     }
@@ -139,10 +159,8 @@ pub(super) fn zone(p: &mut Parser) {
         postfix(p);
         p.finish();
     }
-    if p.expect(EQ, "`=` and a shape") {
+    if p.expect(EQ, "`=` and a shape") || p.goes_on() {
         shape(p);
-    } else {
-        p.skip_line();
     }
     if p.at_word("for") && p.goes_on() {
         p.start(FOR_WHOM);
@@ -161,7 +179,11 @@ pub(super) fn zone(p: &mut Parser) {
 
 pub(super) fn path(p: &mut Parser) {
     head(p, PATH_DECL);
-    p.name("the path");
+    if p.at_word("in") {
+        p.no_name("the path");
+    } else {
+        p.name("the path");
+    }
     if p.at_word("in") {
         p.start(PART);
         p.bump();
