@@ -229,7 +229,8 @@ impl Reader<'_> {
         if let Some(local) = owner.and_then(|o| self.symbols.local_of(self.file, word, &o)) {
             return Some(local);
         }
-        match self.found.types.get(&span(self.file, n)) {
+        let ty = self.found.types.get(&span(self.file, n));
+        match ty {
             Some(Ty::Enum(e)) => {
                 if let Some(value) = self.enum_value(*e, word) {
                     return Some(value);
@@ -241,7 +242,8 @@ impl Reader<'_> {
         self.symbols
             .global(self.file, word)
             .or_else(|| self.symbols.only(word, |s| s.kind == S::EnumValue))
-            .or_else(|| self.symbols.only(word, |s| s.kind == S::State))
+            // A direction or a colour is no state of that name.
+            .or_else(|| self.symbols.only(word, |s| s.kind == S::State && !matches!(ty, Some(Ty::Enum(_)))))
     }
 
     /// What the place of a name says about it.

@@ -37,9 +37,9 @@ pub(super) fn line(d: &Diagnostic, project: &Project) -> At {
 pub(super) struct Broken<'p> {
     /// Lines, each with the place of its first error.
     pub lines: FxHashMap<At, u32>,
-    /// Lines of tiles, messages, clocks and their like with another error, each with the place of its first: what they
-    /// declare is not known for sure.
-    pub ground: FxHashMap<At, u32>,
+    /// Lines of tiles, messages, clocks and their like with another error, each with the place of the first that stands for
+    /// it: what they declare is not known for sure.
+    pub ground: FxHashMap<At, At>,
     /// Lines on which a word of the language is taken as a name: that breaks what names it.
     pub reserved: FxHashSet<At>,
     /// Those words.
@@ -110,7 +110,7 @@ impl<'p> Broken<'p> {
             let inside = self.declaration(*at);
             let same = structure.is_some_and(|s| s.0 == at.0 && inside.is_some() && self.declaration(s) == inside);
             // A brace may close what was broken far before; any other piece follows what is broken directly.
-            let closes = structure.is_some_and(|s| s.0 == at.0) && is_brace(project, *at);
+            let closes = is_brace(project, *at);
             let behind = |last: At| last.0 == at.0 && (closes || self.begun(last) == self.begun(*at));
             if same || kind(at) == Breaks::Stray && is_piece(project, *at) && last.is_some_and(behind) {
                 self.later.insert(*at);
@@ -187,9 +187,14 @@ impl<'p> Broken<'p> {
             let part = if n.kind() == K::ROUTINE_DECL { n.child(K::PARAMS) } else { Some(n.clone()) };
             let Some((file, range)) = part.and_then(|p| place(project, &p)) else { continue };
             let holds = |d: &&&Diagnostic| d.span.file == file && range.contains(&d.span.start);
-            for d in wrong.iter().filter(holds) {
-                let first = self.ground.entry(line(d, project)).or_insert(d.span.start);
-                *first = (*first).min(d.span.start);
+            let inside: Vec<&&Diagnostic> = wrong.iter().filter(holds).collect();
+            // The lines of a clock name each other.
+            let of_all = inside.iter().map(|d| at(d)).min().filter(|_| n.kind() == K::CLOCK_DECL);
+            for d in &inside {
+                let first = self.ground.entry(line(d, project)).or_insert(at(d));
+                *first = of_all.unwrap_or(*first).min(at(d));
+            }
+            if !inside.is_empty() {
                 self.take_names(&n, project);
             }
         }
@@ -219,6 +224,7 @@ impl<'p> Broken<'p> {
             if holds(&at) {
                 self.declarations.push(at);
                 self.take_names(&n, project);
+                self.take_members(&n, project, holds);
                 last = None;
             } else {
                 last = Some((n, at));
@@ -237,6 +243,20 @@ impl<'p> Broken<'p> {
         let names = n.all(K::NAME).into_iter().filter_map(|n| place(project, &n));
         let text = |(f, r): (u16, Range<u32>)| project.sources[f as usize].text.get(r.start as usize..r.end as usize);
         self.declared.extend(names.filter_map(text));
+    }
+
+    /// The names of a kind's variables and their like that are broken.
+    fn take_members(&mut self, kind: &Node, project: &'p Project, holds: impl Fn(&(u16, Range<u32>)) -> bool) {
+        let Some(body) = kind.child(K::BODY) else { return };
+        let mut last: Option<Node> = None;
+        for item in body.children() {
+            let broken = place(project, &item).is_some_and(|at| holds(&at));
+            if broken {
+                let whose = if item.kind() == K::BROKEN { last.as_ref() } else { Some(&item) };
+                whose.into_iter().for_each(|item| self.take_names(item, project));
+            }
+            last = Some(item);
+        }
     }
 
     /// A stray piece: what it was to declare is one of its first two words, or stands in it.
@@ -261,7 +281,12 @@ impl<'p> Broken<'p> {
             }
         }
         let block = parse.tokens[from..].iter().take(MAX_STRAY).take_while(|t| t.kind != K::R_BRACE);
-        self.names.extend(block.filter(|t| is_word(t)).map(text));
+        for t in block {
+            self.signs |= t.kind == K::CHAR;
+            if is_word(t) {
+                self.names.insert(text(t));
+            }
+        }
     }
 
     /// The broken declaration in which a place lies.

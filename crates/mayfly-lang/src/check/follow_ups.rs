@@ -43,8 +43,8 @@ const UNKNOWN: [&str; 24] = [
     "no-variable",
 ];
 /// Of those, what is said of a word that nothing at all declares: the same word elsewhere is the same mistake.
-const UNKNOWN_ANYWHERE: [&str; 7] =
-    ["unknown-name", "unknown-state", "no-kind", "no-message", "no-tile", "no-area", "no-clock"];
+const UNKNOWN_ANYWHERE: [&str; 8] =
+    ["unknown-name", "unknown-state", "no-kind", "no-message", "no-tile", "no-area", "no-clock", "no-timer"];
 /// What is said of something that lacks a part.
 const LACKS: [&str; 8] =
     ["no-when", "no-then", "no-start", "no-return", "empty", "unknown-state", "no-self", "name-hidden"];
@@ -129,7 +129,7 @@ pub(super) fn leave_out(diagnostics: &mut Vec<Diagnostic>, project: &Project, tr
             _ if !b.ground.contains_key(&line) && names_one(d, &b.declared, project) => false,
             (code, _) if LACKS.contains(&code) && b.declaration(at(d)).is_some() => false,
             (code, _) if UNKNOWN.contains(&code) && b.is_told(text(d).unwrap_or_default(), line) => false,
-            _ if b.ground.contains_key(&line) => b.ground[&line] == d.span.start && told.insert(line),
+            _ if b.ground.contains_key(&line) => b.ground[&line] == at(d) && told.insert(at(d)),
             _ => true,
         }
     });

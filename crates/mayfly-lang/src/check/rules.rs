@@ -144,6 +144,9 @@ impl Checker {
         let of_event = |d: &Diagnostic| whens.iter().find(|w| d.severity == Severity::Error && inside(d, **w)).copied();
         let broken = |w: &&Span| self.is_ungrammatical(**w);
         let mut wrong: Vec<Span> = whens.iter().filter(broken).copied().collect();
+        // A line of the rule that is not understood may have been meant as its event.
+        let lines = n.all(K::BROKEN).into_iter().chain((whens.is_empty()).then(|| n.clone()));
+        wrong.extend(lines.map(|l| self.span(&l)).filter(|l| self.is_ungrammatical(*l)));
         let later = self.diagnostics.split_off(told);
         // Which names a line binds is not known either.
         let unclear = !wrong.is_empty() || later.iter().any(|d| d.code != "other-names" && of_event(d).is_some());

@@ -166,7 +166,12 @@ fn tiles(p: &mut Parser) {
     head(p, TILES_DECL);
     p.braces("the tiles", |p| {
         p.start(TILE_ROW);
-        if p.expect(CHAR, "a tile's character, such as `'H'`,") || p.at(IDENT) {
+        let early = p.until(CHAR).filter(|n| *n > 0);
+        let has_sign = p.expect(CHAR, "a tile's character, such as `'H'`,");
+        if let Some(n) = early {
+            p.pass_over(n + 1);
+        }
+        if has_sign || p.at(IDENT) {
             if matches!(p.nth_text(0), "solid" | "opaque" | "tagged" | "look") {
                 p.no_name("the tile");
             } else {

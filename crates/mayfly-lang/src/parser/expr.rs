@@ -179,6 +179,11 @@ fn too_high(p: &mut Parser, height: usize) -> bool {
 fn prefix(p: &mut Parser, least: u8) -> usize {
     let word = if p.at(IDENT) { p.nth_text(0) } else { "" };
     match p.nth(0) {
+        // The next line is the next statement's.
+        _ if begins_line(p) => {
+            missing(p);
+            0
+        }
         MINUS => {
             p.start(UNARY_EXPR);
             p.bump();
@@ -317,7 +322,7 @@ fn listed(p: &mut Parser, close: Kind, sign: &str) -> (usize, usize) {
 /// One operand; gives how high its tree is, none where there is none.
 fn primary(p: &mut Parser) -> Option<usize> {
     let word = if p.at(IDENT) { p.nth_text(0) } else { "" };
-    if p.parens == 0 && p.nth_fresh(0) && !p.at_statement() && !after_joiner(p) {
+    if begins_line(p) {
         missing(p);
         return None;
     }
@@ -348,6 +353,10 @@ fn primary(p: &mut Parser) -> Option<usize> {
             let (n, inner) = listed(p, R_PAREN, "`)`");
             height = inner + 1;
             p.finish();
+            if n == 1 && p.before_last(COMMA) {
+                let help = "write `(x, y)`, or take the comma out";
+                p.error_here("the second number of this point is missing", help);
+            }
             if n == 0 {
                 p.error_here("these parentheses are empty", "put a value or a point `(x, y)` into them");
             }
@@ -360,7 +369,9 @@ fn primary(p: &mut Parser) -> Option<usize> {
         L_BRACE => {
             p.start(BRACES_EXPR);
             p.bump();
-            p.expect(R_BRACE, "`}` of the empty `{}`");
+            if !p.expect(R_BRACE, "`}` of the empty `{}`") {
+                p.breaks(super::Breaks::Structure);
+            }
             p.finish();
         }
         IDENT if word == "all" => {
@@ -386,6 +397,11 @@ fn primary(p: &mut Parser) -> Option<usize> {
         }
     }
     Some(height)
+}
+
+/// True where a new line begins that cannot go on with what stood before it.
+fn begins_line(p: &Parser) -> bool {
+    p.parens == 0 && p.nth_fresh(0) && !p.at_statement() && !after_joiner(p)
 }
 
 /// After an operator, a comma, `=`, `=>` or `->` an expression may begin on the next line.

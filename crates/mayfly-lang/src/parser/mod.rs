@@ -235,6 +235,12 @@ impl<'t> Parser<'t> {
         n.checked_sub(1).map(|n| self.tokens[self.solid[n] as usize])
     }
 
+    /// True where the last token but one that was taken is of that kind.
+    pub(crate) fn before_last(&self, kind: Kind) -> bool {
+        let n = self.before[self.pos.min(self.tokens.len())] as usize;
+        n.checked_sub(2).is_some_and(|n| self.tokens[self.solid[n] as usize].kind == kind)
+    }
+
     /// The text of a token.
     pub(crate) fn text_of(&self, t: Lexeme) -> &'t str {
         &self.text[t.start..t.end]

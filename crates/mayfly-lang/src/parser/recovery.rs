@@ -12,7 +12,9 @@ impl Parser<'_> {
     /// An error at the next token, or at the end of the last where the line is over.
     pub(crate) fn error_here(&mut self, message: impl Into<String>, help: impl Into<String>) {
         let (mut start, mut end) = match self.index(0) {
-            Some(i) if !(self.fresh[i] && self.pos > 0) => (self.tokens[i].start, self.tokens[i].end),
+            Some(i) if !self.fresh[i] || self.pos == 0 || self.at_statement() => {
+                (self.tokens[i].start, self.tokens[i].end)
+            }
             _ => self.last_taken().map_or((0, 0), |t| (t.end, t.end)),
         };
         if start > self.text.len() {
@@ -66,7 +68,7 @@ impl Parser<'_> {
     pub(crate) fn found(&self) -> String {
         match self.nth(0) {
             EOF => "the text ends".into(),
-            _ if self.nth_fresh(0) && self.parens == 0 => "the line ends".into(),
+            _ if self.nth_fresh(0) && self.parens == 0 && !self.at_statement() => "the line ends".into(),
             _ => format!("there is `{}`", short(self.nth_text(0))),
         }
     }
@@ -93,7 +95,7 @@ impl Parser<'_> {
     }
 
     /// How many tokens stand before the next `kind` on this line, if there is one.
-    fn until(&self, kind: Kind) -> Option<usize> {
+    pub(super) fn until(&self, kind: Kind) -> Option<usize> {
         for n in 0.. {
             match self.nth(n) {
                 k if k == kind => return (n > 0 || self.goes_on()).then_some(n),
@@ -248,6 +250,9 @@ impl Parser<'_> {
             _ => &[],
         };
         let word = self.nth_text(0);
+        if begins_line && word == "tiles" && self.nth(1) == L_BRACE {
+            return true;
+        }
         begins_line
             && self.at(IDENT)
             && matches!(self.nth(1), IDENT | TEXT | RAW_TEXT)

@@ -401,7 +401,11 @@ fn for_statement(p: &mut Parser) {
         p.error_here("a loop begins without `each`", "write `for i in 1..5` or `for l in all lamp`");
         p.bump();
     }
-    p.name("the loop's variable");
+    if p.at_word("in") {
+        p.no_name("the loop's variable");
+    } else {
+        p.name("the loop's variable");
+    }
     if !p.eat_word("in") {
         p.error_here("`in` is missing here", "write `for i in 1..5` or `for l in all lamp`");
     }

@@ -119,6 +119,9 @@ impl Gathered<'_> {
                 if kinds.contains(&SymbolKind::Actor) {
                     self.unnamed();
                 }
+                if kinds.contains(&SymbolKind::Area) && self.a.symbols.iter().any(|(_, s)| s.kind == SymbolKind::Area) {
+                    self.push("main", None, "the main map", "main (3, 4)");
+                }
                 if *kinds == [SymbolKind::Variable] && matches!(self.c.blocks.last(), Some(Block::Machine(..))) {
                     self.own_kind().into_iter().for_each(|k| self.members(k));
                 }

@@ -187,7 +187,8 @@ fn inside(block: &Block, w: &Words, start: usize, end: usize) -> Vec<Want> {
         if head == "needs" {
             return vec![Want::Names(&[S::Variable])];
         }
-        if head == "to" && (end == first + 2 || is_operand(w, end - 1)) {
+        let tests = (first..end).any(|i| w.text(i) == "if");
+        if head == "to" && !tests && (end == first + 2 || is_operand(w, end - 1)) {
             return vec![Want::Plain(&["when", "if", "then", "after", "of"]), Want::Words(Place::Test)];
         }
     }

@@ -260,6 +260,8 @@ pub(super) fn in_event(block: &Block, w: &Words, from: usize, end: usize) -> Vec
         "presses" | "pressing" => vec![Want::Names(&[S::Input]), Want::Plain(DIRECTIONS)],
         "treads" => vec![Want::Names(&[S::Tile, S::Tag])],
         "passes" => vec![Want::Units(w.text(end - 2).to_string())],
+        "reaches" => values(),
+        "to" if w.text(end.wrapping_sub(2)) == "drops" => values(),
         "comes" | "strays" | "parts" | "turns" | "drops" => {
             vec![Want::Plain(&["to", "from", "true", "false"]), Want::Names(&[S::Kind])]
         }
@@ -355,6 +357,7 @@ pub(super) fn expression(w: &Words, end: usize) -> Vec<Want> {
                 Want::Locals,
                 Want::Names(ZONES),
                 Want::Holding(ValueSort::Zone),
+                Want::Plain(&["self"]),
                 Want::Words(Place::Value),
                 Want::Names(VALUES),
             ];
@@ -378,6 +381,9 @@ pub(super) fn expression(w: &Words, end: usize) -> Vec<Want> {
                 Want::Plain(&["self"]),
                 Want::Names(VALUES),
             ];
+        }
+        "=" | "==" | "!=" if chain(w, end - 1).last().is_some_and(|n| n == "colour") => {
+            return [vec![Want::Plain(COLOURS)], values()].concat();
         }
         "has" => return [vec![Want::Plain(&["been"])], values()].concat(),
         "at" => return [vec![Want::Plain(&["most"])], values()].concat(),

@@ -11,7 +11,7 @@ pub fn levels() -> Vec<(String, String)> {
         for entry in std::fs::read_dir(here.join(folder)).expect("a folder").flatten() {
             let text = std::fs::read_to_string(entry.path()).unwrap_or_default();
             // A case begins with its level.
-            let level = text.split("--- ").next().unwrap_or_default().to_string();
+            let level = text.split("\n--- ").next().unwrap_or_default().to_string();
             all.push((entry.file_name().to_string_lossy().into_owned(), level));
         }
     }
