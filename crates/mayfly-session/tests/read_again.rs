@@ -1,5 +1,5 @@
 //! A text that is read again after a change is known as if it were read for the first time: every level that there is, with
-//! one small change after the other inside its rules and machines, right ones and wrong ones.
+//! one small change after the other anywhere in it, right ones and wrong ones.
 
 mod levels;
 
@@ -156,11 +156,13 @@ fn one_of_several_files_is_read_again_where_it_was_changed() {
     assert_eq!(again(own, &wheels.replace("+= step", "+= 2 * step"), floats), first("wheel"));
     assert_eq!(again(own, &wheels.replace("(1, 3)", "(1, 33)"), floats), first("wheel more"));
     assert_eq!(again(own, wheels, &floats.replace("n > 1", "n > steps")), first("float"));
+    assert_eq!(again(own, &wheels.replace("turns = 0", "turns = 10"), floats), Some("var turns = 10".into()));
+    assert_eq!(again(own, &wheels.replace("step = 1", "step = 12"), floats), Some("private var step = 12".into()));
     // A private name of another file is a mistake as before.
     assert_eq!(again(&own.replace("log turns", "log step"), wheels, floats), first("own"));
     // Two files at once, another declaration, another title, other states: the whole is read.
     assert_eq!(again(&own.replace("+= 10", "+= 1"), &wheels.replace("+= step", "+= 3"), floats), None);
-    assert_eq!(again(own, &wheels.replace("var turns = 0", "var turns = 10"), floats), None);
+    assert_eq!(again(own, &wheels.replace("var turns = 0", "var turn = 10"), floats), None);
     assert_eq!(again(own, &wheels.replace("wheel more", "wheel less"), floats), None);
     assert_eq!(again(own, wheels, &floats.replace("then { log", "} then { log")), None);
 }
@@ -194,6 +196,99 @@ fn what_a_rule_adds_to_the_level_makes_the_whole_be_read() {
         assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
         assert_eq!(b.only_read().is_some(), alone, "`{from}` became `{to}`");
         let (_, wrong) = hold(&b, base, to);
+        assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+    }
+}
+
+#[test]
+fn what_a_declaration_says_of_itself_alone_is_read_alone() {
+    let base = r#"level "Own" { rate 10; seed 3 } // the level
+tiles { '_' boards tagged footing; 'w' water solid }
+// how it lies
+map """
+____ww__
+________
+"""
+area cellar map """
+__w_
+"""
+const most = 4
+kind person { steered; var oil = 2; speed 3 /* as told */ }
+kind spot of zone { var fish = 1 }
+place keeper: person at (0, 0) facing east { oil = 3 }
+place person at (1, 1), (2, 1)
+place person in cellar at (0, 0) // below
+zone pool: spot = rect (1, 0) 2 x 1 for person { fish = 7 }
+zone bank = pool + rect (4, 1) 1 x 1
+zone wet = tiles water
+zone under in cellar = tiles boards - rect (0, 0) 1 x 1
+path rounds = (0, 0) (1, 0) (1, 1) loop
+timer flood = 3s running
+keep var heat: number = 1 within 0 to 9
+var held: message = call
+message call(n: number)
+message ring(n: number)
+var who: actor or none = keeper
+define hot = heat > most
+rule "h" { when hears call(n); then { heat = n } }
+rule "r" { when keeper enters bank; when flood ends; if hot; then { walk keeper along rounds; send held(heat); log pool.fish; held = ring } }
+"#
+    .replace(" /* as told */", "");
+    let a = Analysis::of("t.may", &base, &mut none);
+    assert!(a.level().is_some(), "{:?}", a.diagnostics());
+    for (from, to, alone) in [
+        ("// the level", "// the whole level", true),
+        ("// how it lies", "// how it lies, row by row", true),
+        ("// below", "// far below", true),
+        ("// how it lies", "/// how it lies", false),
+        ("\"Own\"", "\"Own one\"", true),
+        ("seed 3", "seed 33", false),
+        ("____ww__", "_w__ww__", true),
+        ("____ww__", "_w__ww_", true),
+        ("____ww__", "____ww___", false),
+        ("____ww__", "____wx__", false),
+        ("__w_", "_ww_", true),
+        ("most = 4", "most = 44", false),
+        ("oil = 2", "oil = 22", false),
+        ("(0, 0) facing east", "(3, 0) facing east", true),
+        ("facing east", "facing west", true),
+        ("facing east", "facing wext", false),
+        ("(0, 0) facing", "(0, 10) facing", false),
+        ("{ oil = 3 }", "{ oil = 3 + most }", true),
+        ("{ oil = 3 }", "{ oil = random(1, 3) }", false),
+        ("(1, 1), (2, 1)", "(1, 1), (3, 1)", true),
+        ("(1, 1), (2, 1)", "(1, 1)", false),
+        ("in cellar at (0, 0)", "in cellar at (2, 0)", true),
+        ("rect (1, 0) 2 x 1 for", "rect (1, 0) 3 x 1 for", false),
+        ("rect (4, 1) 1 x 1", "rect (4, 1) 1 x 12", true),
+        ("pool + rect", "pool - rect", true),
+        ("tiles water", "tiles footing", true),
+        ("tiles boards -", "tiles water -", true),
+        ("fish = 7", "fish = 70", false),
+        ("(1, 0) (1, 1) loop", "(3, 0) (1, 1) loop", true),
+        ("(1, 0) (1, 1) loop", "(1, 0) (1, 1) bounce", false),
+        ("(1, 0) (1, 1) loop", "(1, 1) loop", false),
+        ("3s running", "30s running", true),
+        ("3s running", "3 running", false),
+        ("within 0 to 9", "within 0 to 90", true),
+        ("number = 1", "number = 8", true),
+        ("number = 1", "text = 1", false),
+        ("keep var", "var", false),
+        ("held: message = call", "held: message = ring", false),
+        ("= keeper\n", "= none\n", true),
+        ("heat > most", "heat > 2", false),
+    ] {
+        assert!(base.contains(from), "{from}");
+        let text = base.replacen(from, to, 1);
+        let (b, wrong) = hold(&a, &text, from);
+        assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+        assert_eq!(b.only_read().is_some(), alone, "`{from}` became `{to}`: {:?}", b.diagnostics());
+        // A rule that was read alone, on what was read alone before, and the change taken back.
+        let (c, wrong) = hold(&b, &text.replacen("if hot", "if not hot", 1), to);
+        assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+        let (_, wrong) = hold(&c, &base, to);
+        assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+        let (_, wrong) = hold(&b, &base, to);
         assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
     }
 }

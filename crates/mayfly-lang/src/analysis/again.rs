@@ -8,7 +8,7 @@ use super::symbols::{SymbolId, Symbols};
 use super::uses::{self, Use, in_order};
 use super::{Analysis, File};
 use crate::check::{Before, Found, Patch, Project};
-use crate::moved::{Moves, Shift};
+use crate::moved::Moves;
 use crate::parser::{self, Edited, Parse};
 use crate::syntax::{Node, node_at};
 use mayfly_base::Span;
@@ -62,8 +62,12 @@ impl Edits {
 /// The symbols and uses of the new text.
 pub(super) fn uses(before: &Analysis, files: &[File], found: &Found, patch: &Patch) -> Option<(Symbols, Vec<Use>)> {
     let file = patch.new.file;
+    let mut symbols = before.symbols.moved(patch);
+    if patch.is_comment {
+        let uses = before.uses.iter().map(|u| Use { at: patch.shift.of(u.at), ..*u }).collect();
+        return Some((symbols, uses));
+    }
     let node = node_at(&files.get(file as usize)?.tree(), patch.new.range())?;
-    let mut symbols = before.symbols.moved(&patch.shift);
     let ids = symbols.replace_locals(file, &node, patch.new);
     let shift = &patch.shift;
     let inside = |at: Span| at.file == file && patch.old.start <= at.start && at.end <= patch.old.end;
@@ -91,15 +95,18 @@ impl Ids {
 
 impl Symbols {
     /// The same symbols after an edit.
-    fn moved(&self, by: &Shift) -> Self {
+    fn moved(&self, patch: &Patch) -> Self {
+        let by = &patch.shift;
+        // What was put in at the end of a declaration belongs to it.
+        let around = |at: Span| if at == patch.old && !patch.is_comment { patch.new } else { by.of(at) };
         let mut new = self.clone();
         for s in &mut new.all {
             s.at.moves(by);
-            s.whole.moves(by);
+            s.whole = around(s.whole);
         }
         new.declared.iter_mut().for_each(|(at, _)| at.moves(by));
-        new.owners = self.owners.iter().map(|(at, id)| (by.of(*at), *id)).collect();
-        new.locals = self.locals.iter().map(|((at, name), id)| ((by.of(*at), name.clone()), *id)).collect();
+        new.owners = self.owners.iter().map(|(at, id)| (around(*at), *id)).collect();
+        new.locals = self.locals.iter().map(|((at, name), id)| ((around(*at), name.clone()), *id)).collect();
         new
     }
 

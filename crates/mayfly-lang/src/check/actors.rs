@@ -58,7 +58,7 @@ impl Checker {
         }
     }
 
-    fn fill_place(&mut self, n: &Node, mut next: usize) -> usize {
+    pub fn fill_place(&mut self, n: &Node, mut next: usize) -> usize {
         let named = self.declared(n);
         let Some(kind_node) = n.exprs().first().cloned() else {
             return next + ast::PlaceDecl::cast(n).map_or(0, |p| p.points().len());

@@ -1,4 +1,5 @@
-//! A level read again after a change inside one rule, or one part of a machine: that one alone is read, all else is kept.
+//! A level read again after a change inside one rule, one part of a machine, one declaration ([`super::again_declaration`])
+//! or one comment: that one alone is read, all else is kept.
 //!
 //! The level is looked over as a whole all the same, so findings are those of the new text.
 //!
@@ -20,9 +21,11 @@ use crate::syntax::{Kind as K, Node, NodeExt, node_at};
 use mayfly_base::{RuleId, Span};
 use std::sync::Arc;
 
-/// The one rule, or part of a machine, that was read again.
+/// The one piece of the text that was read again.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Patch {
+    /// It is a comment: nothing was read.
+    pub is_comment: bool,
     /// Where it stood.
     pub old: Span,
     /// Where it stands.
@@ -30,37 +33,63 @@ pub(crate) struct Patch {
     pub shift: Shift,
 }
 
-/// Reads what was changed; none where that does not stand in one rule alone.
+/// Reads what was changed; none where that does not stand in one piece alone that means nothing else for others.
 pub(super) fn read(project: &Arc<files::Project>, before: &Before) -> Option<(Vec<Diagnostic>, Found, Patch)> {
     let kept = before.found.kept.as_ref()?;
     if !project.diagnostics.is_empty() {
         return None;
     }
-    let shift = before.edited.shift(before.file);
+    let (edited, file) = (&before.edited, before.file);
+    let shift = edited.shift(file);
     let holds = |u: &Unit| {
-        let (at, old) = (u.at.range(), &before.edited.old);
-        u.at.file == before.file && at.start < old.start && old.end < at.end
+        let (at, old) = (u.at.range(), &edited.old);
+        u.at.file == file && at.start < old.start && old.end < at.end
     };
-    let (index, unit) = kept.units.iter().enumerate().find(|(_, u)| holds(u))?;
-    let patch = Patch { old: unit.at, new: shift.of(unit.at), shift };
-    let start = project.parts.iter().find(|p| p.file == before.file)?.start;
+    let unit = kept.units.iter().enumerate().find(|(_, u)| holds(u)).filter(|_| !edited.in_comment);
+    let whole = Span::new(file, edited.declaration.start, edited.declaration.end);
+    let old = unit.map_or(whole, |(_, u)| u.at);
+    let new = Span { end: (i64::from(old.end) + edited.by) as u32, ..old };
+    let patch = Patch { is_comment: edited.in_comment, old, new, shift };
+    let start = project.parts.iter().find(|p| p.file == file)?.start;
     let tree = project.tree();
-    let linked = |at: Span| at.start as usize + start..at.end as usize + start;
-    let old = node_at(&before.tree, patch.old.range())?;
-    let node = node_at(&tree, linked(patch.new)).filter(|n| n.kind() == old.kind())?;
-    if meant_elsewhere(&old) != meant_elsewhere(&node) {
-        return None;
-    }
-    let mut c = Checker::of_kept(before.found, kept, &shift, patch.old);
+    let mut c = Checker::of_kept(before.found, kept, &shift, if edited.in_comment { NOWHERE } else { old });
     if c.begin(project) {
         return None;
     }
-    c.put_in(kept, index, unit, node, &shift)?;
+    if edited.in_comment {
+        c.take_told(kept, &shift);
+    } else {
+        let linked = |at: Span| at.start as usize + start..at.end as usize + start;
+        let was = node_at(&before.tree, old.range())?;
+        let node = node_at(&tree, linked(new)).filter(|n| n.kind() == was.kind())?;
+        match unit {
+            Some((index, unit)) if meant_elsewhere(&was) == meant_elsewhere(&node) => {
+                c.put_in(kept, index, unit, node, &shift)?;
+            }
+            Some(_) => return None,
+            None => {
+                if kept.told.iter().any(|d| d.span.file == file && old.start <= d.span.start && d.span.start <= old.end)
+                {
+                    return None;
+                }
+                // What declarations added to the tables is not known apart; of sound ones it is nothing.
+                let added = kept.units.first().map_or_else(|| c.pools(), |u| u.from);
+                if (added.draws, added.watches, added.ranges) != (0, 0, 0) {
+                    return None;
+                }
+                c.take_told(kept, &shift);
+                c.put_declaration(&was, &node, before.found, &patch)?;
+            }
+        }
+    }
     let told = c.diagnostics.clone();
     c.look_over(&tree);
     let diagnostics = tell(std::mem::take(&mut c.diagnostics), project, &tree);
     Some((diagnostics, c.found(Some(told)), patch))
 }
+
+/// A stretch in which nothing lies.
+const NOWHERE: Span = Span { file: u16::MAX, start: 0, end: 0 };
 
 /// What others read of a rule: its title, what is said of it, the states to which it leads.
 fn meant_elsewhere(n: &Node) -> Vec<String> {
@@ -120,6 +149,23 @@ impl Checker {
             u.told = behind(u.told.start, start)..behind(u.told.end, end);
         }
         Some(())
+    }
+
+    /// Takes all that was told before the level was looked over, behind the errors of grammar.
+    fn take_told(&mut self, kept: &Kept, shift: &Shift) {
+        let by = self.diagnostics.len() as i64 - kept.syntax_told as i64;
+        let moved = |d: &Diagnostic| {
+            let mut d = d.clone();
+            d.moves(shift);
+            d
+        };
+        self.diagnostics.extend(kept.told.iter().map(moved));
+        self.units = kept.units.clone();
+        let behind = |at: usize| (at as i64 + by) as usize;
+        for u in &mut self.units {
+            u.at = shift.of(u.at);
+            u.told = behind(u.told.start)..behind(u.told.end);
+        }
     }
 
     /// Takes away what the tables got by the unit and after it.

@@ -61,6 +61,7 @@ pub(super) struct Kept {
     half_known_messages: FxHashSet<MessageId>,
     lost_machines: FxHashSet<String>,
     lost_zones: FxHashSet<String>,
+    zones_named: FxHashSet<ZoneId>,
     lost_places: bool,
     pub units: Vec<Unit>,
     /// What was told before the level was looked over, errors of grammar apart.
@@ -124,6 +125,7 @@ impl Checker {
             half_known_messages: self.half_known_messages,
             lost_machines: self.lost_machines,
             lost_zones: self.lost_zones,
+            zones_named: self.zones_named,
             lost_places: self.lost_places,
             units: self.units,
             syntax_told: self.syntax_told,
@@ -159,6 +161,7 @@ impl Checker {
         c.half_known_messages = kept.half_known_messages.clone();
         c.lost_machines = kept.lost_machines.clone();
         c.lost_zones = kept.lost_zones.clone();
+        c.zones_named = kept.zones_named.clone();
         c.lost_places = kept.lost_places;
         c
     }

@@ -97,7 +97,7 @@ impl Checker {
         }
     }
 
-    fn map(&mut self, token: &Token, id: AreaId) {
+    pub fn map(&mut self, token: &Token, id: AreaId) {
         let text = token.text();
         let offset = usize::from(token.text_range().start());
         let (rows, _) = rows_of(text);

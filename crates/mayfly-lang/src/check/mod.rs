@@ -10,6 +10,7 @@
 mod actors;
 mod after;
 mod again;
+mod again_declaration;
 mod binary;
 mod broken;
 mod by_hand;
@@ -269,6 +270,8 @@ pub(crate) struct Checker {
     pub lost_machines: FxHashSet<String>,
     /// Zones whose kind is not known, so that they may have whatever is asked for.
     pub lost_zones: FxHashSet<String>,
+    /// Zones that other zones are made of.
+    pub zones_named: FxHashSet<ZoneId>,
     /// Something is placed whose kind is not known: the numbers of the others are not known either.
     pub lost_places: bool,
     pub watch_keys: FxHashMap<(String, Option<KindId>), WatchId>,
@@ -340,6 +343,7 @@ impl Checker {
             half_known_messages: FxHashSet::default(),
             lost_machines: FxHashSet::default(),
             lost_zones: FxHashSet::default(),
+            zones_named: FxHashSet::default(),
             lost_places: false,
             watch_keys: FxHashMap::default(),
             enum_values: FxHashMap::default(),

@@ -349,10 +349,22 @@ impl Checker {
         let Some((name, span)) = self.declared(n) else { return };
         self.take(&name, span, Def::Timer(TimerId::at(self.level.timers.len())));
         let words = n.words();
+        let length = self.timer_length(n);
+        self.level.timers.push(Timer {
+            name,
+            length,
+            repeating: words.iter().any(|w| w == "repeating"),
+            running: words.iter().any(|w| w == "running"),
+            span,
+        });
+    }
+
+    /// How long a timer runs, as it is declared.
+    pub fn timer_length(&mut self, n: &Node) -> Micros {
         let length = n.exprs().first().map(|e| self.constant(e, &Ty::Duration));
-        let length = match length {
-            Some(Some(Value::Duration(d))) if d >= 0 => d,
-            Some(Some(_)) => {
+        match (length, self.declared(n)) {
+            (Some(Some(Value::Duration(d))), _) if d >= 0 => d,
+            (Some(Some(_)), Some((name, span))) => {
                 self.error(
                     "bad-duration",
                     span,
@@ -362,14 +374,7 @@ impl Checker {
                 1
             }
             _ => 1,
-        };
-        self.level.timers.push(Timer {
-            name,
-            length,
-            repeating: words.iter().any(|w| w == "repeating"),
-            running: words.iter().any(|w| w == "running"),
-            span,
-        });
+        }
     }
 
     pub fn new_zone(&mut self, name: String, of: Option<KindId>, span: Span, doc: String) -> ZoneId {

@@ -36,43 +36,40 @@ impl Checker {
     }
 
     pub fn fill_paths(&mut self, root: &Node) {
-        for n in root.children().filter(|n| n.kind() == K::PATH_DECL) {
-            let Some((name, span)) = self.declared(&n) else { continue };
-            let Some((Def::Path(id), at)) = self.names.get(&name).copied() else { continue };
-            if at != span {
-                continue;
-            }
-            self.here = self.area_of(&n);
-            let mut points = vec![];
-            for e in n.exprs() {
-                if let Some(Value::Point(p)) = self.constant(&e, &Ty::Point)
-                    && self.fits_map(p, self.span(&e))
-                {
-                    points.push(p);
-                }
-            }
-            self.here = AreaId::MAIN;
-            // Without any, its grammar is wrong already.
-            if n.exprs().len() == 1 {
-                self.error(
-                    "bad-size",
-                    span,
-                    "a path has two points or more",
-                    "write `path rounds = (3, 4) (8, 4) loop`",
-                );
-            }
-            if points.windows(2).any(|w| w[0].area != w[1].area) {
-                self.error("two-areas", span, "a path's points lie in one area", "make a path in each area");
-            }
-            let path = &mut self.level.paths[id.index()];
-            path.points = points;
-            path.end = if n.has_word("loop") {
-                PathEnd::Loop
-            } else if n.has_word("bounce") {
-                PathEnd::Bounce
-            } else {
-                PathEnd::Once
-            };
+        root.children().filter(|n| n.kind() == K::PATH_DECL).for_each(|n| self.read_path(&n));
+    }
+
+    pub fn read_path(&mut self, n: &Node) {
+        let Some((name, span)) = self.declared(n) else { return };
+        let Some((Def::Path(id), at)) = self.names.get(&name).copied() else { return };
+        if at != span {
+            return;
         }
+        self.here = self.area_of(n);
+        let mut points = vec![];
+        for e in n.exprs() {
+            if let Some(Value::Point(p)) = self.constant(&e, &Ty::Point)
+                && self.fits_map(p, self.span(&e))
+            {
+                points.push(p);
+            }
+        }
+        self.here = AreaId::MAIN;
+        // Without any, its grammar is wrong already.
+        if n.exprs().len() == 1 {
+            self.error("bad-size", span, "a path has two points or more", "write `path rounds = (3, 4) (8, 4) loop`");
+        }
+        if points.windows(2).any(|w| w[0].area != w[1].area) {
+            self.error("two-areas", span, "a path's points lie in one area", "make a path in each area");
+        }
+        let path = &mut self.level.paths[id.index()];
+        path.points = points;
+        path.end = if n.has_word("loop") {
+            PathEnd::Loop
+        } else if n.has_word("bounce") {
+            PathEnd::Bounce
+        } else {
+            PathEnd::Once
+        };
     }
 }

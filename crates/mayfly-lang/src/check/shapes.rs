@@ -278,6 +278,7 @@ impl Checker {
                 }
                 match self.names.get(&name).map(|(d, _)| *d) {
                     Some(Def::Zone(z)) if z.index() < own.index() && self.level.zones[own.index()].of.is_none() => {
+                        self.zones_named.insert(z);
                         let zone = &self.level.zones[z.index()];
                         let (shape, area) = (zone.shape.clone(), zone.area);
                         self.is_here(area, span, &format!("`{name}`")).then_some(shape)

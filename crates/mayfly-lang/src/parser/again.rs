@@ -1,4 +1,5 @@
-//! A text parsed again after a change inside one declaration: that declaration alone is read, all else keeps its tree.
+//! A text parsed again after a change inside one declaration, or inside a comment between two: that alone is read, all else
+//! keeps its tree.
 //!
 //! Not here: what the change means ([`crate::check`]).
 //!
@@ -22,6 +23,8 @@ pub(crate) struct Edited {
     pub declaration: Range<usize>,
     /// By how many bytes the text grew.
     pub by: i64,
+    /// Only the words of a comment were changed.
+    pub in_comment: bool,
 }
 
 impl Edited {
@@ -57,38 +60,75 @@ fn difference(old: &str, new: &str) -> (Range<usize>, i64) {
 }
 
 /// Parses `new`, of which `old` was the text before with the tree `before`. None where the change does not lie inside one
-/// declaration that ends with its own brace, now as before.
+/// declaration whose end is certain, now as before, or inside one comment.
 pub(crate) fn again(before: &Parse, old: &str, new: &str) -> Option<(Parse, Edited)> {
     let (changed, by) = difference(old, new);
     let mut at = 0;
-    let (index, declaration, kind) = before.green.children().enumerate().find_map(|(i, c)| {
+    let (index, around, kind) = before.green.children().enumerate().find_map(|(i, c)| {
         let (start, kind) = (at, c.kind());
         at += usize::from(c.text_len());
-        (start < changed.start && changed.end < at).then_some((i, start..at, kind))
+        (start < changed.start && changed.end <= at).then_some((i, start..at, kind))
     })?;
-    let first = before.tokens.partition_point(|t| t.start < declaration.start);
-    let last = before.tokens.partition_point(|t| t.start < declaration.end);
-    let on_its_line = before.tokens[..first].iter().rev().find(|t| t.kind != SPACE).is_none_or(|t| t.kind == NEWLINE);
-    let edited = Edited { old: changed, declaration: declaration.clone(), by };
-    let alone = parse(new.get(edited.grown(declaration))?);
-    let NodeOrToken::Node(node) = alone.green.children().next()? else { return None };
-    let is_whole = node.text_len() == alone.green.text_len() && node.kind() == kind;
     let kind = <crate::syntax::Mayfly as rowan::Language>::kind_from_raw(kind);
-    let is_closed = ends_with_its_brace(&before.tokens[first..last]) && ends_with_its_brace(&alone.tokens);
+    let first = before.tokens.partition_point(|t| t.start < around.start);
+    let last = before.tokens.partition_point(|t| t.start < around.end);
+    let is_comment = |t: &Lexeme| t.kind == COMMENT && t.start < changed.start && changed.end <= t.end;
+    let comment = before.tokens[first..last].iter().find(|t| is_comment(t)).copied();
+    let mut edited = Edited { old: changed.clone(), declaration: around.clone(), by, in_comment: false };
+    let alone = parse(new.get(edited.grown(around.clone()))?);
+    let part = alone.green.children().next()?;
+    let is_whole = part.text_len() == alone.green.text_len() && alone.green.children().count() == 1;
+    let is_same_kind = is_whole && <crate::syntax::Mayfly as rowan::Language>::kind_from_raw(part.kind()) == kind;
+    edited.in_comment = comment.is_some_and(|c| {
+        let start = c.start - around.start;
+        let same = alone.tokens.iter().find(|t| t.start == start);
+        same.is_some_and(|t| t.kind == COMMENT && t.end as i64 == (c.end - around.start) as i64 + by)
+    });
+    let broken = <crate::syntax::Mayfly as rowan::Language>::kind_to_raw(BROKEN);
+    let is_alone = match &part {
+        NodeOrToken::Token(_) => edited.in_comment,
+        NodeOrToken::Node(_) => {
+            let ends_line = |tokens: &[Lexeme]| {
+                tokens.iter().find(|t| !matches!(t.kind, SPACE | COMMENT)).is_none_or(|t| t.kind == NEWLINE)
+            };
+            let begins =
+                before.tokens[..first].iter().rev().find(|t| t.kind != SPACE).is_none_or(|t| t.kind == NEWLINE);
+            let ends = match is_braced(kind) {
+                true => {
+                    changed.end < around.end
+                        && ends_with_its_brace(&before.tokens[first..last])
+                        && ends_with_its_brace(&alone.tokens)
+                }
+                // What ends with its line goes on only where something is missing, and that would be an error.
+                false => {
+                    alone.errors.is_empty()
+                        && ends_line(&before.tokens[last..])
+                        && !before.errors.iter().any(|e| (around.start..=around.end).contains(&e.start))
+                        && before
+                            .green
+                            .children()
+                            .skip(index + 1)
+                            .find_map(|c| c.into_node())
+                            .is_none_or(|n| n.kind() != broken)
+                }
+            };
+            begins && ends
+        }
+    };
     // Where it is not known where something ends, what follows may have been read as part of it.
     let breaks = |e: &SyntaxError| matches!(e.breaks, Breaks::Structure | Breaks::Stray);
-    let (start, end) = (edited.declaration.start, edited.declaration.end);
+    let (start, end) = (around.start, around.end);
     let wrong = before.errors.iter().filter(|e| (start..=end).contains(&e.start));
     let is_broken = wrong.into_iter().any(|e| e.start == end || breaks(e)) || alone.errors.iter().any(breaks);
-    if !is_braced(kind) || !on_its_line || !is_whole || !is_closed || is_broken {
+    if !is_same_kind || !is_alone || is_broken {
         return None;
     }
-    let green = before.green.replace_child(index, NodeOrToken::Node(node.to_owned()));
+    let green = before.green.replace_child(index, part.to_owned());
     let moved =
         |t: &Lexeme, by: i64| Lexeme { start: (t.start as i64 + by) as usize, end: (t.end as i64 + by) as usize, ..*t };
     let mut tokens = Vec::with_capacity(before.tokens.len() - (last - first) + alone.tokens.len());
     tokens.extend_from_slice(&before.tokens[..first]);
-    tokens.extend(alone.tokens.iter().map(|t| moved(t, edited.declaration.start as i64)));
+    tokens.extend(alone.tokens.iter().map(|t| moved(t, start as i64)));
     tokens.extend(before.tokens[last..].iter().map(|t| moved(t, by)));
     let mut errors: Vec<SyntaxError> = before.errors.iter().filter(|e| e.start < start).cloned().collect();
     errors.extend(alone.errors.iter().map(|e| moved_error(e, start as i64)));
