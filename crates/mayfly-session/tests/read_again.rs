@@ -213,7 +213,19 @@ area cellar map """
 __w_
 """
 const most = 4
-kind person { steered; var oil = 2; speed 3 /* as told */ }
+kind thing { solid; speed 1; var weight = 1 }
+kind crate like thing { speed 2; var full = 3; look "□" }
+kind person {
+  steered // by keys
+  var oil = 2 within 0 to 8
+  speed 3; look "◉" amber; sight all reach 4
+  define low = self.oil < 1
+  zone near_by = disc 2
+  zone far = disc 8 - near_by
+  rule "low" { when self.low turns true; then { log doubled(self.oil) } }
+}
+routine doubled(n: number) -> number { let m = 2; return n * m }
+routine light() { heat += 1 }
 kind spot of zone { var fish = 1 }
 place keeper: person at (0, 0) facing east { oil = 3 }
 place person at (1, 1), (2, 1)
@@ -233,7 +245,7 @@ define hot = heat > most
 rule "h" { when hears call(n); then { heat = n } }
 rule "r" { when keeper enters bank; when flood ends; if hot; then { walk keeper along rounds; send held(heat); log pool.fish; held = ring } }
 "#
-    .replace(" /* as told */", "");
+    .to_string();
     let a = Analysis::of("t.may", &base, &mut none);
     assert!(a.level().is_some(), "{:?}", a.diagnostics());
     for (from, to, alone) in [
@@ -249,7 +261,31 @@ rule "r" { when keeper enters bank; when flood ends; if hot; then { walk keeper 
         ("____ww__", "____wx__", false),
         ("__w_", "_ww_", true),
         ("most = 4", "most = 44", false),
-        ("oil = 2", "oil = 22", false),
+        ("oil = 2", "oil = 22", true),
+        ("within 0 to 8", "within 0 to 80", true),
+        ("oil = 2", "oil = true", false),
+        ("// by keys", "// by all keys", true),
+        ("speed 3", "speed 33", true),
+        ("speed 3", "sped 3", false),
+        ("speed 3;", "speed 3 4;", false),
+        ("speed 2", "speed 2.5", true),
+        ("speed 1", "speed 1.5", false),
+        ("weight = 1", "weight = 12", false),
+        ("full = 3", "full = 30", true),
+        ("\"◉\" amber", "\"@\" silt", true),
+        ("\"◉\" amber", "\"@@\" silt", false),
+        ("reach 4", "reach 14", true),
+        ("reach 4", "rech 4", false),
+        ("oil < 1", "oil < 12", true),
+        ("oil < 1", "x < 1", false),
+        ("disc 2", "disc 3", false),
+        ("disc 8", "disc 9", true),
+        ("doubled(self.oil)", "doubled(self.oil, 1)", true),
+        ("m = 2", "m = 20", true),
+        ("n * m", "n + m", true),
+        ("n * m", "n * mm", false),
+        ("heat += 1 ", "heat += 10 ", true),
+        ("heat += 1 ", "heat += \"one\" ", false),
         ("(0, 0) facing east", "(3, 0) facing east", true),
         ("facing east", "facing west", true),
         ("facing east", "facing wext", false),
@@ -277,6 +313,7 @@ rule "r" { when keeper enters bank; when flood ends; if hot; then { walk keeper 
         ("held: message = call", "held: message = ring", false),
         ("= keeper\n", "= none\n", true),
         ("heat > most", "heat > 2", false),
+        ("heat > most", "heat < most", true),
     ] {
         assert!(base.contains(from), "{from}");
         let text = base.replacen(from, to, 1);
@@ -290,5 +327,24 @@ rule "r" { when keeper enters bank; when flood ends; if hot; then { walk keeper 
         assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
         let (_, wrong) = hold(&b, &base, to);
         assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+    }
+}
+
+#[test]
+fn a_kind_whose_grammar_breaks_or_mends_is_read_whole() {
+    let base = "kind person {\n  var oil = 2\n  rule \"low\" {\n    when self.oil drops to 1\n    then { self.oil = 3; log self.oil }\n  }\n}\n\
+                place keeper: person at (0, 0)\nrule \"r\" { when start; then { log keeper.oill } }\n";
+    let sound = Analysis::of("t.may", base, &mut none);
+    for (from, to) in [("drops to 1", "drops to"), ("oil = 3", "oil ="), ("oil = 2", "oil ="), ("oil = 3", "oil = = 3")] {
+        let text = base.replacen(from, to, 1);
+        let (b, wrong) = hold(&sound, &text, to);
+        assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+        // Another change of what is broken, then the way back.
+        let (c, wrong) = hold(&b, &text.replacen("log self.oil }", "log self.oil + 1 }", 1), to);
+        assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+        for before in [&b, &c] {
+            let (_, wrong) = hold(before, base, from);
+            assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+        }
     }
 }

@@ -18,7 +18,7 @@ use crate::diagnostic::Diagnostic;
 use crate::level::{DrawForm, Level, Range, Rule, Watch};
 use crate::moved::{Moves, Shift};
 use crate::syntax::{Kind as K, Node, NodeExt, node_at};
-use mayfly_base::{RuleId, Span};
+use mayfly_base::{KindId, RuleId, Span};
 use std::sync::Arc;
 
 /// The one piece of the text that was read again.
@@ -46,46 +46,63 @@ pub(super) fn read(project: &Arc<files::Project>, before: &Before) -> Option<(Ve
         u.at.file == file && at.start < old.start && old.end < at.end
     };
     let unit = kept.units.iter().enumerate().find(|(_, u)| holds(u)).filter(|_| !edited.in_comment);
+    let grown = |at: Span| Span { end: (i64::from(at.end) + edited.by) as u32, ..at };
     let whole = Span::new(file, edited.declaration.start, edited.declaration.end);
-    let old = unit.map_or(whole, |(_, u)| u.at);
-    let new = Span { end: (i64::from(old.end) + edited.by) as u32, ..old };
-    let patch = Patch { is_comment: edited.in_comment, old, new, shift };
     let start = project.parts.iter().find(|p| p.file == file)?.start;
     let tree = project.tree();
+    let new_node = |at: Span| node_at(&tree, at.start as usize + start..at.end as usize + start);
+    let (was, is_kind) = match node_at(&before.tree, whole.range()) {
+        Some(n) if n.kind() == K::KIND_DECL && unit.is_none() => (item_of(&n, &edited.old), true),
+        Some(n) => (Some(n.clone()), n.kind() == K::KIND_DECL),
+        None => (None, false),
+    };
+    let of_item = || was.as_ref().map(|n| Span::new(file, n.bytes().start, n.bytes().end));
+    let old = unit.map(|(_, u)| u.at).or_else(|| if edited.in_comment { None } else { of_item() }).unwrap_or(whole);
+    let new = grown(old);
+    let patch = Patch { is_comment: edited.in_comment, old, new, shift };
     let mut c = Checker::of_kept(before.found, kept, &shift, if edited.in_comment { NOWHERE } else { old });
     if c.begin(project) {
         return None;
     }
+    // Of a kind whose grammar is wrong less is said, wherever it is named.
+    let known = |k: &KindId| kept.half_known.contains(k);
+    let owner = unit.and_then(|(_, u)| u.owner);
+    if is_kind && c.is_ungrammatical(grown(whole)) != owner.is_some_and(|k| known(&k)) {
+        return None;
+    }
     if edited.in_comment {
         c.take_told(kept, &shift);
-    } else {
-        let linked = |at: Span| at.start as usize + start..at.end as usize + start;
+    } else if let Some((index, unit)) = unit {
         let was = node_at(&before.tree, old.range())?;
-        let node = node_at(&tree, linked(new)).filter(|n| n.kind() == was.kind())?;
-        match unit {
-            Some((index, unit)) if meant_elsewhere(&was) == meant_elsewhere(&node) => {
-                c.put_in(kept, index, unit, node, &shift)?;
-            }
-            Some(_) => return None,
-            None => {
-                if kept.told.iter().any(|d| d.span.file == file && old.start <= d.span.start && d.span.start <= old.end)
-                {
-                    return None;
-                }
-                // What declarations added to the tables is not known apart; of sound ones it is nothing.
-                let added = kept.units.first().map_or_else(|| c.pools(), |u| u.from);
-                if (added.draws, added.watches, added.ranges) != (0, 0, 0) {
-                    return None;
-                }
-                c.take_told(kept, &shift);
-                c.put_declaration(&was, &node, before.found, &patch)?;
-            }
+        let node = new_node(new).filter(|n| n.kind() == was.kind())?;
+        if meant_elsewhere(&was) != meant_elsewhere(&node) {
+            return None;
         }
+        c.put_in(kept, index, unit, node, &shift)?;
+    } else {
+        let was = was?;
+        let node = new_node(new).filter(|n| n.kind() == was.kind())?;
+        // What declarations added to the tables is not known apart; of sound ones it is nothing.
+        let all = c.pools();
+        let (first, last) = (kept.units.first().map_or(all, |u| u.from), kept.units.last().map_or(all, |u| u.to));
+        let added = (first.draws, first.watches, first.ranges) != (0, 0, 0) || last != all;
+        let told = |d: &Diagnostic| d.span.file == file && old.start <= d.span.start && d.span.start <= old.end;
+        if added || kept.told.iter().any(told) {
+            return None;
+        }
+        c.take_told(kept, &shift);
+        c.put_declaration(&was, &node, before.found, &patch)?;
     }
     let told = c.diagnostics.clone();
     c.look_over(&tree);
     let diagnostics = tell(std::mem::take(&mut c.diagnostics), project, &tree);
     Some((diagnostics, c.found(Some(told)), patch))
+}
+
+/// What stands in a kind round a change.
+fn item_of(kind: &Node, change: &std::ops::Range<usize>) -> Option<Node> {
+    let holds = |n: &Node| n.bytes().start < change.start && change.end <= n.bytes().end;
+    kind.child(K::BODY)?.children().find(holds)
 }
 
 /// A stretch in which nothing lies.

@@ -1,5 +1,6 @@
 //! One declaration read again: a variable's first value, where a zone, an actor or a path lies, how long a timer runs, the
-//! cells of a map, a level's title. What others may know of it (its name, its type, how many there are) is as it was.
+//! cells of a map, a level's title, a computed value, what a routine does, and what stands in a kind. What others may know of
+//! it (its name, its type, how many there are) is as it was.
 //!
 //! Not here: rules and machines, and when it can be done ([`super::again`]).
 //!
@@ -23,7 +24,8 @@ fn meant_for_others(n: &Node) -> Vec<String> {
         K::PLACE_DECL => {
             child.kind() == K::BODY || child.kind() == K::PART && matches!(child.word().as_str(), "at" | "facing")
         }
-        K::PATH_DECL | K::TIMER_DECL => child.kind().is_expr(),
+        K::PATH_DECL | K::TIMER_DECL | K::ATTRIBUTE | K::SIGHT_ITEM | K::DEFINE_DECL => child.kind().is_expr(),
+        K::ROUTINE_DECL => child.kind() == K::BLOCK,
         _ => false,
     };
     let mut words = vec![];
@@ -46,9 +48,19 @@ impl Checker {
         if meant_for_others(was) != meant_for_others(n) {
             return None;
         }
+        // Of a kind that was not known whole, more may be known now.
+        if self.kind_round(n).is_some_and(|k| self.half_known.contains(&k)) {
+            return None;
+        }
         let (told, pools) = (self.diagnostics.len(), self.pools());
         match n.kind() {
-            K::VAR_DECL => self.put_var(n)?,
+            K::VAR_DECL => match self.kind_round(n) {
+                Some(kind) => self.put_field(n, kind)?,
+                None => self.put_var(n)?,
+            },
+            K::DEFINE_DECL => self.put_define(was, n)?,
+            K::ROUTINE_DECL => self.put_routine(was, n)?,
+            K::ATTRIBUTE | K::SIGHT_ITEM => self.put_attribute(n)?,
             K::ZONE_DECL => self.put_zone(n)?,
             K::PLACE_DECL => self.put_place(was, n, found, patch)?,
             K::PATH_DECL if was.exprs().len() == n.exprs().len() => self.read_path(n),
@@ -76,6 +88,80 @@ impl Checker {
         self.level.vars[id.index()].bounds = None;
         self.var_nodes[id.index()] = (n.clone(), false);
         (self.var_type(id) == ty).then_some(())
+    }
+
+    /// The kind in which something stands.
+    fn kind_round(&self, n: &Node) -> Option<KindId> {
+        let kind = n.parent().and_then(|body| body.parent()).filter(|p| p.kind() == K::KIND_DECL)?;
+        let (_, span) = self.declared(&kind)?;
+        self.level.kinds.iter().position(|k| k.span == span).map(KindId::at)
+    }
+
+    /// True where another kind has all that this one has.
+    fn is_base(&self, kind: KindId) -> bool {
+        self.level.kinds.iter().any(|k| k.like == Some(kind))
+    }
+
+    fn put_field(&mut self, n: &Node, kind: KindId) -> Option<()> {
+        let (_, span) = self.declared(n)?;
+        let k = &mut self.level.kinds[kind.index()];
+        let id = FieldId::at(k.fields.iter().position(|v| v.span == span)?);
+        let ty = std::mem::replace(&mut k.fields[id.index()].ty, Ty::Broken);
+        k.fields[id.index()].bounds = None;
+        if self.is_base(kind) {
+            return None;
+        }
+        self.field_nodes[kind.index()][id.index()] = (Some(n.clone()), false);
+        let same = self.field_type(kind, id) == ty;
+        self.field_nodes[kind.index()][id.index()] = (None, true);
+        same.then_some(())
+    }
+
+    /// A computed value that follows from the same names as before.
+    fn put_define(&mut self, was: &Node, n: &Node) -> Option<()> {
+        let (_, span) = self.declared(n)?;
+        let id = DefineId::at(self.level.defines.iter().position(|d| d.span == span)?);
+        if names_in(was) != names_in(n) {
+            return None;
+        }
+        let ty = std::mem::replace(&mut self.level.defines[id.index()].ty, Ty::Broken);
+        let height = self.define_heights.get(&id).copied();
+        self.define_nodes[id.index()] = (n.clone(), false);
+        let same = self.define_type(id) == ty && self.define_heights.get(&id).copied() == height;
+        same.then_some(())
+    }
+
+    /// A routine that names the same as before: so it does something, or gives a value only, as before.
+    fn put_routine(&mut self, was: &Node, n: &Node) -> Option<()> {
+        let (_, span) = self.declared(n)?;
+        let i = self.level.routines.iter().position(|r| r.span == span)?;
+        if names_in(was) != names_in(n) {
+            return None;
+        }
+        self.read_routine(i, n);
+        Some(())
+    }
+
+    fn put_attribute(&mut self, n: &Node) -> Option<()> {
+        let kind = self.kind_round(n)?;
+        let same = |other: &Node| other.kind() == n.kind() && other.word() == n.word();
+        let twice = n.parent()?.children().filter(same).count() > 1;
+        if twice || self.is_base(kind) {
+            return None;
+        }
+        let (word, exprs, span) = (n.word(), n.exprs(), self.span(n));
+        if n.kind() == K::SIGHT_ITEM {
+            self.level.kinds[kind.index()].sights = vec![self.sight(n)?];
+            return Some(());
+        }
+        if matches!(word.as_str(), "steered" | "passes" | "carries" | "falls") || self.takes_too_much(&word, &exprs) {
+            return None;
+        }
+        for (attr, value) in self.attribute(&word, &exprs, span, Some(kind)) {
+            let attrs = &mut self.level.kinds[kind.index()].attrs;
+            attrs.iter_mut().find(|(a, _)| *a == attr)?.1 = value;
+        }
+        Some(())
     }
 
     fn put_zone(&mut self, n: &Node) -> Option<()> {
@@ -127,6 +213,12 @@ impl Checker {
         self.level.zones.iter_mut().filter(|z| z.area == id).for_each(|z| lay_again(&mut z.shape, &cells_of));
         Some(())
     }
+}
+
+/// All names in a piece, in order.
+fn names_in(n: &Node) -> Vec<String> {
+    let tokens = n.descendants_with_tokens().filter_map(|e| e.into_token());
+    tokens.filter(|t| matches!(t.kind(), K::IDENT | K::ACTOR_REF)).map(|t| t.text().to_string()).collect()
 }
 
 /// Gives the tiles in a shape the cells on which they lie now.

@@ -57,7 +57,7 @@ pub(super) struct Kept {
     define_heights: FxHashMap<DefineId, u32>,
     may_circle: bool,
     broken_actors: FxHashSet<ActorId>,
-    half_known: FxHashSet<KindId>,
+    pub half_known: FxHashSet<KindId>,
     half_known_messages: FxHashSet<MessageId>,
     lost_machines: FxHashSet<String>,
     lost_zones: FxHashSet<String>,

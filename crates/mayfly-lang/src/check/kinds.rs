@@ -165,7 +165,7 @@ impl Checker {
     }
 
     /// `sight wedge 90 reach 6`, `sight cells ahead 3 left 1 right 1`, `sight all reach 4`.
-    fn sight(&mut self, item: &Node) -> Option<Sight> {
+    pub fn sight(&mut self, item: &Node) -> Option<Sight> {
         let span = self.span(item);
         let mut numbers: Vec<(String, f64)> = vec![];
         let mut word = String::new();

@@ -89,37 +89,42 @@ impl Checker {
     pub fn fill_routines(&mut self) {
         for i in 0..self.routine_nodes.len() {
             let n = self.routine_nodes[i].clone();
-            let r = self.level.routines[i].clone();
-            let mut f = Frame { title: r.name.clone(), routine: Some(r.gives.clone()), ..Frame::default() };
-            for p in n.child(K::PARAMS).map(|p| p.all(K::PARAM)).unwrap_or_default() {
-                let at = self.declared(&p).map(|(n, _)| n);
-                let ty = r.params.iter().find(|(n, _)| Some(n) == at.as_ref()).map_or(Ty::Broken, |(_, t)| t.clone());
-                self.local(&p, ty, &mut f);
-            }
-            let told = self.diagnostics.len();
-            let body = n.child(K::BLOCK).map(|b| self.block(&b, &mut f)).unwrap_or_default();
-            let unclear = self.diagnostics[told..].iter().any(|d| d.code == "no-value");
-            if r.gives.is_some() {
-                if super::machines::waits(&body) {
-                    self.error(
-                        "routine-waits",
-                        r.span,
-                        format!("`{}` gives a result and cannot wait", r.name),
-                        "take the waits out, or the result",
-                    );
-                }
-                if !unclear && !always_returns(&body) {
-                    self.error(
-                        "no-return",
-                        r.span,
-                        format!("`{}` can end without a result", r.name),
-                        "end every way through it with `return` and a value",
-                    );
-                }
-            }
-            let r = &mut self.level.routines[i];
-            (r.body, r.slots) = (body, f.slots);
+            self.read_routine(i, &n);
         }
+    }
+
+    /// What a routine does, its name and its parameters apart.
+    pub fn read_routine(&mut self, i: usize, n: &Node) {
+        let r = self.level.routines[i].clone();
+        let mut f = Frame { title: r.name.clone(), routine: Some(r.gives.clone()), ..Frame::default() };
+        for p in n.child(K::PARAMS).map(|p| p.all(K::PARAM)).unwrap_or_default() {
+            let at = self.declared(&p).map(|(n, _)| n);
+            let ty = r.params.iter().find(|(n, _)| Some(n) == at.as_ref()).map_or(Ty::Broken, |(_, t)| t.clone());
+            self.local(&p, ty, &mut f);
+        }
+        let told = self.diagnostics.len();
+        let body = n.child(K::BLOCK).map(|b| self.block(&b, &mut f)).unwrap_or_default();
+        let unclear = self.diagnostics[told..].iter().any(|d| d.code == "no-value");
+        if r.gives.is_some() {
+            if super::machines::waits(&body) {
+                self.error(
+                    "routine-waits",
+                    r.span,
+                    format!("`{}` gives a result and cannot wait", r.name),
+                    "take the waits out, or the result",
+                );
+            }
+            if !unclear && !always_returns(&body) {
+                self.error(
+                    "no-return",
+                    r.span,
+                    format!("`{}` can end without a result", r.name),
+                    "end every way through it with `return` and a value",
+                );
+            }
+        }
+        let r = &mut self.level.routines[i];
+        (r.body, r.slots) = (body, f.slots);
     }
 
     /// The values that are given to a routine.

@@ -338,6 +338,7 @@ impl Checker {
         let zones = self.level.kinds[kind.index()].zones.clone();
         let found = zones.iter().copied().find(|z| self.level.zones[z.index()].name == name && *z != own);
         if let Some(z) = found {
+            self.zones_named.insert(z);
             return Some(self.level.zones[z.index()].shape.clone());
         }
         let kind_name = self.level.kinds[kind.index()].name.clone();
