@@ -68,6 +68,7 @@ pub(super) fn uses(before: &Analysis, files: &[File], found: &Found, patch: &Pat
         return Some((symbols, uses));
     }
     let node = node_at(&files.get(file as usize)?.tree(), patch.new.range())?;
+    symbols.retitle(file, &node)?;
     let ids = symbols.replace_locals(file, &node, patch.new);
     let shift = &patch.shift;
     let inside = |at: Span| at.file == file && patch.old.start <= at.start && at.end <= patch.old.end;

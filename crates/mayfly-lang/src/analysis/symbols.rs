@@ -330,6 +330,30 @@ impl Symbols {
         self.add_at(file, SymbolKind::Rule, title(t.text()), token_span(file, &t), n, of);
     }
 
+    /// Gives the rule of a node the title that it has now; none where another of the same kind has it.
+    pub(super) fn retitle(&mut self, file: u16, n: &Node) -> Option<()> {
+        let Some(token) = n.tok(K::TEXT).filter(|_| n.kind() == K::RULE) else { return Some(()) };
+        let id = self.owner(file, n)?;
+        let (new, of) = (title(token.text()), self.get(id).of);
+        // What was replaced may begin inside the title and end behind it.
+        let at = token_span(file, &token);
+        self.all[id.0 as usize].at = at;
+        self.declared.iter_mut().filter(|(_, other)| *other == id).for_each(|(place, _)| *place = at);
+        let old = std::mem::replace(&mut self.all[id.0 as usize].name, new.clone());
+        if old == new {
+            return Some(());
+        }
+        if let Some(of) = of {
+            self.members.remove(&(of, old.clone()));
+            if self.members.insert((of, new.clone()), id).is_some() {
+                return None;
+            }
+        }
+        self.by_name.entry(old).or_default().retain(|other| *other != id);
+        self.by_name.entry(new).or_default().push(id);
+        Some(())
+    }
+
     /// A name that is bound inside a rule, a routine or a part of a state: one for each name in each of them.
     pub(super) fn local(&mut self, file: u16, name: &str, at: Span, owner: &Node) -> SymbolId {
         let key = (span(file, owner), name.to_string());

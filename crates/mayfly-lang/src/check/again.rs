@@ -78,6 +78,7 @@ pub(super) fn read(project: &Arc<files::Project>, before: &Before) -> Option<(Ve
         if meant_elsewhere(&was) != meant_elsewhere(&node) {
             return None;
         }
+        c.retitle(kept, index, unit, &node)?;
         c.put_in(kept, index, unit, node, &shift)?;
     } else {
         let was = was?;
@@ -108,9 +109,9 @@ fn item_of(kind: &Node, change: &std::ops::Range<usize>) -> Option<Node> {
 /// A stretch in which nothing lies.
 const NOWHERE: Span = Span { file: u16::MAX, start: 0, end: 0 };
 
-/// What others read of a rule: its title, what is said of it, the states to which it leads.
+/// What others read of a rule: whether it has a title, what it is, the states to which it leads.
 fn meant_elsewhere(n: &Node) -> Vec<String> {
-    let title = n.tok(K::TEXT).map(|t| t.text().to_string());
+    let title = n.tok(K::TEXT).map(|_| "titled".to_string());
     let leads = n.descendants().filter_map(|d| match d.kind() {
         K::TRANSITION | K::ONE_OF_ROW => d.child(K::NAME).map(|name| name.word()),
         K::STMT if d.word() == "go" => ast::Go::cast(&d).and_then(|g| g.to()).map(|e| Checker::text_of(&e)),
@@ -120,6 +121,24 @@ fn meant_elsewhere(n: &Node) -> Vec<String> {
 }
 
 impl Checker {
+    /// Gives a rule the title that it has now; none where another rule has, or had, the same one, or a text names it.
+    fn retitle(&mut self, kept: &Kept, index: usize, unit: &Unit, n: &Node) -> Option<()> {
+        let Some(token) = n.tok(K::TEXT).filter(|_| n.kind() == K::RULE) else { return Some(()) };
+        let (old, new) = (self.level.rules[index].title.clone(), self.plain_text(&token));
+        // What was replaced may begin inside the title and end behind it.
+        self.level.rules[index].span = self.token_span(&token);
+        if old == new || unit.part.is_some() && old.ends_with(&format!(" / {new}")) {
+            return Some(());
+        }
+        let is_named = |title: &String| kept.titles_named.contains(title);
+        let with = |title: &String| self.level.rules.iter().filter(|r| r.title == *title).count();
+        if unit.part.is_some() || is_named(&old) || is_named(&new) || with(&old) != 1 || with(&new) != 0 {
+            return None;
+        }
+        self.level.rules[index].title = new;
+        Some(())
+    }
+
     /// Reads the rule of that number again; none where it adds other things than before.
     fn put_in(&mut self, kept: &Kept, index: usize, unit: &Unit, node: Node, shift: &Shift) -> Option<()> {
         let id = RuleId::at(index);

@@ -62,6 +62,7 @@ pub(super) struct Kept {
     lost_machines: FxHashSet<String>,
     lost_zones: FxHashSet<String>,
     zones_named: FxHashSet<ZoneId>,
+    pub titles_named: FxHashSet<String>,
     lost_places: bool,
     pub units: Vec<Unit>,
     /// What was told before the level was looked over, errors of grammar apart.
@@ -126,6 +127,7 @@ impl Checker {
             lost_machines: self.lost_machines,
             lost_zones: self.lost_zones,
             zones_named: self.zones_named,
+            titles_named: self.titles_named,
             lost_places: self.lost_places,
             units: self.units,
             syntax_told: self.syntax_told,
@@ -162,6 +164,7 @@ impl Checker {
         c.lost_machines = kept.lost_machines.clone();
         c.lost_zones = kept.lost_zones.clone();
         c.zones_named = kept.zones_named.clone();
+        c.titles_named = kept.titles_named.clone();
         c.lost_places = kept.lost_places;
         c
     }

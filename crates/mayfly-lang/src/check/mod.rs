@@ -270,6 +270,8 @@ pub(crate) struct Checker {
     pub lost_machines: FxHashSet<String>,
     /// Zones whose kind is not known, so that they may have whatever is asked for.
     pub lost_zones: FxHashSet<String>,
+    /// The titles of rules that are switched on or off somewhere.
+    pub titles_named: FxHashSet<String>,
     /// Zones that other zones are made of.
     pub zones_named: FxHashSet<ZoneId>,
     /// Something is placed whose kind is not known: the numbers of the others are not known either.
@@ -343,6 +345,7 @@ impl Checker {
             half_known_messages: FxHashSet::default(),
             lost_machines: FxHashSet::default(),
             lost_zones: FxHashSet::default(),
+            titles_named: FxHashSet::default(),
             zones_named: FxHashSet::default(),
             lost_places: false,
             watch_keys: FxHashMap::default(),

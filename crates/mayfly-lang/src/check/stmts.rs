@@ -396,6 +396,7 @@ impl Checker {
                 let token = n.tok(K::TEXT)?;
                 let title = self.plain_text(&token);
                 let at = self.token_span(&token);
+                self.titles_named.insert(title.clone());
                 // One's own first, then those that one's kind inherits, then the level's.
                 let mut scopes: Vec<Option<KindId>> = vec![];
                 let mut kind = f.me;
