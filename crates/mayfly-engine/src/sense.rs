@@ -183,6 +183,16 @@ impl<R: Recorder> TickContext<'_, R> {
             {
                 continue;
             }
+            // Who stands is where it was in all zones but those whose owners came or went.
+            if !a.is_dirty() {
+                let at = (a.at.x, a.at.y);
+                let stands =
+                    |k: &ZoneKey| k.1.is_none() || moving.iter().any(|m| !m.is_dirty && (m.zone, Some(m.owner)) == *k);
+                let near = dirty_zones.iter().any(|m| m.owner != id && m.may_hold(at, 0.0));
+                if !near && a.inside.iter().all(|(k, _)| stands(k)) {
+                    continue;
+                }
+            }
             found.clear();
             crossed.clear();
             let (from, to) = (a.before, a.at);

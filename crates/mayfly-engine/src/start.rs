@@ -38,6 +38,7 @@ impl World {
             shapes: BTreeMap::new(),
             changes: Changes::default(),
             stood: BTreeMap::new(),
+            covered: BTreeMap::new(),
             faulty: BTreeSet::new(),
             solids: vec![],
             seen: BTreeMap::new(),
@@ -127,6 +128,10 @@ impl World {
         world.list_solids();
         let standing = world.solids.iter().map(|id| (*id, &world.actors[id.index()]));
         world.stood = standing.map(|(id, a)| (id, (a.at, a.size))).collect();
+        let carriers = world.living().filter(|(_, a)| !program.kinds[a.kind.index()].carries.is_empty());
+        let carriers = carriers.filter(|(_, a)| !a.is_in_the_way());
+        let covered = carriers.filter_map(|(id, a)| Some((id, crate::ground::covers(a)?)));
+        world.covered = covered.collect();
         world.watch_all(program);
         world.bytes =
             world.vars.iter().chain(world.actors.iter().flat_map(|(_, a)| &a.fields)).map(Value::weight).sum();

@@ -329,13 +329,22 @@ impl<R: Recorder> TickContext<'_, R> {
     pub fn stopper_changed(&mut self, id: ActorId) {
         let a = &self.world.actors[id.index()];
         let carries = self.program.carriers && !self.program.kinds[a.kind.index()].carries.is_empty();
+        let here = a.is_in_the_way();
         if carries {
-            self.world.changes.add_all();
-            self.occupied = None;
+            // One that stops nobody matters by the cells alone whose tiles it makes free ground.
+            let stops = here || self.world.stood.contains_key(&id);
+            let covers = crate::ground::covers(a).filter(|_| !stops);
+            let before = match covers {
+                Some(cells) => self.world.covered.insert(id, cells),
+                None => self.world.covered.remove(&id),
+            };
+            if stops || before != covers {
+                self.world.changes.add_all();
+                self.occupied = None;
+            }
             return;
         }
         let (now, size) = (a.at, a.size);
-        let here = a.is_in_the_way();
         let before = if here { self.world.stood.insert(id, (now, size)) } else { self.world.stood.remove(&id) };
         if here && before == Some((now, size)) {
             return;

@@ -50,6 +50,8 @@ pub struct World {
     pub changes: Changes,
     /// Where each actor stands that stops others.
     pub stood: BTreeMap<ActorId, (Point, (f64, f64))>,
+    /// The cells that those who carry others, and stop nobody, made free ground when what stops others was last looked at.
+    pub covered: BTreeMap<ActorId, crate::ground::Covered>,
     /// Rules whose eventless clauses, and signs whose tests, are faulty: each is told once.
     pub faulty: BTreeSet<(RuleId, Option<ActorId>)>,
     /// Actors that are solid and there, in order: a list made again where that changed.

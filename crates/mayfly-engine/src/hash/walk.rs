@@ -233,6 +233,7 @@ pub(super) fn world(h: &mut Hash, w: &World) {
         shapes: _,
         changes: _,
         stood: _,
+        covered: _,
         faulty,
         solids: _,
         seen,
