@@ -232,7 +232,8 @@ fn reading() {
         ("of a variable's first value", "var n = 0", "var n = 1"),
         ("in a kind", "oil = 1", "oil = 2"),
         ("of where an actor stands", "(0, 0)\n", "(0, 1)\n"),
-        ("in a title, which is read whole", "\"rule 7\"", "\"rule x\""),
+        ("in a title", "\"rule 7\"", "\"rule x\""),
+        ("of a declared name, which is read whole", "zone z7 ", "zone zx "),
     ] {
         assert!(t.contains(from), "{from}");
         let other = t.replacen(from, to, 1);

@@ -1,6 +1,6 @@
-//! What each name stands for after a change inside one rule: the names of that rule alone are looked up.
+//! What each name stands for after a change inside one rule or declaration: the names in it alone are looked up.
 //!
-//! Not here: what the rule means ([`crate::check`]).
+//! Not here: what it means ([`crate::check`]).
 //!
 //! Invariant: symbols and uses are those of a text that is read for the first time; a property test holds them against each other.
 

@@ -79,8 +79,8 @@ impl Analysis {
         Self::read(name, text, load, None, &mut |_| {})
     }
 
-    /// Reads it again after a change: files with the same text keep their trees, and where one rule alone was changed, that one
-    /// alone is read.
+    /// Reads it again after a change: files with the same text keep their trees, and where one rule alone was changed, or what
+    /// one declaration says of itself, that alone is read.
     #[must_use]
     pub fn again(&self, name: &str, text: &str, load: Load) -> Self {
         Self::read(name, text, load, Some(self), &mut |_| {})
@@ -116,7 +116,7 @@ impl Analysis {
         Self { files, checked, symbols, uses, found, only: patch.map(|p| p.new) }
     }
 
-    /// The rule, or the part of a machine, that alone was read, because all else was as before.
+    /// The piece of the text that alone was read, because all else was as before.
     pub fn only_read(&self) -> Option<Span> {
         self.only
     }
