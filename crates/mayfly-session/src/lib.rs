@@ -27,6 +27,7 @@ pub mod index;
 pub mod journal;
 pub mod json;
 pub mod kept;
+pub(crate) mod ladder;
 pub mod laid;
 pub mod links;
 pub mod loop_turn;
