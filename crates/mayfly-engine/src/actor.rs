@@ -5,6 +5,7 @@
 //! Invariant: what keyframes share of an actor is changed by a copy of its own.
 
 use crate::cause::Cause;
+use crate::ground_changes::Covered;
 use crate::order::Walking;
 use mayfly_base::code::Attr;
 use mayfly_base::*;
@@ -186,6 +187,14 @@ impl Actor {
             _ => return None,
         }
         Some(())
+    }
+
+    /// The cells whose centres its box holds, where it is there, as [`crate::ground::carried_at`] asks for them.
+    pub fn covers(&self) -> Option<Covered> {
+        let (w, h) = (self.size.0 / 2.0 + number::NEAR, self.size.1 / 2.0 + number::NEAR);
+        let low = ((self.at.x - w).ceil() as i64, (self.at.y - h).ceil() as i64);
+        let high = ((self.at.x + w).floor() as i64, (self.at.y + h).floor() as i64);
+        (self.enabled && !self.gone).then_some((self.at.area, low, high))
     }
 
     /// True where sensing has to look at it.

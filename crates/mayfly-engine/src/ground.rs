@@ -120,17 +120,6 @@ pub fn carries(program: &Program, world: &World, carrier: ActorId, id: ActorId) 
     carrier != id && kind.carries.iter().any(|s| world.is_one_of(program, id, s, None))
 }
 
-/// Cells whose centres a box holds: the area, the first column and row, the last.
-pub type Covered = (AreaId, (i64, i64), (i64, i64));
-
-/// The cells whose centres the box of one that is there holds, as [`carried_at`] asks for them.
-pub fn covers(a: &Actor) -> Option<Covered> {
-    let (w, h) = (a.size.0 / 2.0 + number::NEAR, a.size.1 / 2.0 + number::NEAR);
-    let low = ((a.at.x - w).ceil() as i64, (a.at.y - h).ceil() as i64);
-    let high = ((a.at.x + w).floor() as i64, (a.at.y + h).floor() as i64);
-    (a.enabled && !a.gone).then_some((a.at.area, low, high))
-}
-
 /// True where the box of one that carries the actor holds the centre of a cell: it is free ground.
 pub fn carried_at(program: &Program, world: &World, id: ActorId, cell: (i64, i64)) -> bool {
     carried_on(program, world, id, (cell.0 as f64, cell.1 as f64))

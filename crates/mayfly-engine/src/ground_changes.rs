@@ -22,6 +22,9 @@ pub struct Change {
     pub closes: bool,
 }
 
+/// Cells whose centres a box holds: the area, the first column and row, the last.
+pub type Covered = (AreaId, (i64, i64), (i64, i64));
+
 /// What changed, and how often.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Changes {

@@ -130,7 +130,7 @@ impl World {
         world.stood = standing.map(|(id, a)| (id, (a.at, a.size))).collect();
         let carriers = world.living().filter(|(_, a)| !program.kinds[a.kind.index()].carries.is_empty());
         let carriers = carriers.filter(|(_, a)| !a.is_in_the_way());
-        let covered = carriers.filter_map(|(id, a)| Some((id, crate::ground::covers(a)?)));
+        let covered = carriers.filter_map(|(id, a)| Some((id, a.covers()?)));
         world.covered = covered.collect();
         world.watch_all(program);
         world.bytes =

@@ -333,7 +333,7 @@ impl<R: Recorder> TickContext<'_, R> {
         if carries {
             // One that stops nobody matters by the cells alone whose tiles it makes free ground.
             let stops = here || self.world.stood.contains_key(&id);
-            let covers = crate::ground::covers(a).filter(|_| !stops);
+            let covers = a.covers().filter(|_| !stops);
             let before = match covers {
                 Some(cells) => self.world.covered.insert(id, cells),
                 None => self.world.covered.remove(&id),

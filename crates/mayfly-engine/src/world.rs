@@ -9,7 +9,7 @@
 pub use crate::actor::*;
 use crate::actors::Actors;
 use crate::cause::{Cause, Target};
-use crate::ground_changes::Changes;
+use crate::ground_changes::{Changes, Covered};
 pub use crate::machine_state::*;
 pub use crate::order::*;
 use crate::program::Program;
@@ -51,7 +51,7 @@ pub struct World {
     /// Where each actor stands that stops others.
     pub stood: BTreeMap<ActorId, (Point, (f64, f64))>,
     /// The cells that those who carry others, and stop nobody, made free ground when what stops others was last looked at.
-    pub covered: BTreeMap<ActorId, crate::ground::Covered>,
+    pub covered: BTreeMap<ActorId, Covered>,
     /// Rules whose eventless clauses, and signs whose tests, are faulty: each is told once.
     pub faulty: BTreeSet<(RuleId, Option<ActorId>)>,
     /// Actors that are solid and there, in order: a list made again where that changed.
