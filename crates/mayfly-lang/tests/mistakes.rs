@@ -357,3 +357,23 @@ fn a_word_of_the_language_as_a_name_is_one_error_however_often_it_is_used() {
         assert!(matches!(errors.as_slice(), [d] if d.code == "reserved-word"), "{word}: {errors:#?}");
     }
 }
+
+/// What only looks like a mistake: names that are words elsewhere, and lines that stand further in.
+#[test]
+fn what_is_odd_and_right_is_no_mistake() {
+    for text in [
+        "kind gong\n  place b: gong at (1, 1)\n    rule \"r\" { when start; then { heat = 1 } }",
+        "const speed = 2\nkind crate { falls speed * 2; speed speed; size (1, 1) }\nplace crate at (1, 1)",
+        "const speed = 2\nkind crate { speed speed + 1; solid; look \"x\" silt }\nplace crate at (1, 1)",
+        "tiles { 'l' look; 'm' tagged_ solid }",
+        "tag solid_, opaque_\nkind crate { passes water, footing; carries lamp, person }",
+        "timer timer = 3s\nrule \"r\" { when timer ends; then { start timer } }",
+        "zone zone = rect (0, 0) 1 x 1\nrule \"r\" { when keeper enters zone; then { heat = 1 } }",
+        "machine start {\n  start start\n  state start { to over after 2s }\n  state over { }\n}",
+        "kind like\nplace like at (1, 1)",
+        "const names = [\n  \"x\",\n  \"y\",\n]\nrule \"r\" { when start; then { log max(1,\n 2) } }",
+        "var far = (1,\n  2)\nvar near_by = ((1, 2) + (1, 1))",
+    ] {
+        assert_eq!(told(text), Err(String::new()), "{text}");
+    }
+}

@@ -118,14 +118,20 @@ pub(super) fn attribute(p: &mut Parser) {
     if p.at(IDENT) {
         p.bump();
         let ends = |p: &Parser, n| p.nth_fresh(n) || matches!(p.nth(n), SEMI | R_BRACE | EOF);
-        if !ends(p, 1) {
+        let begins_value =
+            |p: &Parser, n| !ends(p, n) && matches!(p.nth(n), NUMBER | TEXT | DURATION | PERCENT | IDENT | ACTOR_REF);
+        if begins_value(p, 1) && !super::expr::is_operator(p, 1) {
             p.twice();
         }
         let begin = p.pos;
         while p.goes_on() && !p.at(L_BRACE) {
             let next = p.nth_text(0);
-            let begins_another = FLAGS.contains(&next) || WITH_VALUES.contains(&next) && !ends(p, 1);
-            if begins_another && (FLAGS.contains(&first) || p.pos > begin || !ends(p, 1)) {
+            // A value may be called so too: an attribute has a value of its own behind it.
+            let has_value = begins_value(p, 1) && !super::expr::is_operator(p, 1);
+            let listed = p.last_taken().is_some_and(|t| t.kind == COMMA);
+            let begins_another = FLAGS.contains(&next) && (FLAGS.contains(&first) || p.pos > begin)
+                || WITH_VALUES.contains(&next) && (FLAGS.contains(&first) || has_value);
+            if begins_another && !listed {
                 let last = p.last_taken().map_or("", |t| p.text_of(t));
                 p.error_at_token(
                     format!("`;` is missing between `{last}` and `{next}`"),
@@ -172,7 +178,13 @@ fn tiles(p: &mut Parser) {
             p.pass_over(n + 1);
         }
         if has_sign || p.at(IDENT) {
-            if matches!(p.nth_text(0), "solid" | "opaque" | "tagged" | "look") {
+            let is_attribute = match p.nth_text(0) {
+                "solid" | "opaque" => true,
+                "tagged" => p.nth(1) == IDENT && !p.nth_fresh(1),
+                "look" => p.nth(1) == TEXT && !p.nth_fresh(1),
+                _ => false,
+            };
+            if is_attribute {
                 p.no_name("the tile");
             } else {
                 p.name("the tile");

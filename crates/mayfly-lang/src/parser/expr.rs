@@ -47,6 +47,11 @@ pub(crate) fn postfix(p: &mut Parser) {
     climb(p, POSTFIX);
 }
 
+/// True where the `n`th word goes on an expression as a sign does.
+pub(crate) fn is_operator(p: &Parser, n: usize) -> bool {
+    p.nth(n) == IDENT && is_operator_word(p.nth_text(n))
+}
+
 fn operator(p: &Parser) -> Option<(u8, usize)> {
     let level = match p.nth(0) {
         PLUS | MINUS => (SUM, 1),

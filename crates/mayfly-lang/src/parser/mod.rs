@@ -139,8 +139,9 @@ pub(crate) struct Parser<'t> {
     /// The tokens that are no trivia, and for each token how many of them stand before it.
     solid: Vec<u32>,
     before: Vec<u32>,
-    /// Where a `{` stands that no `}` closes.
+    /// Where a `{` stands that no `}` closes, and where the last `}` stands that closes none.
     unclosed: Vec<usize>,
+    unopened: Option<usize>,
     /// Looks since the last token was taken; past their bound the text counts as ended.
     looks: Cell<u32>,
     pos: usize,
@@ -173,7 +174,7 @@ impl<'t> Parser<'t> {
             }
         }
         before.push(solid.len() as u32);
-        let unclosed = unclosed(&tokens);
+        let (unclosed, unopened) = unmatched(&tokens);
         Self {
             text,
             tokens,
@@ -181,6 +182,7 @@ impl<'t> Parser<'t> {
             solid,
             before,
             unclosed,
+            unopened,
             looks: Cell::new(0),
             pos: 0,
             parens: 0,
@@ -381,17 +383,17 @@ impl<'t> Parser<'t> {
     }
 }
 
-/// Where each `{` stands that no `}` closes.
-fn unclosed(tokens: &[Lexeme]) -> Vec<usize> {
-    let mut open = vec![];
+/// Where each `{` stands that no `}` closes, and where the last `}` stands that closes none.
+fn unmatched(tokens: &[Lexeme]) -> (Vec<usize>, Option<usize>) {
+    let (mut open, mut unopened) = (vec![], None);
     for t in tokens {
         match t.kind {
             L_BRACE => open.push(t.start),
-            R_BRACE => drop(open.pop()),
+            R_BRACE if open.pop().is_none() => unopened = Some(t.start),
             _ => {}
         }
     }
-    open
+    (open, unopened)
 }
 
 /// The first line of a token, cut where it is longer than a name has to be.

@@ -288,10 +288,14 @@ impl Parser<'_> {
         self.breaks(Breaks::Name);
     }
 
-    /// True where the next line stands further in than the line under way, as what belongs to it does.
-    pub(crate) fn is_indented(&self) -> bool {
+    /// True where the next line stands further in than the line under way, as what belongs to it does, and a `}` behind it
+    /// has no `{`.
+    pub(crate) fn lacks_its_brace(&self) -> bool {
         let (Some(last), Some(i)) = (self.last_taken(), self.index(0)) else { return false };
         let next = self.tokens[i].start;
+        if self.unopened.is_none_or(|at| at < next) {
+            return false;
+        }
         let indent = |at: usize| {
             let line = &self.text[self.text[..at].rfind('\n').map_or(0, |n| n + 1)..];
             line.len() - line.trim_start_matches([' ', '\t']).len()

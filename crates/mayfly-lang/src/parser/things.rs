@@ -12,7 +12,7 @@ use crate::syntax::Kind::*;
 pub(super) fn kind(p: &mut Parser) {
     head(p, KIND_DECL);
     let is_part = |p: &Parser| p.at_word("like") || p.at_word("of");
-    if is_part(p) && p.nth(1) == IDENT && p.goes_on() && !matches!(p.nth_text(1), "like" | "of") {
+    if is_part(p) && p.nth(1) == IDENT && !p.nth_fresh(1) && p.goes_on() && !matches!(p.nth_text(1), "like" | "of") {
         p.no_name("the kind");
     } else {
         p.name("the kind");
@@ -30,7 +30,7 @@ pub(super) fn kind(p: &mut Parser) {
         }
         p.finish();
     }
-    if p.goes_on() || p.is_indented() {
+    if p.goes_on() || p.lacks_its_brace() {
         p.start(BODY);
         p.braces("the kind", kind_item);
         p.finish();
