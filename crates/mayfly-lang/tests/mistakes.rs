@@ -362,10 +362,12 @@ fn a_word_of_the_language_as_a_name_is_one_error_however_often_it_is_used() {
 #[test]
 fn what_is_odd_and_right_is_no_mistake() {
     for text in [
+        "kind heron\n{\n  speed 3\n}\nkind eel { }",
+        "tiles { 's' solid solid }\ntiles\n{ 'g' grass }",
         "kind gong\n  place b: gong at (1, 1)\n    rule \"r\" { when start; then { heat = 1 } }",
         "const speed = 2\nkind crate { falls speed * 2; speed speed; size (1, 1) }\nplace crate at (1, 1)",
         "const speed = 2\nkind crate { speed speed + 1; solid; look \"x\" silt }\nplace crate at (1, 1)",
-        "tiles { 'l' look; 'm' tagged_ solid }",
+        "tiles { 'l' look; 'm' tagged_ solid; 's' solid; 'o' opaque tagged damp }",
         "tag solid_, opaque_\nkind crate { passes water, footing; carries lamp, person }",
         "timer timer = 3s\nrule \"r\" { when timer ends; then { start timer } }",
         "zone zone = rect (0, 0) 1 x 1\nrule \"r\" { when keeper enters zone; then { heat = 1 } }",

@@ -179,7 +179,6 @@ fn tiles(p: &mut Parser) {
         }
         if has_sign || p.at(IDENT) {
             let is_attribute = match p.nth_text(0) {
-                "solid" | "opaque" => true,
                 "tagged" => p.nth(1) == IDENT && !p.nth_fresh(1),
                 "look" => p.nth(1) == TEXT && !p.nth_fresh(1),
                 _ => false,

@@ -184,8 +184,8 @@ fn too_high(p: &mut Parser, height: usize) -> bool {
 fn prefix(p: &mut Parser, least: u8) -> usize {
     let word = if p.at(IDENT) { p.nth_text(0) } else { "" };
     match p.nth(0) {
-        // The next line is the next statement's.
-        _ if begins_line(p) => {
+        // A test on the next line is the next line's.
+        _ if word == "if" && begins_line(p) => {
             missing(p);
             0
         }

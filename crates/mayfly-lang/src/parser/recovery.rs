@@ -272,7 +272,10 @@ impl Parser<'_> {
             self.start(NAME);
             self.bump();
             self.finish();
-            self.twice();
+            // A tile may be called as its first attribute is.
+            if what != "the tile" {
+                self.twice();
+            }
             return true;
         }
         self.no_name(what);

@@ -30,7 +30,7 @@ pub(super) fn kind(p: &mut Parser) {
         }
         p.finish();
     }
-    if p.goes_on() || p.lacks_its_brace() {
+    if p.at(L_BRACE) || p.goes_on() || p.lacks_its_brace() {
         p.start(BODY);
         p.braces("the kind", kind_item);
         p.finish();
