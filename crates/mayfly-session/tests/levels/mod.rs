@@ -18,5 +18,7 @@ pub fn levels() -> Vec<(String, String)> {
     all.retain(|(name, text)| check::check(name, text).level.is_some());
     all.sort();
     assert!(all.len() > 30, "{} levels", all.len());
+    let examples = all.iter().filter(|(name, _)| name.ends_with(".may")).count();
+    assert!(examples >= 13, "{examples} of the examples read without errors, the demo among them");
     all
 }
