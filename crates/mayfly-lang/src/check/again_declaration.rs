@@ -52,6 +52,9 @@ impl Checker {
         if self.kind_round(n).is_some_and(|k| self.half_known.contains(&k)) {
             return None;
         }
+        if self.names_what_is_later(n) {
+            return None;
+        }
         let (told, pools) = (self.diagnostics.len(), self.pools());
         match n.kind() {
             K::VAR_DECL => match self.kind_round(n) {
@@ -79,6 +82,30 @@ impl Checker {
             _ => return None,
         }
         (self.diagnostics.len() == told && self.pools() == pools).then_some(())
+    }
+
+    /// True where a piece names what is not known yet when it is read for the first time, and is now.
+    fn names_what_is_later(&self, n: &Node) -> bool {
+        use super::names::Def;
+        let in_kind = n.parent().is_some_and(|p| p.kind() == K::BODY);
+        let names = match n.kind() {
+            K::ROUTINE_DECL => return false,
+            // Its length is read while names are collected.
+            K::TIMER_DECL => {
+                return n.exprs().iter().flat_map(names_in).any(|w| !matches!(w.as_str(), "tick" | "ticks"));
+            }
+            K::ZONE_DECL if !in_kind => n.child(K::BODY).map(|b| names_in(&b)).unwrap_or_default(),
+            _ => names_in(n),
+        };
+        let (_, own) = self.declared(n).unwrap_or_default();
+        names.iter().filter_map(|w| self.names.get(w)).filter(|(_, at)| *at != own).any(|(def, _)| match def {
+            Def::Zone(_) => true,
+            // Kinds are filled before actors, machines, messages and routines.
+            Def::Actor(_) | Def::Machine(_) | Def::Message(_) | Def::Routine(_) | Def::Path(_) | Def::Records(_) => {
+                in_kind && !matches!(n.kind(), K::VAR_DECL | K::DEFINE_DECL)
+            }
+            _ => false,
+        })
     }
 
     fn put_var(&mut self, n: &Node) -> Option<()> {
