@@ -154,6 +154,12 @@ impl<R: Recorder> TickContext<'_, R> {
                 a.dirty = true;
                 let cause = self.note(|| TraceEvent::Switched { what: SwitchedWhat::Tag(id, tag), on: *on, pc });
                 self.world.actors[id.index()].moved_by = cause;
+                // Who goes through whom, and who carries whom, may hang on the tag.
+                let by_tag =
+                    |k: &crate::tables::Kind| k.passes_tags.contains(&tag) || k.carries.contains(&WhoSet::Tag(tag));
+                if self.program.kinds.iter().any(by_tag) {
+                    self.all_changed();
+                }
                 Ok(())
             }
             Action::Shove { who, by } => {

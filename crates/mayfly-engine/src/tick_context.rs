@@ -323,6 +323,10 @@ impl<'a, R: Recorder> TickContext<'a, R> {
             Attr::Tangible | Attr::Size | Attr::Solid => {
                 self.stopper_changed(id);
                 self.world.list_solids();
+                // What stops it itself is another than before.
+                if self.world.actors[id.index()].walk.is_some() {
+                    self.all_changed();
+                }
             }
             _ => {}
         }
