@@ -54,6 +54,12 @@ const SHAPES: [Shape; 44] = [
     ("rules on a line", "", "rule \"a\" { when start then { x } } ", "\n"),
     ("machines without an end", "", "machine m# {\n state a { to b when hears x(n) if from = 3 }\n", ""),
     ("closing braces", "", "} ", "\n"),
+    ("words of a rule", "rule \"r\" { ", "then ", "}\n"),
+    ("messages misspelt", "", "message m#(n: numbr)\n", ""),
+    ("kinds without an end", "", "kind k# {\n", ""),
+    ("stray lines", "", " v# = 3\n", ""),
+    ("unknown names behind a mistake", "var v = = 1\nrule \"r\" { when tick; then {\n", "n# = 1; ", "} }\n"),
+    ("tiles misspelt", "tiles { ", "zz '#' x; ", "}\n"),
     ("events misspelt", "kind k\n", "rule \"r#\" { when k toches k; then { k.x = 1 } }\n", ""),
 ];
 

@@ -51,13 +51,13 @@ fn a_word_too_few_or_too_many_is_seldom_more_than_one_error() {
             let instead = [String::new(), format!("{word} {word}"), format!("{word} zz")][i % 3].clone();
             let told = errors(&format!("{}{instead}{}", &text[..t.start], &text[t.end..]));
             tried += 1;
-            // A text that means something else is no mistake, such as a name that became another.
             if told.len() > 1 {
                 wrong.push(format!("{name}: `{word}` became `{instead}`: {told:?}"));
             }
         }
     }
     assert!(tried > 1000, "{tried}");
+    // What is left means something else altogether, such as a name that has grown together with the next word.
     let share = wrong.len() as f64 / f64::from(tried);
     assert!(share < 0.005, "{} of {tried}:\n{}", wrong.len(), wrong.join("\n"));
 }

@@ -9,7 +9,8 @@
 //! others (its title, the states that it leads to, another number of draws or waits), nothing comes out, and the whole is
 //! read.
 
-use super::kept::{Kept, Unit};
+use super::again_declaration::stands_alone;
+use super::kept::{Kept, Pools, Unit};
 use super::machines::PartNode;
 use super::rules::Todo;
 use super::{Before, Checker, Found, files, tell};
@@ -18,7 +19,7 @@ use crate::diagnostic::Diagnostic;
 use crate::level::{DrawForm, Level, Range, Rule, Watch};
 use crate::moved::{Moves, Shift};
 use crate::syntax::{Kind as K, Node, NodeExt, node_at};
-use mayfly_base::{KindId, RuleId, Span};
+use mayfly_base::{RuleId, Span};
 use std::sync::Arc;
 
 /// The one piece of the text that was read again.
@@ -33,71 +34,93 @@ pub(crate) struct Patch {
     pub shift: Shift,
 }
 
+/// What of a text was changed, where that may be read alone.
+enum Piece<'k> {
+    Comment,
+    /// The rule, or the part of a machine, of that number: as it was, and as it is.
+    Unit(usize, &'k Unit, Node, Node),
+    /// What a declaration, or an item of a kind, says of itself.
+    Declaration(Node),
+}
+
 /// Reads what was changed; none where that does not stand in one piece alone that means nothing else for others.
 pub(super) fn read(project: &Arc<files::Project>, before: &Before) -> Option<(Vec<Diagnostic>, Found, Patch)> {
     let kept = before.found.kept.as_ref()?;
     if !project.diagnostics.is_empty() {
         return None;
     }
-    let (edited, file) = (&before.edited, before.file);
-    let shift = edited.shift(file);
-    let holds = |u: &Unit| {
-        let (at, old) = (u.at.range(), &edited.old);
-        u.at.file == file && at.start < old.start && old.end < at.end
-    };
-    let unit = kept.units.iter().enumerate().find(|(_, u)| holds(u)).filter(|_| !edited.in_comment);
-    let grown = |at: Span| Span { end: (i64::from(at.end) + edited.by) as u32, ..at };
-    let whole = Span::new(file, edited.declaration.start, edited.declaration.end);
-    let start = project.parts.iter().find(|p| p.file == file)?.start;
     let tree = project.tree();
-    let new_node = |at: Span| node_at(&tree, at.start as usize + start..at.end as usize + start);
-    let (was, is_kind) = match node_at(&before.tree, whole.range()) {
-        Some(n) if n.kind() == K::KIND_DECL && unit.is_none() => (item_of(&n, &edited.old), true),
-        Some(n) => (Some(n.clone()), n.kind() == K::KIND_DECL),
-        None => (None, false),
-    };
-    let of_item = || was.as_ref().map(|n| Span::new(file, n.bytes().start, n.bytes().end));
-    let old = unit.map(|(_, u)| u.at).or_else(|| if edited.in_comment { None } else { of_item() }).unwrap_or(whole);
-    let new = grown(old);
-    let patch = Patch { is_comment: edited.in_comment, old, new, shift };
-    let mut c = Checker::of_kept(before.found, kept, &shift, if edited.in_comment { NOWHERE } else { old });
+    let (piece, old) = piece(project, before, kept, &tree)?;
+    let (shift, is_comment) = (before.edited.shift(before.file), matches!(piece, Piece::Comment));
+    let patch = Patch { is_comment, old, new: grown(old, before), shift };
+    let mut c = Checker::of_kept(before.found, kept, &shift, if is_comment { NOWHERE } else { old });
     if c.begin(project) {
         return None;
     }
-    // Of a kind whose grammar is wrong less is said, wherever it is named.
-    let known = |k: &KindId| kept.half_known.contains(k);
-    let owner = unit.and_then(|(_, u)| u.owner);
-    if is_kind && c.is_ungrammatical(grown(whole)) != owner.is_some_and(|k| known(&k)) {
-        return None;
-    }
-    if edited.in_comment {
-        c.take_told(kept, &shift);
-    } else if let Some((index, unit)) = unit {
-        let was = node_at(&before.tree, old.range())?;
-        let node = new_node(new).filter(|n| n.kind() == was.kind())?;
-        if meant_elsewhere(&was) != meant_elsewhere(&node) {
-            return None;
+    match piece {
+        Piece::Comment => c.take_told(kept, &shift),
+        Piece::Unit(index, unit, was, node) => {
+            c.retitle(kept, index, unit, &was, &node)?;
+            c.put_in(kept, index, unit, node, &shift)?;
         }
-        c.retitle(kept, index, unit, &node)?;
-        c.put_in(kept, index, unit, node, &shift)?;
-    } else {
-        let was = was?;
-        let node = new_node(new).filter(|n| n.kind() == was.kind())?;
-        // What declarations added to the tables is not known apart; of sound ones it is nothing.
-        let all = c.pools();
-        let (first, last) = (kept.units.first().map_or(all, |u| u.from), kept.units.last().map_or(all, |u| u.to));
-        let added = (first.draws, first.watches, first.ranges) != (0, 0, 0) || last != all;
-        let told = |d: &Diagnostic| d.span.file == file && old.start <= d.span.start && d.span.start <= old.end;
-        if added || kept.told.iter().any(told) {
-            return None;
+        Piece::Declaration(node) => {
+            c.take_told(kept, &shift);
+            c.put_declaration(&node, before.found, &patch)?;
         }
-        c.take_told(kept, &shift);
-        c.put_declaration(&was, &node, before.found, &patch)?;
     }
     let told = c.diagnostics.clone();
     c.look_over(&tree);
     let diagnostics = tell(std::mem::take(&mut c.diagnostics), project, &tree);
     Some((diagnostics, c.found(Some(told)), patch))
+}
+
+/// Where a stretch of the text before that holds the change lies now.
+fn grown(at: Span, before: &Before) -> Span {
+    Span { end: (i64::from(at.end) + before.edited.by) as u32, ..at }
+}
+
+/// The piece that was changed, with its place in the text before. Whatever can be seen without a checker is seen here: a
+/// level is copied only where there is hope.
+fn piece<'k>(project: &files::Project, before: &Before, kept: &'k Kept, tree: &Node) -> Option<(Piece<'k>, Span)> {
+    let (edited, file) = (&before.edited, before.file);
+    let whole = Span::new(file, edited.declaration.start, edited.declaration.end);
+    let declaration = node_at(&before.tree, whole.range());
+    let holds = |u: &Unit| {
+        let (at, old) = (u.at.range(), &edited.old);
+        u.at.file == file && at.start < old.start && old.end < at.end
+    };
+    let unit = kept.units.iter().enumerate().find(|(_, u)| holds(u)).filter(|_| !edited.in_comment);
+    let kind = declaration.as_ref().filter(|n| n.kind() == K::KIND_DECL);
+    // Of a kind whose grammar is wrong less is said, wherever it is named.
+    let now = grown(whole, before);
+    let is_wrong = project.parses[file as usize].errors.iter().any(|e| now.range().contains(&e.start));
+    let was_wrong = unit.and_then(|(_, u)| u.owner).is_some_and(|k| kept.half_known.contains(&k));
+    if kind.is_some() && is_wrong != was_wrong {
+        return None;
+    }
+    if edited.in_comment {
+        return Some((Piece::Comment, whole));
+    }
+    let old = match (unit, kind) {
+        (Some((_, unit)), _) => unit.at,
+        (None, Some(kind)) => item_of(kind, &edited.old).map(|n| Span::new(file, n.bytes().start, n.bytes().end))?,
+        (None, None) => whole,
+    };
+    let start = project.parts.iter().find(|p| p.file == file)?.start;
+    let new = grown(old, before).range();
+    let was = node_at(&before.tree, old.range())?;
+    let node = node_at(tree, new.start + start..new.end + start).filter(|n| n.kind() == was.kind())?;
+    if let Some((index, unit)) = unit {
+        let same = meant_elsewhere(&was) == meant_elsewhere(&node);
+        return same.then_some((Piece::Unit(index, unit, was, node), old));
+    }
+    // What declarations added to the tables is not known apart; of sound ones it is nothing.
+    let all = Pools::of(&before.found.draft);
+    let (first, last) = (kept.units.first().map_or(all, |u| u.from), kept.units.last().map_or(all, |u| u.to));
+    let added = (first.draws, first.watches, first.ranges) != (0, 0, 0) || last != all;
+    let told = |d: &Diagnostic| d.span.file == file && old.start <= d.span.start && d.span.start <= old.end;
+    let alone = !added && !kept.told.iter().any(told) && stands_alone(&was, &node);
+    alone.then_some((Piece::Declaration(node), old))
 }
 
 /// What stands in a kind round a change.
@@ -122,13 +145,17 @@ fn meant_elsewhere(n: &Node) -> Vec<String> {
 
 impl Checker {
     /// Gives a rule the title that it has now; none where another rule has, or had, the same one, or a text names it.
-    fn retitle(&mut self, kept: &Kept, index: usize, unit: &Unit, n: &Node) -> Option<()> {
+    fn retitle(&mut self, kept: &Kept, index: usize, unit: &Unit, was: &Node, n: &Node) -> Option<()> {
         let Some(token) = n.tok(K::TEXT).filter(|_| n.kind() == K::RULE) else { return Some(()) };
-        let (old, new) = (self.level.rules[index].title.clone(), self.plain_text(&token));
         // What was replaced may begin inside the title and end behind it.
         self.level.rules[index].span = self.token_span(&token);
-        if old == new || unit.part.is_some() && old.ends_with(&format!(" / {new}")) {
+        if was.tok(K::TEXT)?.text() == token.text() {
             return Some(());
+        }
+        let (told, old) = (self.diagnostics.len(), self.level.rules[index].title.clone());
+        let new = self.plain_text(&token);
+        if self.diagnostics.len() > told {
+            return None;
         }
         let is_named = |title: &String| kept.titles_named.contains(title);
         let with = |title: &String| self.level.rules.iter().filter(|r| r.title == *title).count();

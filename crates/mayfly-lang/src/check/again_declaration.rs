@@ -42,12 +42,28 @@ fn meant_for_others(n: &Node) -> Vec<String> {
     words
 }
 
-impl Checker {
-    /// Reads a declaration again that lies at `patch`; none where it is not sure that nothing else changes.
-    pub(super) fn put_declaration(&mut self, was: &Node, n: &Node, found: &Found, patch: &Patch) -> Option<()> {
-        if meant_for_others(was) != meant_for_others(n) {
-            return None;
+/// False where what a declaration means for others is not as it was, as far as its words tell.
+pub(super) fn stands_alone(was: &Node, n: &Node) -> bool {
+    meant_for_others(was) == meant_for_others(n)
+        && match n.kind() {
+            K::VAR_DECL | K::ATTRIBUTE | K::SIGHT_ITEM | K::ZONE_DECL => true,
+            K::TIMER_DECL | K::LEVEL_DECL | K::MAP_DECL | K::AREA_DECL => true,
+            K::PATH_DECL => was.exprs().len() == n.exprs().len(),
+            K::PLACE_DECL => points(was).len() == points(n).len(),
+            // A value that follows from the same names is as deep as before; a routine does something, or gives a value only.
+            K::DEFINE_DECL | K::ROUTINE_DECL => names_in(was) == names_in(n),
+            _ => false,
         }
+}
+
+fn points(n: &Node) -> Vec<Node> {
+    ast::PlaceDecl::cast(n).map(|p| p.points()).unwrap_or_default()
+}
+
+impl Checker {
+    /// Reads a declaration again that [`stands_alone`] and lies at `patch`; none where it is not sure that nothing else
+    /// changes.
+    pub(super) fn put_declaration(&mut self, n: &Node, found: &Found, patch: &Patch) -> Option<()> {
         // Of a kind that was not known whole, more may be known now.
         if self.kind_round(n).is_some_and(|k| self.half_known.contains(&k)) {
             return None;
@@ -61,12 +77,16 @@ impl Checker {
                 Some(kind) => self.put_field(n, kind)?,
                 None => self.put_var(n)?,
             },
-            K::DEFINE_DECL => self.put_define(was, n)?,
-            K::ROUTINE_DECL => self.put_routine(was, n)?,
+            K::DEFINE_DECL => self.put_define(n)?,
+            K::ROUTINE_DECL => {
+                let (_, span) = self.declared(n)?;
+                let i = self.level.routines.iter().position(|r| r.span == span)?;
+                self.read_routine(i, n);
+            }
             K::ATTRIBUTE | K::SIGHT_ITEM => self.put_attribute(n)?,
             K::ZONE_DECL => self.put_zone(n)?,
-            K::PLACE_DECL => self.put_place(was, n, found, patch)?,
-            K::PATH_DECL if was.exprs().len() == n.exprs().len() => self.read_path(n),
+            K::PLACE_DECL => self.put_place(n, found, patch)?,
+            K::PATH_DECL => self.read_path(n),
             K::TIMER_DECL => {
                 let (_, span) = self.declared(n)?;
                 let i = self.level.timers.iter().position(|t| t.span == span)?;
@@ -144,29 +164,14 @@ impl Checker {
         same.then_some(())
     }
 
-    /// A computed value that follows from the same names as before.
-    fn put_define(&mut self, was: &Node, n: &Node) -> Option<()> {
+    fn put_define(&mut self, n: &Node) -> Option<()> {
         let (_, span) = self.declared(n)?;
         let id = DefineId::at(self.level.defines.iter().position(|d| d.span == span)?);
-        if names_in(was) != names_in(n) {
-            return None;
-        }
         let ty = std::mem::replace(&mut self.level.defines[id.index()].ty, Ty::Broken);
         let height = self.define_heights.get(&id).copied();
         self.define_nodes[id.index()] = (n.clone(), false);
         let same = self.define_type(id) == ty && self.define_heights.get(&id).copied() == height;
         same.then_some(())
-    }
-
-    /// A routine that names the same as before: so it does something, or gives a value only, as before.
-    fn put_routine(&mut self, was: &Node, n: &Node) -> Option<()> {
-        let (_, span) = self.declared(n)?;
-        let i = self.level.routines.iter().position(|r| r.span == span)?;
-        if names_in(was) != names_in(n) {
-            return None;
-        }
-        self.read_routine(i, n);
-        Some(())
     }
 
     fn put_attribute(&mut self, n: &Node) -> Option<()> {
@@ -206,16 +211,11 @@ impl Checker {
         Some(())
     }
 
-    fn put_place(&mut self, was: &Node, n: &Node, found: &Found, patch: &Patch) -> Option<()> {
-        let points = |n: &Node| ast::PlaceDecl::cast(n).map(|p| p.points()).unwrap_or_default();
-        let new = points(n);
-        if new.is_empty() || points(was).len() != new.len() {
-            return None;
-        }
+    fn put_place(&mut self, n: &Node, found: &Found, patch: &Patch) -> Option<()> {
         let inside = |at: Span| at.file == patch.old.file && patch.old.start <= at.start && at.end <= patch.old.end;
         let first = found.draft.actors.iter().position(|a| inside(a.span))?;
         if n.child(K::NAME).is_none() {
-            for (i, p) in new.iter().enumerate() {
+            for (i, p) in points(n).iter().enumerate() {
                 let span = self.span(p);
                 self.level.actors.get_mut(first + i)?.span = span;
             }

@@ -178,25 +178,25 @@ impl<'p> Broken<'p> {
     fn find_ground(&mut self, diagnostics: &[Diagnostic], project: &'p Project, tree: &Node) {
         let is_of_maps = |d: &Diagnostic| matches!(d.code, "syntax" | "unknown-tile");
         let is_error = |d: &&Diagnostic| d.severity == Severity::Error && !is_of_maps(d) && !d.twice;
-        let wrong: Vec<&Diagnostic> = diagnostics.iter().filter(is_error).collect();
+        let mut wrong: Vec<&Diagnostic> = diagnostics.iter().filter(is_error).collect();
         if wrong.is_empty() {
             return;
         }
+        wrong.sort_by_key(|d| at(d));
         for n in tree.children().filter(|n| GROUND.contains(&n.kind())) {
             // Of a routine that is what it takes.
             let part = if n.kind() == K::ROUTINE_DECL { n.child(K::PARAMS) } else { Some(n.clone()) };
             let Some((file, range)) = part.and_then(|p| place(project, &p)) else { continue };
-            let holds = |d: &&&Diagnostic| d.span.file == file && range.contains(&d.span.start);
-            let inside: Vec<&&Diagnostic> = wrong.iter().filter(holds).collect();
-            // The lines of a clock name each other.
-            let of_all = inside.iter().map(|d| at(d)).min().filter(|_| n.kind() == K::CLOCK_DECL);
-            for d in &inside {
-                let first = self.ground.entry(line(d, project)).or_insert(at(d));
-                *first = of_all.unwrap_or(*first).min(at(d));
+            let from = wrong.partition_point(|d| at(d) < (file, range.start));
+            let inside = &wrong[from..];
+            let inside = &inside[..inside.partition_point(|d| at(d) < (file, range.end))];
+            let Some(first) = inside.first().map(|d| at(d)) else { continue };
+            for d in inside {
+                // The lines of a clock name each other.
+                let first = if n.kind() == K::CLOCK_DECL { first } else { at(d) };
+                self.ground.entry(line(d, project)).or_insert(first);
             }
-            if !inside.is_empty() {
-                self.take_names(&n, project);
-            }
+            self.take_names(&n, project);
         }
     }
 

@@ -13,6 +13,11 @@ use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
 
+/// What is wrong with the whole of a text.
+fn broken(text: &str, message: &str, help: &str) -> Box<Diagnostic> {
+    Box::new(Diagnostic::error("syntax", Span::new(0, 0, text.len()), message, help))
+}
+
 /// Actions by hand, checked against a level.
 #[derive(Clone, Debug)]
 pub struct ByHand {
@@ -29,8 +34,7 @@ pub struct ByHand {
 pub fn action(level: &Level, text: &str) -> Result<ByHand, Box<Diagnostic>> {
     let parsed = parser::parse_action(text);
     let mut c = Checker::of_level(level);
-    let broken =
-        |message: &str, help: &str| Box::new(Diagnostic::error("syntax", Span::new(0, 0, text.len()), message, help));
+    let broken = |message: &str, help: &str| broken(text, message, help);
     if let Some(e) = parsed.errors.first() {
         return Err(broken(&e.message, &e.help));
     }
@@ -77,8 +81,7 @@ pub fn drawn(level: &Level, text: &str) -> Result<Value, Box<Diagnostic>> {
 /// The first thing that is wrong with it.
 pub fn expression(level: &Level, text: &str) -> Result<(Expr, Ty), Box<Diagnostic>> {
     let parsed = parser::parse_expression(text);
-    let broken =
-        |message: &str, help: &str| Box::new(Diagnostic::error("syntax", Span::new(0, 0, text.len()), message, help));
+    let broken = |message: &str, help: &str| broken(text, message, help);
     if let Some(e) = parsed.errors.first() {
         return Err(broken(&e.message, &e.help));
     }

@@ -50,7 +50,7 @@ const LACKS: [&str; 8] =
     ["no-when", "no-then", "no-start", "no-return", "empty", "unknown-state", "no-self", "name-hidden"];
 
 /// Bytes of a line before and behind a place that are read.
-const AROUND: usize = 2000;
+const AROUND: usize = 300;
 
 /// How many further places one mistake shows.
 const MAX_PLACES: usize = 3;

@@ -27,6 +27,17 @@ pub(crate) struct Pools {
     pub rules: usize,
 }
 
+impl Pools {
+    pub(super) fn of(level: &Level) -> Self {
+        Self {
+            draws: level.draws.len(),
+            watches: level.watches.len(),
+            ranges: level.ranges.len(),
+            rules: level.rules.len(),
+        }
+    }
+}
+
 /// A rule or a part of a machine, and what it alone added.
 #[derive(Clone, Debug)]
 pub(crate) struct Unit {
@@ -78,12 +89,7 @@ fn moved_keys<V: Clone>(map: &FxHashMap<Span, V>, by: &Shift) -> FxHashMap<Span,
 
 impl Checker {
     pub(super) fn pools(&self) -> Pools {
-        Pools {
-            draws: self.level.draws.len(),
-            watches: self.level.watches.len(),
-            ranges: self.level.ranges.len(),
-            rules: self.level.rules.len(),
-        }
+        Pools::of(&self.level)
     }
 
     /// Takes a level of which everything is known that is found by its node.

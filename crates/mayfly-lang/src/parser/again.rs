@@ -69,7 +69,7 @@ pub(crate) fn again(before: &Parse, old: &str, new: &str) -> Option<(Parse, Edit
         at += usize::from(c.text_len());
         (start < changed.start && changed.end <= at).then_some((i, start..at, kind))
     })?;
-    let kind = <crate::syntax::Mayfly as rowan::Language>::kind_from_raw(kind);
+    let kind = kind_of(kind);
     let first = before.tokens.partition_point(|t| t.start < around.start);
     let last = before.tokens.partition_point(|t| t.start < around.end);
     let is_comment = |t: &Lexeme| t.kind == COMMENT && t.start < changed.start && changed.end <= t.end;
@@ -78,19 +78,15 @@ pub(crate) fn again(before: &Parse, old: &str, new: &str) -> Option<(Parse, Edit
     let alone = parse(new.get(edited.grown(around.clone()))?);
     let part = alone.green.children().next()?;
     let is_whole = part.text_len() == alone.green.text_len() && alone.green.children().count() == 1;
-    let is_same_kind = is_whole && <crate::syntax::Mayfly as rowan::Language>::kind_from_raw(part.kind()) == kind;
+    let is_same_kind = is_whole && kind_of(part.kind()) == kind;
     edited.in_comment = comment.is_some_and(|c| {
         let start = c.start - around.start;
         let same = alone.tokens.iter().find(|t| t.start == start);
         same.is_some_and(|t| t.kind == COMMENT && t.end as i64 == (c.end - around.start) as i64 + by)
     });
-    let broken = <crate::syntax::Mayfly as rowan::Language>::kind_to_raw(BROKEN);
     let is_alone = match &part {
         NodeOrToken::Token(_) => edited.in_comment,
         NodeOrToken::Node(_) => {
-            let ends_line = |tokens: &[Lexeme]| {
-                tokens.iter().find(|t| !matches!(t.kind, SPACE | COMMENT)).is_none_or(|t| t.kind == NEWLINE)
-            };
             let begins =
                 before.tokens[..first].iter().rev().find(|t| t.kind != SPACE).is_none_or(|t| t.kind == NEWLINE);
             let ends = match is_braced(kind) {
@@ -99,18 +95,7 @@ pub(crate) fn again(before: &Parse, old: &str, new: &str) -> Option<(Parse, Edit
                         && ends_with_its_brace(&before.tokens[first..last])
                         && ends_with_its_brace(&alone.tokens)
                 }
-                // What ends with its line goes on only where something is missing, and that would be an error.
-                false => {
-                    alone.errors.is_empty()
-                        && ends_line(&before.tokens[last..])
-                        && !before.errors.iter().any(|e| (around.start..=around.end).contains(&e.start))
-                        && before
-                            .green
-                            .children()
-                            .skip(index + 1)
-                            .find_map(|c| c.into_node())
-                            .is_none_or(|n| n.kind() != broken)
-                }
+                false => alone.errors.is_empty() && ends_with_its_line(before, index, &around, last),
             };
             begins && ends
         }
@@ -134,6 +119,20 @@ pub(crate) fn again(before: &Parse, old: &str, new: &str) -> Option<(Parse, Edit
     errors.extend(alone.errors.iter().map(|e| moved_error(e, start as i64)));
     errors.extend(before.errors.iter().filter(|e| e.start >= end).map(|e| moved_error(e, by)));
     Some((Parse { green, errors, tokens }, edited))
+}
+
+/// True where a sound declaration of the text before, the `index`th piece of it, stands at the end of its line, and no piece
+/// of it was left behind: it would go on only where something is missing. `next` is the first token behind it.
+fn ends_with_its_line(before: &Parse, index: usize, around: &Range<usize>, next: usize) -> bool {
+    let behind = before.tokens[next..].iter().find(|t| !matches!(t.kind, SPACE | COMMENT));
+    let following = before.green.children().skip(index + 1).find_map(|c| c.into_node());
+    behind.is_none_or(|t| t.kind == NEWLINE)
+        && !before.errors.iter().any(|e| (around.start..=around.end).contains(&e.start))
+        && following.is_none_or(|n| kind_of(n.kind()) != BROKEN)
+}
+
+fn kind_of(raw: rowan::SyntaxKind) -> Kind {
+    <crate::syntax::Mayfly as rowan::Language>::kind_from_raw(raw)
 }
 
 /// True where the last token is a brace that closes the first one that was opened.

@@ -104,7 +104,6 @@ fn level(p: &mut Parser) {
     p.finish();
 }
 
-/// A word and what follows it on the line: `speed 6`, `look "x" amber`, `solid`, `edges closed`.
 /// Attributes that need no value, and those that have one.
 const FLAGS: &[&str] = &["solid", "opaque", "steered", "visible", "tangible", "enabled", "hidden"];
 const WITH_VALUES: &[&str] = &[
@@ -112,6 +111,7 @@ const WITH_VALUES: &[&str] = &[
     "rule", "rate", "seed", "edges",
 ];
 
+/// A word and what follows it on the line: `speed 6`, `look "x" amber`, `solid`, `edges closed`.
 pub(super) fn attribute(p: &mut Parser) {
     p.start(ATTRIBUTE);
     let first = p.nth_text(0);

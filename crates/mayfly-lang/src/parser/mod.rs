@@ -139,7 +139,7 @@ pub(crate) struct Parser<'t> {
     /// The tokens that are no trivia, and for each token how many of them stand before it.
     solid: Vec<u32>,
     before: Vec<u32>,
-    /// Where a `{` stands that no `}` closes, and where the last `}` stands that closes none.
+    /// Where a `{` stands that no `}` closes, in order, and where the last `}` stands that closes none.
     unclosed: Vec<usize>,
     unopened: Option<usize>,
     /// Looks since the last token was taken; past their bound the text counts as ended.

@@ -8,6 +8,9 @@ use super::{Breaks, Parser, SyntaxError, decl, habits, short};
 use crate::lexer;
 use crate::syntax::Kind::{self, *};
 
+/// Tokens in the wrong place that are passed over to what was meant to stand there.
+const MAX_PASSED: usize = 32;
+
 impl Parser<'_> {
     /// An error at the next token, or at the end of the last where the line is over.
     pub(crate) fn error_here(&mut self, message: impl Into<String>, help: impl Into<String>) {
@@ -94,9 +97,9 @@ impl Parser<'_> {
         self.finish();
     }
 
-    /// How many tokens stand before the next `kind` on this line, if there is one.
+    /// How many tokens stand before the next `kind` on this line, if there are few.
     pub(super) fn until(&self, kind: Kind) -> Option<usize> {
-        for n in 0.. {
+        for n in 0..MAX_PASSED {
             match self.nth(n) {
                 k if k == kind => return (n > 0 || self.goes_on()).then_some(n),
                 EOF | SEMI | L_BRACE | R_BRACE => return None,
@@ -213,7 +216,8 @@ impl Parser<'_> {
                 return;
             }
         }
-        let unclosed = self.last_taken().is_some_and(|t| t.kind == L_BRACE && self.unclosed.contains(&t.start));
+        let unclosed =
+            self.last_taken().is_some_and(|t| t.kind == L_BRACE && self.unclosed.binary_search(&t.start).is_ok());
         let parens = std::mem::replace(&mut self.parens, 0);
         let ok = self.deeper();
         while !self.at(R_BRACE) && !self.at(EOF) && !self.is_outside(what, unclosed) {
