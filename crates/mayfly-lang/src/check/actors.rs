@@ -7,7 +7,6 @@ use super::names::Def;
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::level::*;
-use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
@@ -86,8 +85,7 @@ impl Checker {
                 None
             }
             None => {
-                let kinds: Vec<String> = self.level.kinds.iter().map(|k| k.name.clone()).collect();
-                let near = nearest(&kind_name, kinds.iter().map(String::as_str)).map(str::to_string);
+                let near = self.near(&kind_name, self.level.kinds.iter().map(|k| k.name.as_str()));
                 self.lost_places = true;
                 self.no_such(
                     "unknown-name",
@@ -179,9 +177,10 @@ impl Checker {
                 let e = self.expect(value, &Self::attr_type(attr), f);
                 out.push(Override::Attr(attr, e));
             } else {
-                let (kind_name, known): (String, Vec<String>) =
-                    (k.name.clone(), k.fields.iter().map(|v| v.name.clone()).collect());
-                let help = nearest(&name, known.iter().map(String::as_str).chain(Attr::ALL.iter().map(|(n, _)| *n)))
+                let kind_name = k.name.clone();
+                let known = k.fields.iter().map(|v| v.name.as_str()).chain(Attr::ALL.iter().map(|(n, _)| *n));
+                let help = self
+                    .near(&name, known)
                     .map_or(format!("declare it in `kind {kind_name}`"), |n| format!("did you mean `{n}`?"));
                 self.error("unknown-name", at, format!("`{kind_name}` has no `{name}`"), help);
             }

@@ -5,7 +5,6 @@
 use super::names::Def;
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
-use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
@@ -149,7 +148,7 @@ impl Checker {
                     .chain(DRAWS.iter().copied())
                     .chain(["set", "first"])
                     .chain(crate::parser::OVER.iter().copied());
-                let near = nearest(&name, known).map(str::to_string);
+                let near = self.near(&name, known);
                 self.no_such(
                     "unknown-name",
                     at,

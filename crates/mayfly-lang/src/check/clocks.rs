@@ -6,7 +6,6 @@ use super::names::Def;
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::level::*;
-use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
@@ -119,14 +118,14 @@ impl Checker {
     fn unit_of(&mut self, clock: &Clock, name: &str, span: Span) -> Option<usize> {
         let found = clock.units.iter().position(|u| u.name == name);
         if found.is_none() {
-            let names: Vec<&str> = clock.units.iter().map(|u| u.name.as_str()).collect();
-            let near = nearest(name, names.iter().copied()).map(str::to_string);
+            let units = || clock.units.iter().map(|u| u.name.as_str());
+            let near = self.near(name, units());
             self.no_such(
                 "unknown-name",
                 span,
                 format!("`{}` has no unit `{name}`", clock.name),
                 near,
-                format!("it has {}", names.join(", ")),
+                format!("it has {}", super::names::listed(units())),
             );
         }
         found
@@ -142,7 +141,10 @@ impl Checker {
     fn no_unit_value(&mut self, clock: &Clock, unit: usize, text: &str, span: Span) {
         let u = &clock.units[unit];
         let help = match u.named {
-            Some(e) => format!("it has {}", self.level.enums[e.index()].values.join(", ")),
+            Some(e) => format!(
+                "it has {}",
+                super::names::listed(self.level.enums[e.index()].values.iter().map(String::as_str))
+            ),
             None => format!("it goes from 0 to {}", u.count - 1),
         };
         self.error("bad-unit", span, format!("`{}` has no `{text}`", u.name), help);
@@ -152,8 +154,7 @@ impl Checker {
         if let Some(Def::Clock(c)) = self.names.get(name).map(|(d, _)| *d) {
             return Some(c);
         }
-        let clocks: Vec<String> = self.level.clocks.iter().map(|c| c.name.clone()).collect();
-        let near = nearest(name, clocks.iter().map(String::as_str)).map(str::to_string);
+        let near = self.near(name, self.level.clocks.iter().map(|c| c.name.as_str()));
         self.no_such(
             "no-clock",
             span,

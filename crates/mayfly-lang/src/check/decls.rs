@@ -6,7 +6,6 @@
 use super::names::Def;
 use super::{Checker, Frame};
 use crate::level::*;
-use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
@@ -75,7 +74,7 @@ impl Checker {
                     }
                 },
                 word => {
-                    let near = nearest(word, ["rate", "seed", "edges"].into_iter()).map(str::to_string);
+                    let near = self.near(word, ["rate", "seed", "edges"].into_iter());
                     self.no_such(
                         "unknown-word",
                         span,

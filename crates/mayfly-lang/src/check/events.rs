@@ -7,7 +7,6 @@ use super::names::Def;
 use super::{Checker, Frame, Watching};
 use crate::ast::{self, AstNode};
 use crate::level::*;
-use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
@@ -106,11 +105,9 @@ impl Checker {
                 let (name, at) = (object.exprs().first().map(Self::text_of).unwrap_or_default(), self.span(&object));
                 let on = self.tile_what(&name);
                 if on.is_none() {
-                    let mut known: Vec<String> = self.level.tiles.iter().map(|t| t.name.clone()).collect();
-                    known.extend(
-                        self.level.tiles.iter().flat_map(|t| &t.tags).map(|t| self.level.tags[t.index()].clone()),
-                    );
-                    let near = nearest(&name, known.iter().map(String::as_str)).map(str::to_string);
+                    let l = &self.level;
+                    let tags = l.tiles.iter().flat_map(|t| &t.tags).map(|t| l.tags[t.index()].as_str());
+                    let near = self.near(&name, l.tiles.iter().map(|t| t.name.as_str()).chain(tags));
                     self.no_such(
                         "no-tile",
                         at,
@@ -319,8 +316,7 @@ impl Checker {
                 None
             }
             None => {
-                let all: Vec<String> = self.level.messages.iter().map(|m| m.name.clone()).collect();
-                let near = nearest(name, all.iter().map(String::as_str)).map(str::to_string);
+                let near = self.near(name, self.level.messages.iter().map(|m| m.name.as_str()));
                 self.no_such(
                     "unknown-name",
                     span,

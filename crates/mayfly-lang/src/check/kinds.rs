@@ -7,7 +7,6 @@ use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
-use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
@@ -222,8 +221,8 @@ impl Checker {
                 None
             }
             None => {
-                let tags = self.level.tags.clone();
-                let help = nearest(name, tags.iter().map(String::as_str))
+                let help = self
+                    .near(name, self.level.tags.iter().map(String::as_str))
                     .map_or(format!("declare it with `tag {name}`"), |t| {
                         format!("did you mean `{t}`? Or declare it with `tag {name}`")
                     });
@@ -334,12 +333,8 @@ impl Checker {
     pub fn attribute(&mut self, word: &str, exprs: &[Node], span: Span, me: Option<KindId>) -> Vec<(Attr, Expr)> {
         let mut f = Frame { me, title: word.to_string(), ..Frame::default() };
         let Some(attr) = Attr::named(word).filter(|a| !matches!(a, Attr::At | Attr::X | Attr::Y)) else {
-            let known = Attr::ALL.map(|(n, _)| n);
-            let near = nearest(
-                word,
-                known.into_iter().chain(["steered", "passes", "tags", "var", "zone", "rule", "machine", "sight"]),
-            )
-            .map(str::to_string);
+            let others = ["steered", "passes", "tags", "var", "zone", "rule", "machine", "sight"];
+            let near = self.near(word, Attr::ALL.iter().map(|(n, _)| *n).chain(others));
             self.no_such(
                 "unknown-word",
                 span,

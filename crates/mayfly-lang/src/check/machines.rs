@@ -6,11 +6,10 @@
 //! Invariant: the parts of a machine stand in the order of the text, but inner states' transitions before outer ones', and
 //! those of `wherever` last: it is the order in which they are asked.
 
-use super::names::Def;
+use super::names::{Def, listed};
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::level::*;
-use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
@@ -53,8 +52,7 @@ impl Checker {
                             match self.names.get(&name).map(|(d, _)| *d) {
                                 Some(Def::Kind(k)) => Some(k),
                                 _ => {
-                                    let kinds: Vec<String> = self.level.kinds.iter().map(|k| k.name.clone()).collect();
-                                    let near = nearest(&name, kinds.iter().map(String::as_str)).map(str::to_string);
+                                    let near = self.near(&name, self.level.kinds.iter().map(|k| k.name.as_str()));
                                     self.lost_machines.extend(self.declared(&n).map(|(name, _)| name));
                                     self.no_such(
                                         "no-kind",
@@ -194,21 +192,16 @@ impl Checker {
         match own.iter().find(|(n, _)| *n == name) {
             Some((_, id)) => Some(*id),
             None => {
-                self.unknown_state(&name, span, own.iter().map(|(n, _)| n.as_str()).collect());
+                let names = || own.iter().map(|(n, _)| n.as_str());
+                self.unknown_state(&name, span, self.near(&name, names()), &listed(names()));
                 Some(first)
             }
         }
     }
 
-    fn unknown_state(&mut self, name: &str, span: Span, known: Vec<&str>) {
-        let near = nearest(name, known.iter().copied()).map(str::to_string);
-        self.no_such(
-            "unknown-state",
-            span,
-            format!("there is no state `{name}`"),
-            near,
-            format!("there are {}", known.join(", ")),
-        );
+    fn unknown_state(&mut self, name: &str, span: Span, near: Option<String>, all: &str) {
+        let message = format!("there is no state `{name}`");
+        self.no_such("unknown-state", span, message, near, format!("there are {all}"));
     }
 
     /// States that no transition leads to: a finding.
@@ -249,9 +242,10 @@ impl Checker {
         let last = name.rsplit('.').next().unwrap_or(name);
         let found = self.states_by_name.get(&(machine, last.to_string())).copied();
         if found.is_none_or(|id| name.contains('.') && self.level.state_name(id) != name) {
-            let known: Vec<String> =
-                self.level.states.iter().filter(|s| s.machine == machine).map(|s| s.name.clone()).collect();
-            self.unknown_state(name, span, known.iter().map(String::as_str).collect());
+            let own = |s: &&State| s.machine == machine;
+            let near = self.near(name, self.level.states.iter().filter(own).map(|s| s.name.as_str()));
+            let all = listed(self.level.states.iter().filter(own).map(|s| s.name.as_str()));
+            self.unknown_state(name, span, near, &all);
             return None;
         }
         found

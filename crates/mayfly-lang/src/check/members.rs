@@ -3,9 +3,8 @@
 //! Invariant: an attribute is found before a variable, a variable before a zone, a zone before a machine;
 //! no kind has two of one name.
 
-use super::names::Def;
+use super::names::{Def, listed};
 use super::{Checker, Frame};
-use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
@@ -36,14 +35,14 @@ impl Checker {
             Ty::Record(r) => {
                 let columns = self.level.records[r as usize].columns.clone();
                 let Some(i) = columns.iter().position(|(n, _)| *n == name) else {
-                    let names: Vec<&str> = columns.iter().map(|(n, _)| n.as_str()).collect();
-                    let near = nearest(&name, names.iter().copied()).map(str::to_string);
+                    let names = || columns.iter().map(|(n, _)| n.as_str());
+                    let (near, all) = (self.near(&name, names()), listed(names()));
                     self.no_such(
                         "unknown-name",
                         at,
                         format!("a row of these records has no `{name}`"),
                         near,
-                        format!("it has {}", names.join(", ")),
+                        format!("it has {all}"),
                     );
                     return self.broken(span);
                 };
@@ -90,14 +89,15 @@ impl Checker {
         match self.enum_value_named(e, name) {
             Some(v) => (Expr { kind: ExprKind::Const(Value::Enum(e, v)), span }, Ty::Enum(e)),
             None => {
-                let Enumed { values, name: enum_name } = Enumed::of(self, e);
-                let near = nearest(name, values.iter().map(String::as_str)).map(str::to_string);
+                let crate::level::Enum { name: enum_name, values, .. } = &self.level.enums[e.index()];
+                let values = || values.iter().map(String::as_str);
+                let (near, all, enum_name) = (self.near(name, values()), listed(values()), enum_name.clone());
                 self.no_such(
                     "unknown-name",
                     at,
                     format!("`{enum_name}` has no `{name}`"),
                     near,
-                    format!("it has {}", values.join(", ")),
+                    format!("it has {all}"),
                 );
                 self.broken(span)
             }
@@ -190,28 +190,17 @@ impl Checker {
         }
         let kind = &self.level.kinds[k.index()];
         let kind_name = kind.name.clone();
-        let mut known: Vec<String> = kind.fields.iter().map(|v| v.name.clone()).collect();
-        known.extend(kind.zones.iter().map(|z| self.level.zones[z.index()].name.clone()));
-        known.extend(kind.defines.iter().map(|d| self.level.defines[d.index()].name.clone()));
-        known.extend(kind.machines.iter().map(|m| self.level.machines[m.index()].name.clone()));
-        let help = nearest(name, known.iter().map(String::as_str).chain(Attr::ALL.iter().map(|(n, _)| *n)))
-            .map_or(format!("declare it in `kind {kind_name}`: `var {name} = …`"), |n| {
+        let l = &self.level;
+        let fields = kind.fields.iter().map(|v| v.name.as_str());
+        let zones = kind.zones.iter().map(|z| l.zones[z.index()].name.as_str());
+        let defines = kind.defines.iter().map(|d| l.defines[d.index()].name.as_str());
+        let machines = kind.machines.iter().map(|m| l.machines[m.index()].name.as_str());
+        let known = fields.chain(zones).chain(defines).chain(machines).chain(Attr::ALL.iter().map(|(n, _)| *n));
+        let help =
+            self.near(name, known).map_or(format!("declare it in `kind {kind_name}`: `var {name} = …`"), |n| {
                 format!("did you mean `{n}`?")
             });
         self.error("unknown-name", at, format!("`{kind_name}` has no `{name}`"), help);
         self.broken(span)
-    }
-}
-
-/// An enum's parts, taken out so that the checker can be written to.
-struct Enumed {
-    name: String,
-    values: Vec<String>,
-}
-
-impl Enumed {
-    fn of(c: &Checker, e: EnumId) -> Self {
-        let e = &c.level.enums[e.index()];
-        Self { name: e.name.clone(), values: e.values.clone() }
     }
 }

@@ -259,7 +259,6 @@ pub(crate) struct Checker {
     pub syntax_errors: Vec<(u16, u32)>,
     /// The area whose points stand bare, in the declaration under way.
     pub here: AreaId,
-    /// Which watched expressions there are, by their text and whom they are watched for.
     /// Actors whose kind is wrong already: nothing more is said of them.
     pub broken_actors: FxHashSet<ActorId>,
     /// Kinds of which it is not known what they are like, so that they may have whatever is asked for.
@@ -272,10 +271,13 @@ pub(crate) struct Checker {
     pub lost_zones: FxHashSet<String>,
     /// The titles of rules that are switched on or off somewhere.
     pub titles_named: FxHashSet<String>,
+    /// The rules by owner and title, once one is switched on or off.
+    pub rule_titles: Option<FxHashMap<(Option<KindId>, String), RuleId>>,
     /// Zones that other zones are made of.
     pub zones_named: FxHashSet<ZoneId>,
     /// Something is placed whose kind is not known: the numbers of the others are not known either.
     pub lost_places: bool,
+    /// Which watched expressions there are, by their text and whom they are watched for.
     pub watch_keys: FxHashMap<(String, Option<KindId>), WatchId>,
     /// Values of enums, actors and states by their names, and the first enum that has a value of a name.
     pub enum_values: FxHashMap<(EnumId, String), u32>,
@@ -301,6 +303,8 @@ pub(crate) struct Checker {
     pub types: Option<FxHashMap<Span, Ty>>,
     /// How many of the diagnostics are errors of grammar: they were told first.
     pub syntax_told: usize,
+    /// How many names were compared with unknown ones.
+    pub compared: std::cell::Cell<usize>,
     /// The rules and parts of machines, in the order of their rules.
     pub units: Vec<kept::Unit>,
 }
@@ -346,6 +350,7 @@ impl Checker {
             lost_machines: FxHashSet::default(),
             lost_zones: FxHashSet::default(),
             titles_named: FxHashSet::default(),
+            rule_titles: None,
             zones_named: FxHashSet::default(),
             lost_places: false,
             watch_keys: FxHashMap::default(),
@@ -364,6 +369,7 @@ impl Checker {
             used: findings::Used::default(),
             types: None,
             syntax_told: 0,
+            compared: Default::default(),
             units: vec![],
         }
     }

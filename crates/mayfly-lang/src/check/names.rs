@@ -14,6 +14,19 @@ use mayfly_base::code::*;
 use mayfly_base::*;
 use rustc_hash::FxHashMap;
 
+/// How many names are compared with unknown ones in one check.
+const MAX_COMPARED: usize = 1_000_000;
+
+/// How many names an error lists.
+const MAX_LISTED: usize = 20;
+
+/// `a, b, c`; of very many only the first: `a, b, c and others`.
+pub(super) fn listed<'a>(mut names: impl Iterator<Item = &'a str>) -> String {
+    let first: Vec<&str> = names.by_ref().take(MAX_LISTED).collect();
+    let others = if names.next().is_some() { " and others" } else { "" };
+    format!("{}{others}", first.join(", "))
+}
+
 /// What a name stands for.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(crate) enum Def {
@@ -411,6 +424,18 @@ impl Checker {
         self.enum_values.get(&(id, name.to_string())).copied()
     }
 
+    /// The one of `known` that is nearest to `word`, if it is near enough to be meant.
+    ///
+    /// Of a text with very many mistakes and very many names, only the first mistakes are compared with the names.
+    pub fn near<'a>(&self, word: &str, known: impl Iterator<Item = &'a str>) -> Option<String> {
+        let compared = self.compared.get();
+        let mut left = MAX_COMPARED.saturating_sub(compared);
+        let known = known.take(left).inspect(|_| left -= 1);
+        let near = nearest(word, known).map(str::to_string);
+        self.compared.set(MAX_COMPARED - left);
+        near
+    }
+
     /// Says that a name is unknown, with the nearest that is known.
     pub fn unknown(&mut self, name: &str, span: Span, what: &str, extra: &[String]) {
         if name == "self" {
@@ -428,14 +453,14 @@ impl Checker {
         let words = ["true", "false", "none", "time", "tick"];
         let known = self.names.keys().map(String::as_str).chain(extra.iter().map(String::as_str)).chain(words);
         let habit = crate::parser::habits::NAMES.iter().find(|(n, _)| *n == name).map(|(_, here)| *here);
-        let near = nearest(name, known);
-        let help = match (habit, near) {
+        let near = self.near(name, known);
+        let help = match (habit, &near) {
             (Some(here), _) => here.into(),
             (None, Some(near)) => format!("did you mean `{near}`?"),
             (None, None) => format!("declare it, or name {what} that is declared"),
         };
         // What a habit means stands in its words.
-        let meant = habit.map_or(near, |here| here.split('`').nth(1)).map(str::to_string);
+        let meant = habit.map_or(near, |here| here.split('`').nth(1).map(str::to_string));
         let d = Diagnostic::error("unknown-name", span, format!("`{name}` is not declared"), help);
         self.diagnostics.push(match meant {
             Some(meant) => d.fixed_by(Fix::replace(span, meant)),

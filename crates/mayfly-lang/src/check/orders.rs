@@ -6,7 +6,6 @@ use super::names::Def;
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::level::*;
-use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
@@ -155,8 +154,7 @@ impl Checker {
         let kind = match self.names.get(&name).map(|(d, _)| *d) {
             Some(Def::Kind(k)) if !self.level.kinds[k.index()].of_zones => k,
             _ => {
-                let kinds: Vec<String> = self.level.kinds.iter().map(|k| k.name.clone()).collect();
-                let near = nearest(&name, kinds.iter().map(String::as_str)).map(str::to_string);
+                let near = self.near(&name, self.level.kinds.iter().map(|k| k.name.as_str()));
                 self.no_such(
                     "no-kind",
                     at,

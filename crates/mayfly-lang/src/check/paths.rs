@@ -5,7 +5,6 @@
 use super::Checker;
 use super::names::Def;
 use crate::ast;
-use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
@@ -23,8 +22,7 @@ impl Checker {
         if let Some(Def::Area(a)) = self.names.get(name).map(|(d, _)| *d) {
             return Some(a);
         }
-        let areas: Vec<String> = self.level.areas.iter().map(|a| a.name.clone()).collect();
-        let near = nearest(name, areas.iter().map(String::as_str)).map(str::to_string);
+        let near = self.near(name, self.level.areas.iter().map(|a| a.name.as_str()));
         self.no_such(
             "no-area",
             span,

@@ -5,7 +5,6 @@
 use super::names::Def;
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
-use crate::near::nearest;
 use crate::syntax::Node;
 use crate::types::Ty;
 use mayfly_base::code::*;
@@ -205,8 +204,7 @@ impl Checker {
                 if let Some(d) = DIRECTIONS.iter().position(|d| *d == name) {
                     return Some(InputId::at(d));
                 }
-                let inputs: Vec<String> = self.level.inputs.iter().map(|i| i.name.clone()).collect();
-                let near = nearest(name, inputs.iter().map(String::as_str)).map(str::to_string);
+                let near = self.near(name, self.level.inputs.iter().map(|i| i.name.as_str()));
                 self.no_such(
                     "unknown-name",
                     span,

@@ -23,6 +23,16 @@ pub(super) enum Todo {
 }
 
 impl Checker {
+    /// The first rule of that title and owner. All rules are known before the first statement is read.
+    pub fn rule_titled(&mut self, title: &str, owner: Option<KindId>) -> Option<RuleId> {
+        let rules = &self.level.rules;
+        let titles = self.rule_titles.get_or_insert_with(|| {
+            let all = rules.iter().enumerate().rev();
+            all.map(|(i, r)| ((r.owner, r.title.clone()), RuleId::at(i))).collect()
+        });
+        titles.get(&(owner, title.to_string())).copied()
+    }
+
     pub fn fill_rules(&mut self, root: &Node) {
         let mut todo: Vec<Todo> = vec![];
         let mut groups = 0;

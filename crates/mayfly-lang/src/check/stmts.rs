@@ -7,7 +7,6 @@ use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
-use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
@@ -222,10 +221,6 @@ impl Checker {
         let word = target.word();
         if target.kind() == K::NAME_EXPR && f.find(&word).is_none() && !self.names.contains_key(&word) {
             let span = self.span(target);
-            let mut known: Vec<String> =
-                self.names.iter().filter(|(_, (d, _))| matches!(d, Def::Var(_))).map(|(n, _)| n.clone()).collect();
-            known.extend(f.visible.iter().map(|(n, _, _)| n.clone()));
-            known.sort();
             let own = f.me.is_some_and(|m| self.level.kinds[m.index()].fields.iter().any(|v| v.name == word));
             if own {
                 let help = format!("write `self.{word}`");
@@ -233,7 +228,8 @@ impl Checker {
                 self.diagnostics.push(d.fixed_by(crate::diagnostic::Fix::replace(span, format!("self.{word}"))));
                 return None;
             }
-            let near = nearest(&word, known.iter().map(String::as_str)).map(str::to_string);
+            let vars = self.names.iter().filter(|(_, (d, _))| matches!(d, Def::Var(_))).map(|(n, _)| n.as_str());
+            let near = self.near(&word, vars.chain(f.visible.iter().map(|(n, _, _)| n.as_str())));
             let otherwise = format!("declare it: `var {word} = …`, or here `let {word} = …`");
             self.no_such("unknown-name", span, format!("`{word}` is not declared"), near, otherwise);
             return None;
@@ -308,8 +304,7 @@ impl Checker {
                 format!("send it: `send {}`", Self::text_of(n)),
             ),
             _ => {
-                let routines: Vec<String> = self.level.routines.iter().map(|r| r.name.clone()).collect();
-                let near = nearest(&name, routines.iter().map(String::as_str)).map(str::to_string);
+                let near = self.near(&name, self.level.routines.iter().map(|r| r.name.as_str()));
                 self.no_such(
                     "unknown-name",
                     span,
@@ -405,22 +400,19 @@ impl Checker {
                     kind = self.level.kinds[k.index()].like;
                 }
                 scopes.push(None);
-                let of = |owner: &Option<KindId>| {
-                    self.level.rules.iter().position(|r| r.title == title && r.owner == *owner)
-                };
-                let found = scopes.iter().find_map(of);
+                let found = scopes.iter().find_map(|owner| self.rule_titled(&title, *owner));
                 if found.is_none() && scopes.iter().flatten().any(|k| self.half_known.contains(k)) {
                     return None;
                 }
                 let Some(rule) = found else {
                     let reached = self.level.rules.iter().filter(|r| scopes.contains(&r.owner));
-                    let titles: Vec<String> = reached.map(|r| r.title.clone()).collect();
-                    let help = nearest(&title, titles.iter().map(String::as_str))
+                    let help = self
+                        .near(&title, reached.map(|r| r.title.as_str()))
                         .map_or("name a rule of the level by its title".into(), |t| format!("did you mean \"{t}\"?"));
                     self.error("unknown-name", at, format!("there is no rule \"{title}\""), help);
                     return None;
                 };
-                Action::SwitchRule { rule: RuleId::at(rule), on: word == "enable" }
+                Action::SwitchRule { rule, on: word == "enable" }
             }
             "enable" | "disable" | "show" | "hide" => {
                 let node = first?;
@@ -451,8 +443,7 @@ impl Checker {
                 }
                 let bare = node.kind() == K::NAME_EXPR && f.find(&name).is_none();
                 if bare && !matches!(self.names.get(&name), Some((Def::Timer(_) | Def::Var(_), _))) {
-                    let timers: Vec<String> = self.level.timers.iter().map(|t| t.name.clone()).collect();
-                    let near = nearest(&name, timers.iter().map(String::as_str)).map(str::to_string);
+                    let near = self.near(&name, self.level.timers.iter().map(|t| t.name.as_str()));
                     self.no_such(
                         "no-timer",
                         at,

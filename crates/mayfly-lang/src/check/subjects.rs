@@ -7,7 +7,6 @@ use super::events::Bound;
 use super::names::Def;
 use super::{Checker, Frame};
 use crate::level::*;
-use crate::near::nearest;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
@@ -143,13 +142,9 @@ impl Checker {
             let found =
                 self.level.kinds[k.index()].zones.iter().find(|z| self.level.zones[z.index()].name == name).copied();
             if found.is_none() {
-                let zones: Vec<String> = self.level.kinds[k.index()]
-                    .zones
-                    .iter()
-                    .map(|z| self.level.zones[z.index()].name.clone())
-                    .collect();
-                let kind_name = self.level.kinds[k.index()].name.clone();
-                let near = nearest(&name, zones.iter().map(String::as_str)).map(str::to_string);
+                let of_kind = &self.level.kinds[k.index()];
+                let zones = of_kind.zones.iter().map(|z| self.level.zones[z.index()].name.as_str());
+                let (near, kind_name) = (self.near(&name, zones), of_kind.name.clone());
                 self.no_such(
                     "unknown-name",
                     at,
@@ -191,9 +186,8 @@ impl Checker {
                 } else if name == "self" {
                     self.unknown(&name, span, "a zone", &[]);
                 } else {
-                    let zones: Vec<String> =
-                        self.level.zones.iter().filter(|z| z.of.is_none()).map(|z| z.name.clone()).collect();
-                    let near = nearest(&name, zones.iter().map(String::as_str)).map(str::to_string);
+                    let near =
+                        self.near(&name, self.level.zones.iter().filter(|z| z.of.is_none()).map(|z| z.name.as_str()));
                     self.no_such(
                         "unknown-name",
                         span,
@@ -285,7 +279,7 @@ impl Checker {
                     return None;
                 }
                 let machines = of_kind.machines.iter().map(|m| self.level.machines[m.index()].name.as_str());
-                let near = nearest(&name, machines).map(str::to_string);
+                let near = self.near(&name, machines);
                 let (message, at) = (format!("`{}` has no `{name}`", of_kind.name), self.declared(&e)?.1);
                 self.no_such("unknown-name", at, message, near, format!("declare it: `machine {name} {{ … }}`"));
                 return Some(None);
