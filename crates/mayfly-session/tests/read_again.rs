@@ -341,6 +341,17 @@ rule "t" { when keeper leaves bank; then { disable rule "t" } }
 }
 
 #[test]
+fn a_title_that_is_mended_is_mended() {
+    let base = "var n = 0\nrule \"at {n}\" { when start; then { n += 1 } }\nrule \"b\" { when tick; then { log n } }\n";
+    let a = Analysis::of("t.may", base, &mut none);
+    assert_eq!(a.checked.errors(), 1);
+    for (from, to) in [("at {n}", "at"), ("at {n}", "b"), ("n += 1", "n += 2")] {
+        let (_, wrong) = hold(&a, &base.replacen(from, to, 1), to);
+        assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+    }
+}
+
+#[test]
 fn a_kind_whose_grammar_breaks_or_mends_is_read_whole() {
     let base = "kind person {\n  var oil = 2\n  rule \"low\" {\n    when self.oil drops to 1\n    then { self.oil = 3; log self.oil }\n  }\n}\n\
                 place keeper: person at (0, 0)\nrule \"r\" { when start; then { log keeper.oill } }\n";
@@ -357,5 +368,83 @@ fn a_kind_whose_grammar_breaks_or_mends_is_read_whole() {
             let (_, wrong) = hold(before, base, from);
             assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
         }
+    }
+}
+
+#[test]
+fn after_a_change_of_a_declaration_those_rules_are_read_that_it_may_mean_something_for() {
+    let base = r#"level "Locks" { rate 10 }
+enum fish { eel, perch }
+tiles { '_' boards tagged footing; 'w' water solid }
+const most = 4
+kind person { steered; var oil = 2
+  define low = self.oil < most
+  rule "oil" { when self.low turns true; then { self.oil = random(1, 6) } }
+  rule "start" { when start; then { log "here" } }
+}
+kind guard like person { var post = 1 }
+place keeper: person at (0, 0)
+place ward: guard at (1, 0)
+place person at (3, 3)
+zone pool = rect (1, 0) 2 x 1
+zone bank = pool + rect (4, 1) 1 x 1
+message bell(n: number)
+message horn(n: number)
+var held: message = bell
+var heat = 1
+var deep = most + 1
+define hot = heat > most
+timer flood = 3s running
+routine warm(n: number) -> number { return n + heat }
+machine night { start early; state early { to late after 2s } state late { to early when keeper enters pool } }
+rule "hot" { when hot turns true; then { log warm(1) } }
+rule "heard" { when hears held(n); then { heat = n } }
+rule "rings" { when flood ends; then { send horn(deep); go night to late } }
+rule "bank" { when keeper enters bank; then { log "{heat} and {ward.post}"; log fish.eel } }
+rule "off" { when tick; then { disable rule "hot"; log person#1.oil } }
+"#;
+    let a = Analysis::of("t.may", base, &mut none);
+    assert!(a.level().is_some(), "{:?}", a.diagnostics());
+    assert_eq!(a.rules_read(), 9);
+    for (from, to, read) in [
+        // Nobody names it; one names it; one names what names it; a text names it.
+        ("kind guard", "kind guards", 1),
+        ("timer flood", "timer flod", 1),
+        ("zone bank", "zone banks", 1),
+        ("zone pool", "zone pol", 1),
+        ("var heat", "var heats", 4),
+        ("heat = 1", "heat = true", 5),
+        ("const most", "const mast", 4),
+        ("var post", "var past", 1),
+        ("place ward", "place wards", 1),
+        ("eel, perch", "eels, perch", 1),
+        ("eel, perch", "eel, pike", 0),
+        ("tagged footing", "tagged foot", 0),
+        ("machine night", "machine nights", 3),
+        ("state early", "state ealy", 2),
+        // What another kind has of it is not looked through.
+        ("kind person", "kind persons", 9),
+        ("message bell(n: number)", "message bell(n: text)", 1),
+        ("message bell", "message bells", 1),
+        ("routine warm", "routine warms", 1),
+        ("rule \"hot\"", "rule \"hat\"", 2),
+        // Another number of draws, or of things: all rules from there on.
+        ("random(1, 6)", "6", 9),
+        ("random(1, 6)", "random(1, 6) + random(1, 2)", 9),
+        ("place person at (3, 3)", "place person at (3, 3), (4, 4)", 9),
+        ("var heat", "var cold = 1 var heat", 9),
+    ] {
+        assert!(base.contains(from), "{from}");
+        let text = base.replacen(from, to, 1);
+        let (b, wrong) = hold(&a, &text, from);
+        assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+        assert_eq!(b.rules_read(), read, "`{from}` became `{to}`: {:?}", b.diagnostics());
+        let (_, wrong) = hold(&b, base, to);
+        assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+        // A second change before the first is taken back.
+        let (c, wrong) = hold(&b, &text.replacen("(4, 1) 1 x 1", "(4, 1) 1 x 2", 1), to);
+        assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+        let (_, wrong) = hold(&c, &text.replacen("var deep", "var depth", 1), to);
+        assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
     }
 }

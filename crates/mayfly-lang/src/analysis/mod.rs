@@ -121,6 +121,11 @@ impl Analysis {
         self.only
     }
 
+    /// How many rules and parts of machines were read: the others mean what they meant before.
+    pub fn rules_read(&self) -> usize {
+        self.found.rules_read
+    }
+
     /// The level; none where the text has errors.
     pub fn level(&self) -> Option<&Level> {
         self.checked.level.as_deref()

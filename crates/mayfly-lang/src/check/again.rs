@@ -62,6 +62,7 @@ pub(super) fn read(project: &Arc<files::Project>, before: &Before) -> Option<(Ve
         Piece::Unit(index, unit, was, node) => {
             c.retitle(kept, index, unit, &was, &node)?;
             c.put_in(kept, index, unit, node, &shift)?;
+            c.rules_read = 1;
         }
         Piece::Declaration(node) => {
             c.take_told(kept, &shift);
@@ -75,7 +76,7 @@ pub(super) fn read(project: &Arc<files::Project>, before: &Before) -> Option<(Ve
 }
 
 /// Where a stretch of the text before that holds the change lies now.
-fn grown(at: Span, before: &Before) -> Span {
+pub(super) fn grown(at: Span, before: &Before) -> Span {
     Span { end: (i64::from(at.end) + before.edited.by) as u32, ..at }
 }
 
@@ -110,21 +111,24 @@ fn piece<'k>(project: &files::Project, before: &Before, kept: &'k Kept, tree: &N
     let new = grown(old, before).range();
     let was = node_at(&before.tree, old.range())?;
     let node = node_at(tree, new.start + start..new.end + start).filter(|n| n.kind() == was.kind())?;
+    let told = |d: &Diagnostic| d.span.file == file && old.start <= d.span.start && d.span.start <= old.end;
     if let Some((index, unit)) = unit {
-        let same = meant_elsewhere(&was) == meant_elsewhere(&node);
+        // A mistake in its title was told before the rule was read.
+        let told_by_it = kept.told_by(unit).iter().filter(|d| told(d)).count();
+        let same = meant_elsewhere(&was) == meant_elsewhere(&node)
+            && kept.told.iter().filter(|d| told(d)).count() == told_by_it;
         return same.then_some((Piece::Unit(index, unit, was, node), old));
     }
     // What declarations added to the tables is not known apart; of sound ones it is nothing.
     let all = Pools::of(&before.found.draft);
     let (first, last) = (kept.units.first().map_or(all, |u| u.from), kept.units.last().map_or(all, |u| u.to));
     let added = (first.draws, first.watches, first.ranges) != (0, 0, 0) || last != all;
-    let told = |d: &Diagnostic| d.span.file == file && old.start <= d.span.start && d.span.start <= old.end;
     let alone = !added && !kept.told.iter().any(told) && stands_alone(&was, &node);
     alone.then_some((Piece::Declaration(node), old))
 }
 
 /// What stands in a kind round a change.
-fn item_of(kind: &Node, change: &std::ops::Range<usize>) -> Option<Node> {
+pub(super) fn item_of(kind: &Node, change: &std::ops::Range<usize>) -> Option<Node> {
     let holds = |n: &Node| n.bytes().start < change.start && change.end <= n.bytes().end;
     kind.child(K::BODY)?.children().find(holds)
 }

@@ -16,22 +16,28 @@ use mayfly_base::code::*;
 use mayfly_base::*;
 use rowan::NodeOrToken;
 
+/// True where a part of a declaration means something for it alone, its type apart.
+pub(super) fn is_own(n: &Node, part: &Node) -> bool {
+    match n.kind() {
+        K::VAR_DECL => part.kind().is_expr() || part.kind() == K::BOUNDS,
+        K::ZONE_DECL => part.kind().is_shape() || part.kind() == K::BODY,
+        K::PLACE_DECL => {
+            part.kind() == K::BODY || part.kind() == K::PART && matches!(part.word().as_str(), "at" | "facing")
+        }
+        K::CONST_DECL | K::PATH_DECL | K::TIMER_DECL | K::ATTRIBUTE | K::SIGHT_ITEM | K::DEFINE_DECL => {
+            part.kind().is_expr()
+        }
+        K::ROUTINE_DECL => part.kind() == K::BLOCK,
+        _ => false,
+    }
+}
+
 /// All words of a declaration but those that mean something for it alone.
 fn meant_for_others(n: &Node) -> Vec<String> {
-    let own = |child: &Node| match n.kind() {
-        K::VAR_DECL => child.kind().is_expr() || child.kind() == K::BOUNDS,
-        K::ZONE_DECL => child.kind().is_shape() || child.kind() == K::BODY,
-        K::PLACE_DECL => {
-            child.kind() == K::BODY || child.kind() == K::PART && matches!(child.word().as_str(), "at" | "facing")
-        }
-        K::PATH_DECL | K::TIMER_DECL | K::ATTRIBUTE | K::SIGHT_ITEM | K::DEFINE_DECL => child.kind().is_expr(),
-        K::ROUTINE_DECL => child.kind() == K::BLOCK,
-        _ => false,
-    };
     let mut words = vec![];
     for child in n.children_with_tokens() {
         match child {
-            NodeOrToken::Node(c) if own(&c) => {}
+            NodeOrToken::Node(c) if is_own(n, &c) => {}
             NodeOrToken::Node(c) => words.push(Checker::text_of(&c)),
             NodeOrToken::Token(t) if t.kind().is_trivia() => {}
             NodeOrToken::Token(t) if n.kind() == K::LEVEL_DECL && t.kind() == K::TEXT => {}
@@ -243,7 +249,7 @@ impl Checker {
 }
 
 /// All names in a piece, in order.
-fn names_in(n: &Node) -> Vec<String> {
+pub(super) fn names_in(n: &Node) -> Vec<String> {
     let tokens = n.descendants_with_tokens().filter_map(|e| e.into_token());
     tokens.filter(|t| matches!(t.kind(), K::IDENT | K::ACTOR_REF)).map(|t| t.text().to_string()).collect()
 }

@@ -60,6 +60,16 @@ impl Used {
             bases: bases.map(|((at, f), k)| ((by.of(*at), *f), *k)).collect(),
         }
     }
+    /// Takes what was seen at other places.
+    pub fn add(&mut self, other: Self) {
+        let Self { sent, heard, held, fields, places, bases } = other;
+        self.sent.extend(sent);
+        self.heard.extend(heard);
+        self.held.extend(held);
+        self.fields.extend(fields);
+        self.places.extend(places);
+        self.bases.extend(bases);
+    }
     /// A kind's variable stands there, of the actor at `base`.
     pub fn field(&mut self, span: Span, base: Span, kind: KindId, field: FieldId) {
         self.fields.insert(span, (kind, field));
@@ -230,18 +240,18 @@ fn words(project: &Project) -> FxHashMap<&str, u32> {
         let token = &text[t.start..t.end];
         match t.kind {
             K::IDENT => *out.entry(token).or_default() += 1,
-            K::TEXT | K::RAW_TEXT if token.contains('{') => {
-                for piece in token.split('{').skip(1) {
-                    let inner = piece.split('}').next().unwrap_or_default();
-                    let words = inner.split(|c: char| !(c.is_alphanumeric() || c == '_')).filter(|w| !w.is_empty());
-                    words.for_each(|w| *out.entry(w).or_default() += 1);
-                }
-            }
+            K::TEXT | K::RAW_TEXT => words_in_text(token).for_each(|w| *out.entry(w).or_default() += 1),
             K::ACTOR_REF => *out.entry(token.split('#').next().unwrap_or_default()).or_default() += 1,
             _ => {}
         }
     }
     out
+}
+
+/// The words between the braces of a text.
+pub(super) fn words_in_text(token: &str) -> impl Iterator<Item = &str> {
+    let inner = token.split('{').skip(1).map(|piece| piece.split('}').next().unwrap_or_default());
+    inner.flat_map(|p| p.split(|c: char| !(c.is_alphanumeric() || c == '_'))).filter(|w| !w.is_empty())
 }
 
 /// The variable that an action changes.

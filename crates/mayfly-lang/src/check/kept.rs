@@ -72,7 +72,7 @@ pub(super) struct Kept {
     half_known_messages: FxHashSet<MessageId>,
     lost_machines: FxHashSet<String>,
     lost_zones: FxHashSet<String>,
-    zones_named: FxHashSet<ZoneId>,
+    pub zones_named: FxHashSet<ZoneId>,
     pub titles_named: FxHashSet<String>,
     lost_places: bool,
     pub units: Vec<Unit>,
@@ -80,6 +80,34 @@ pub(super) struct Kept {
     pub told: Vec<Diagnostic>,
     /// Of how many errors of grammar: the diagnostics of units are counted behind them.
     pub syntax_told: usize,
+}
+
+impl Kept {
+    /// What was told while that rule was read.
+    pub(super) fn told_by(&self, unit: &Unit) -> &[Diagnostic] {
+        let at = |n: usize| n.saturating_sub(self.syntax_told).min(self.told.len());
+        &self.told[at(unit.told.start)..at(unit.told.end)]
+    }
+
+    /// The names of what a checker knows less well than the one before, once it read all that is declared; none where it knows
+    /// something better.
+    pub(super) fn less_is_known(&self, c: &Checker) -> Option<Vec<String>> {
+        let none_is_better = self.half_known.is_subset(&c.half_known)
+            && self.half_known_messages.is_subset(&c.half_known_messages)
+            && self.lost_machines.is_subset(&c.lost_machines)
+            && self.lost_zones.is_subset(&c.lost_zones)
+            && self.broken_actors.is_subset(&c.broken_actors)
+            && self.lost_places <= c.lost_places;
+        let actors = c
+            .broken_actors
+            .difference(&self.broken_actors)
+            .filter_map(|a| c.level.actors.get(a.index()).map(|a| &a.name));
+        let messages = c.half_known_messages.difference(&self.half_known_messages);
+        let messages = messages.map(|m| &c.level.messages[m.index()].name);
+        let zones = c.lost_zones.difference(&self.lost_zones);
+        let names = c.lost_machines.difference(&self.lost_machines).chain(zones).chain(actors).chain(messages);
+        none_is_better.then(|| names.map(|n| n.split('#').next().unwrap_or(n).to_string()).collect())
+    }
 }
 
 /// A map whose keys are places, after an edit.
@@ -138,7 +166,7 @@ impl Checker {
             units: self.units,
             syntax_told: self.syntax_told,
         });
-        Found { types: self.types.unwrap_or_default(), draft: Arc::new(self.level), kept }
+        Found { types: self.types.unwrap_or_default(), draft: Arc::new(self.level), rules_read: self.rules_read, kept }
     }
 
     /// A checker that knows what was kept, all places moved along with an edit. Of the stretch `of` it knows no types and no

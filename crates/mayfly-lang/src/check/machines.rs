@@ -25,7 +25,7 @@ pub(crate) struct PartNode {
 }
 
 /// Which part it is, before its contents are read.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, Debug, PartialEq)]
 pub(crate) enum PartStub {
     Transition(MachineId, Option<StateId>),
     Enter(StateId),

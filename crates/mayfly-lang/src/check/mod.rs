@@ -44,6 +44,7 @@ mod subjects;
 mod suspects;
 mod tables;
 mod texts;
+mod unchanged;
 mod unguarded;
 mod walks;
 
@@ -88,7 +89,7 @@ pub fn check(name: &str, text: &str) -> Checked {
 /// level's own file, `/` between its parts; its error says why it cannot be read.
 pub fn check_with(name: &str, text: &str, load: files::Load) -> Checked {
     let project = Arc::new(files::Project::of(name, text, load, &mut |_, text| Arc::new(parser::parse(text))));
-    let (diagnostics, found) = read(&project, None);
+    let (diagnostics, found) = read(&project, None, None);
     let level = is_sound(&diagnostics).then_some(found.draft);
     let files::Project { sources, .. } = Arc::into_inner(project).expect("the checker held it, and is gone");
     Checked { sources, diagnostics, level }
@@ -101,6 +102,8 @@ pub struct Found {
     pub types: FxHashMap<Span, Ty>,
     /// The level as far as it could be read: its names are right even where it has errors.
     pub draft: Arc<Level>,
+    /// How many rules and parts of machines were read, and not taken as they were.
+    pub rules_read: usize,
     /// What is needed to read one rule again; none where a used file is broken.
     kept: Option<kept::Kept>,
 }
@@ -133,11 +136,12 @@ pub(crate) fn check_whole<'a>(
     before: impl FnOnce(&files::Project) -> Option<Before<'a>>,
 ) -> Whole {
     let project = Arc::new(files::Project::of(name, text, load, trees));
-    let again = before(&project).and_then(|b| again::read(&project, &b));
+    let before = before(&project);
+    let again = before.as_ref().and_then(|b| again::read(&project, b));
     let (diagnostics, found, patch) = match again {
         Some((diagnostics, found, patch)) => (diagnostics, found, Some(patch)),
         None => {
-            let (diagnostics, found) = read(&project, Some(FxHashMap::default()));
+            let (diagnostics, found) = read(&project, Some(FxHashMap::default()), before.as_ref());
             (diagnostics, found, None)
         }
     };
@@ -150,21 +154,25 @@ fn is_sound(diagnostics: &[Diagnostic]) -> bool {
     diagnostics.iter().all(|d| d.severity != Severity::Error)
 }
 
-fn read(project: &Arc<files::Project>, types: Option<FxHashMap<Span, Ty>>) -> (Vec<Diagnostic>, Found) {
+fn read(
+    project: &Arc<files::Project>,
+    types: Option<FxHashMap<Span, Ty>>,
+    before: Option<&Before>,
+) -> (Vec<Diagnostic>, Found) {
     let mut c = Checker::new();
     c.types = types;
     let broken = c.begin(project);
     let tree = project.tree();
     let mut told = None;
     if !broken {
-        c.run(&tree);
+        c.run(&tree, before);
         told = c.types.is_some().then(|| c.diagnostics.clone());
         c.look_over(&tree);
     } else if c.types.is_some() {
         // Where a used file is broken, what the others miss would be told as their mistakes. Whoever lays on the map
         // sees all the same what could be read.
         let told = std::mem::take(&mut c.diagnostics);
-        c.run(&tree);
+        c.run(&tree, None);
         c.diagnostics = told;
     }
     let diagnostics = tell(std::mem::take(&mut c.diagnostics), project, &tree);
@@ -303,6 +311,8 @@ pub(crate) struct Checker {
     pub types: Option<FxHashMap<Span, Ty>>,
     /// How many of the diagnostics are errors of grammar: they were told first.
     pub syntax_told: usize,
+    /// How many rules and parts of machines were read, and not taken as they were.
+    pub rules_read: usize,
     /// How many names were compared with unknown ones.
     pub compared: std::cell::Cell<usize>,
     /// The rules and parts of machines, in the order of their rules.
@@ -369,6 +379,7 @@ impl Checker {
             used: findings::Used::default(),
             types: None,
             syntax_told: 0,
+            rules_read: 0,
             compared: Default::default(),
             units: vec![],
         }
@@ -396,8 +407,8 @@ impl Checker {
         broken
     }
 
-    /// Reads everything that is declared.
-    fn run(&mut self, root: &Node) {
+    /// Reads everything that is declared, and all rules that may mean something else than `before`.
+    fn run(&mut self, root: &Node, before: Option<&Before>) {
         self.settings(root);
         self.collect(root);
         self.maps(root);
@@ -413,7 +424,7 @@ impl Checker {
         self.fill_tables();
         self.fill_paths(root);
         self.fill_zones(root);
-        self.fill_rules(root);
+        self.fill_rules(root, before);
         self.fill_routines();
     }
 

@@ -4,7 +4,8 @@
 
 use super::events::Bound;
 use super::kept::Unit;
-use super::{Checker, Frame};
+use super::unchanged::Unchanged;
+use super::{Before, Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::diagnostic::{Diagnostic, Severity};
 use crate::level::*;
@@ -33,7 +34,8 @@ impl Checker {
         titles.get(&(owner, title.to_string())).copied()
     }
 
-    pub fn fill_rules(&mut self, root: &Node) {
+    /// Reads all rules; those that mean what they meant `before` are taken as they were.
+    pub fn fill_rules(&mut self, root: &Node, before: Option<&Before>) {
         let mut todo: Vec<Todo> = vec![];
         let mut groups = 0;
         for n in root.children() {
@@ -100,9 +102,27 @@ impl Checker {
             let group = if let Todo::Grouped(_, _, g) = t { Some(*g) } else { None };
             self.level.rules.push(Rule { group, doc: Self::doc_of(n), ..Rule::unread(title, *owner, span) });
         }
+        self.read_rules(&todo, before.and_then(|b| Unchanged::of(self, b, root)));
+    }
+
+    /// Reads all of them but those that are `unchanged`.
+    fn read_rules(&mut self, todo: &[Todo], unchanged: Option<Unchanged>) {
+        let unchanged = unchanged.filter(|u| u.are_so_many(todo.len()));
+        let (mut taken, mut numbers_hold) = (vec![false; todo.len()], true);
         for (i, t) in todo.iter().enumerate() {
-            let unit = self.unit(RuleId::at(i), t);
+            let id = RuleId::at(i);
+            let as_it_was = unchanged.as_ref().filter(|_| numbers_hold).and_then(|u| u.take(self, id, t));
+            taken[i] = as_it_was.is_some();
+            let unit = as_it_was.unwrap_or_else(|| {
+                let unit = self.unit(id, t);
+                numbers_hold &= unchanged.as_ref().is_none_or(|u| u.adds_the_same(self, id, &unit));
+                unit
+            });
             self.units.push(unit);
+        }
+        self.rules_read = taken.iter().filter(|taken| !**taken).count();
+        if let Some(u) = unchanged {
+            u.take_known(self, &taken);
         }
     }
 
