@@ -110,6 +110,27 @@ proptest! {
     }
 }
 
+proptest! {
+    #![proptest_config(config(cases() / 4))]
+
+    #[test]
+    fn a_line_that_is_taken_back_and_typed_again_is_known_at_each_letter(which in any::<usize>(), line in any::<usize>()) {
+        let all = levels();
+        let (name, text) = &all[which % all.len()];
+        let lines: Vec<&str> = text.split_inclusive('\n').collect();
+        let before: usize = lines[..line % lines.len()].iter().map(|l| l.len()).sum();
+        let own = lines[line % lines.len()].trim_end();
+        let letters: Vec<usize> = own.char_indices().map(|(i, _)| i).chain([own.len()]).collect();
+        let mut a = Analysis::of("t.may", text, &mut none);
+        for at in letters.iter().rev().chain(&letters).map(|i| before + i) {
+            let new = format!("{}{}", &text[..at], &text[before + own.len()..]);
+            let (b, wrong) = hold(&a, &new, name);
+            prop_assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+            a = b;
+        }
+    }
+}
+
 #[test]
 fn most_changes_inside_a_rule_read_that_rule_alone() {
     let (mut tried, mut alone) = (0, 0);

@@ -20,6 +20,7 @@ use crate::moved::{Moves, Shift};
 use crate::syntax::{Kind as K, Node, NodeExt, Token, node_at};
 use mayfly_base::{KindId, RuleId, Span, WatchId};
 use rustc_hash::FxHashSet;
+use std::ops::Range;
 
 /// The rules as they were, and which of them are read all the same.
 pub(super) struct Unchanged<'a> {
@@ -41,7 +42,7 @@ impl<'a> Unchanged<'a> {
         }
         let lost = kept.less_is_known(c)?;
         let shift = edited.shift(before.file);
-        let places = Places::of(c, kept, &shift, root)?;
+        let places = Places::of(kept, &shift)?;
         let mut again: Vec<bool> = kept.units.iter().map(|u| !u.told.is_empty()).collect();
         // The change itself.
         let changed = Span::new(before.file, edited.old.start, edited.old.end);
@@ -71,7 +72,7 @@ impl<'a> Unchanged<'a> {
             for at in mentions(c, &words) {
                 match places.unit_at(at) {
                     Some(i) => again[i] = true,
-                    None => further.extend(places.known_by(c, at)?),
+                    None => further.extend(known_through(c, root, at)?),
                 }
             }
             words = further.into_iter().filter(|w| all.insert(w.clone())).collect();
@@ -193,16 +194,20 @@ fn sizes(l: &Level) -> Vec<usize> {
 /// The words by which others know the piece that was changed, before and after; none where it means more than its words tell.
 fn changed_words(c: &Checker, before: &Before, root: &Node) -> Option<Vec<String>> {
     let (edited, file) = (&before.edited, before.file);
-    let whole = Span::new(file, edited.declaration.start, edited.declaration.end);
-    let mut was = node_at(&before.tree, whole.range())?;
+    let start = c.project.parts.iter().find(|p| p.file == file)?.start;
+    let whole = grown(Span::new(file, edited.declaration.start, edited.declaration.end), before).range();
+    let (mut was, mut now) =
+        (whole_in(&before.tree, &edited.declaration)?, whole_in(root, &(whole.start + start..whole.end + start))?);
     if was.kind() == K::KIND_DECL
         && let Some(item) = item_of(&was, &edited.old)
     {
         was = item;
+        let range = grown(Span::new(file, was.bytes().start, was.bytes().end), before).range();
+        now = node_at(root, range.start + start..range.end + start)?;
     }
-    let range = grown(Span::new(file, was.bytes().start, was.bytes().end), before).range();
-    let start = c.project.parts.iter().find(|p| p.file == file)?.start;
-    let now = node_at(root, range.start + start..range.end + start).filter(|n| n.kind() == was.kind())?;
+    if was.kind() != now.kind() {
+        return None;
+    }
     if matches!(was.kind(), K::MACHINE_DECL | K::KIND_DECL | K::AREA_DECL) {
         let end = (edited.old.end as i64 + edited.by) as usize;
         let mut words = touched_names(&was, edited.old.clone())?;
@@ -218,8 +223,14 @@ fn changed_words(c: &Checker, before: &Before, root: &Node) -> Option<Vec<String
     (was.len() == now.len()).then(|| both.collect())
 }
 
+/// The one declaration that begins in a stretch, what was left behind it apart.
+fn whole_in(tree: &Node, at: &Range<usize>) -> Option<Node> {
+    let mut all = tree.children().filter(|n| n.kind() != K::BROKEN && at.contains(&n.bytes().start));
+    all.next().filter(|_| all.next().is_none())
+}
+
 /// The names of a kind, a machine, a state or an area that a change touches; none where it touches another word of it.
-fn touched_names(n: &Node, change: std::ops::Range<usize>) -> Option<Vec<String>> {
+fn touched_names(n: &Node, change: Range<usize>) -> Option<Vec<String>> {
     let is_touched = |t: &Token| {
         let at = t.text_range();
         usize::from(at.start()) <= change.end && change.start <= usize::from(at.end()) && !t.kind().is_trivia()
@@ -297,59 +308,49 @@ fn mentions(c: &Checker, words: &[String]) -> Vec<Span> {
     out
 }
 
-fn holds_point(s: Span, at: Span) -> bool {
-    s.file == at.file && s.start <= at.start && at.end <= s.end
-}
-
-/// Where everything lies in the new text.
+/// Where the rules and parts of machines lie in the new text.
 struct Places {
-    /// The rules and parts of machines, by their numbers, in order of place.
+    /// With their numbers, in order of place.
     units: Vec<(Span, usize)>,
-    /// All declarations, in order of place.
-    declarations: Vec<(Span, Node)>,
 }
 
 impl Places {
-    fn of(c: &Checker, kept: &Kept, shift: &Shift, root: &Node) -> Option<Self> {
+    fn of(kept: &Kept, shift: &Shift) -> Option<Self> {
         let mut units: Vec<(Span, usize)> = kept.units.iter().zip(0..).map(|(u, i)| (shift.of(u.at), i)).collect();
         units.sort_by_key(|(s, _)| (s.file, s.start));
         let apart = |w: &[(Span, usize)]| w[0].0.file != w[1].0.file || w[0].0.end <= w[1].0.start;
-        if !units.windows(2).all(apart) {
-            return None;
-        }
-        let mut declarations: Vec<(Span, Node)> = root.children().map(|n| (c.span(&n), n)).collect();
-        declarations.sort_by_key(|(s, _)| (s.file, s.start));
-        Some(Self { units, declarations })
+        units.windows(2).all(apart).then_some(Self { units })
     }
 
     fn unit_at(&self, at: Span) -> Option<usize> {
         let i = self.units.partition_point(|(s, _)| (s.file, s.start) <= (at.file, at.start)).checked_sub(1)?;
         let (s, unit) = self.units[i];
-        holds_point(s, at).then_some(unit)
+        (s.file == at.file && at.end <= s.end).then_some(unit)
     }
+}
 
-    /// The words by which others know what stands there, where what it means for them may hang on the word at that place; none
-    /// where it means more than its words tell.
-    fn known_by(&self, c: &Checker, at: Span) -> Option<Vec<String>> {
-        let i = self.declarations.partition_point(|(s, _)| (s.file, s.start) <= (at.file, at.start)).checked_sub(1)?;
-        let mut n = self.declarations[i].1.clone();
-        let inside = |n: &Node| holds_point(c.span(n), at);
-        if n.kind() == K::KIND_DECL
-            && let Some(item) = n.child(K::BODY).and_then(|b| b.children().find(inside))
-        {
-            n = item;
-        }
-        let is_name = |n: &Node| n.kind() == K::NAME && inside(n);
-        let declares = |n: &Node| n.children().any(|name| is_name(&name));
-        let is_declared = match n.kind() {
-            K::MACHINE_DECL => n.descendants().any(|d| is_name(&d)),
-            K::TAGS_ITEM => false,
-            _ => declares(&n) || n.children().any(|p| p.kind() == K::PARAMS && p.children().any(|p| declares(&p))),
-        };
-        // What declares that word is what it was; which of several of one name counts, is told by who names it.
-        if is_declared || known_by(&n).is_some() && !hangs_on_others(&n) {
-            return Some(vec![]);
-        }
-        known_by(&n)
+/// The words by which others know what stands at a word, where what it means for them may hang on that word; none where it
+/// means more than its words tell.
+fn known_through(c: &Checker, root: &Node, at: Span) -> Option<Vec<String>> {
+    let start = c.project.parts.iter().find(|p| p.file == at.file)?.start;
+    let (start, end) = (at.start as usize + start, at.end as usize + start);
+    let range = rowan::TextRange::new(rowan::TextSize::try_from(start).ok()?, rowan::TextSize::try_from(end).ok()?);
+    let element = root.covering_element(range);
+    let name = element.into_token().and_then(|t| t.parent())?;
+    // The item of a kind, or the declaration.
+    let is_item = |n: &Node| {
+        let of = n.parent().filter(|p| p.kind() == K::BODY).and_then(|b| b.parent());
+        of.is_some_and(|of| of.kind() == K::KIND_DECL)
+    };
+    let is_declaration = |n: &Node| n.parent().is_some_and(|p| p.kind() == K::ROOT);
+    let n = name.ancestors().find(|n| is_item(n) || is_declaration(n))?;
+    let of = name.parent();
+    let is_declared = name.kind() == K::NAME
+        && n.kind() != K::TAGS_ITEM
+        && of.is_some_and(|of| of == n || of.kind() == K::PARAM || n.kind() == K::MACHINE_DECL);
+    // What declares that word is what it was; which of several of one name counts, is told by who names it.
+    if is_declared || known_by(&n).is_some() && !hangs_on_others(&n) {
+        return Some(vec![]);
     }
+    known_by(&n)
 }

@@ -60,9 +60,14 @@ fn difference(old: &str, new: &str) -> (Range<usize>, i64) {
 }
 
 /// Parses `new`, of which `old` was the text before with the tree `before`. None where the change does not lie inside one
-/// declaration whose end is certain, now as before, or inside one comment.
+/// declaration whose end is certain, now as before, or inside one comment, or on the lines of one without a brace.
 pub(crate) fn again(before: &Parse, old: &str, new: &str) -> Option<(Parse, Edited)> {
     let (changed, by) = difference(old, new);
+    inside_one(before, new, changed.clone(), by).or_else(|| on_lines(before, new, changed, by))
+}
+
+/// The change lies inside one declaration whose end is certain, or inside one comment.
+fn inside_one(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Option<(Parse, Edited)> {
     let mut at = 0;
     let (index, around, kind) = before.green.children().enumerate().find_map(|(i, c)| {
         let (start, kind) = (at, c.kind());
@@ -109,16 +114,86 @@ pub(crate) fn again(before: &Parse, old: &str, new: &str) -> Option<(Parse, Edit
         return None;
     }
     let green = before.green.replace_child(index, part.to_owned());
-    let moved =
-        |t: &Lexeme, by: i64| Lexeme { start: (t.start as i64 + by) as usize, end: (t.end as i64 + by) as usize, ..*t };
-    let mut tokens = Vec::with_capacity(before.tokens.len() - (last - first) + alone.tokens.len());
-    tokens.extend_from_slice(&before.tokens[..first]);
-    tokens.extend(alone.tokens.iter().map(|t| moved(t, start as i64)));
-    tokens.extend(before.tokens[last..].iter().map(|t| moved(t, by)));
+    let tokens = joined(before, first, last, &alone.tokens, start, by);
     let mut errors: Vec<SyntaxError> = before.errors.iter().filter(|e| e.start < start).cloned().collect();
     errors.extend(alone.errors.iter().map(|e| moved_error(e, start as i64)));
     errors.extend(before.errors.iter().filter(|e| e.start >= end).map(|e| moved_error(e, by)));
     Some((Parse { green, errors, tokens }, edited))
+}
+
+/// The change lies on the lines of one declaration without a brace of its own, and of what was left behind it: they are parsed
+/// together with the declaration that follows, which has to be as it was, and are still one declaration of that kind.
+fn on_lines(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Option<(Parse, Edited)> {
+    let mut at = 0;
+    let pieces: Vec<(Range<usize>, Option<Kind>)> = before
+        .green
+        .children()
+        .map(|c| {
+            let start = at;
+            at += usize::from(c.text_len());
+            (start..at, c.into_node().map(|n| kind_of(n.kind())))
+        })
+        .collect();
+    let is_whole = |kind: &Option<Kind>| kind.is_some_and(|k| k != BROKEN);
+    let last = pieces.iter().rposition(|(r, _)| r.start < changed.start)?;
+    let index = pieces[..=last].iter().rposition(|(_, kind)| is_whole(kind))?;
+    let next = pieces.iter().skip(last + 1).position(|(_, kind)| is_whole(kind)).map(|n| last + 1 + n);
+    let behind = next.unwrap_or(pieces.len());
+    let (start, end) = (pieces[index].0.start, next.map_or(at, |n| pieces[n].0.start));
+    let until = next.map_or(at, |n| pieces[n].0.end);
+    // Braces that do not match move what follows.
+    let breaks = |e: &SyntaxError| e.breaks == Breaks::Structure;
+    if changed.end >= end || pieces[index].1.is_some_and(is_braced) || before.errors.iter().any(breaks) {
+        return None;
+    }
+    let moved = |n: usize| (n as i64 + by) as usize;
+    let alone = parse(new.get(start..moved(until))?);
+    let cut = moved(end) - start;
+    let mut at = 0;
+    let mut children: Vec<_> = alone.green.children().map(|c| c.to_owned()).collect();
+    let lines = children
+        .iter()
+        .position(|c| {
+            let is_there = at == cut;
+            at += usize::from(c.text_len());
+            is_there
+        })
+        .unwrap_or(children.len());
+    let following = before.green.children().nth(behind).map(|c| c.to_owned());
+    let is_same = children.get(lines) == following.as_ref() && children.len() == lines + usize::from(next.is_some());
+    let first = before.tokens.partition_point(|t| t.start < start);
+    let last = before.tokens.partition_point(|t| t.start < end);
+    let begins = before.tokens[..first].iter().rev().find(|t| t.kind != SPACE).is_none_or(|t| t.kind == NEWLINE);
+    let new_last = alone.tokens.partition_point(|t| t.start < cut);
+    let braces = |tokens: &[Lexeme]| tokens.iter().filter(|t| matches!(t.kind, L_BRACE | R_BRACE)).count();
+    let same_braces = braces(&before.tokens[first..last]) == 0 && braces(&alone.tokens[..new_last]) == 0;
+    let is_sound = alone.errors.iter().all(|e| e.start <= cut && !breaks(e))
+        && !before.errors.iter().any(|e| e.start == start || end < e.start && e.start <= until);
+    if !is_same || !begins || !same_braces || !is_sound {
+        return None;
+    }
+    children.truncate(lines);
+    let kinds = children.iter().filter_map(|c| c.as_node().map(|n| kind_of(n.kind()))).filter(|k| *k != BROKEN);
+    if !kinds.eq(pieces[index].1) {
+        return None;
+    }
+    let green = before.green.splice_children(index..behind, children);
+    let tokens = joined(before, first, last, &alone.tokens[..new_last], start, by);
+    let mut errors: Vec<SyntaxError> = before.errors.iter().filter(|e| e.start < start).cloned().collect();
+    errors.extend(alone.errors.iter().map(|e| moved_error(e, start as i64)));
+    errors.extend(before.errors.iter().filter(|e| e.start > end).map(|e| moved_error(e, by)));
+    Some((Parse { green, errors, tokens }, Edited { old: changed, declaration: start..end, by, in_comment: false }))
+}
+
+/// The tokens of the text before, of which those from `first` to `last` are replaced by others that begin at `start`.
+fn joined(before: &Parse, first: usize, last: usize, new: &[Lexeme], start: usize, by: i64) -> Vec<Lexeme> {
+    let moved =
+        |t: &Lexeme, by: i64| Lexeme { start: (t.start as i64 + by) as usize, end: (t.end as i64 + by) as usize, ..*t };
+    let mut tokens = Vec::with_capacity(before.tokens.len() - (last - first) + new.len());
+    tokens.extend_from_slice(&before.tokens[..first]);
+    tokens.extend(new.iter().map(|t| moved(t, start as i64)));
+    tokens.extend(before.tokens[last..].iter().map(|t| moved(t, by)));
+    tokens
 }
 
 /// True where a sound declaration of the text before, the `index`th piece of it, stands at the end of its line, and no piece
