@@ -190,6 +190,31 @@ fn one_of_several_files_is_read_again_where_it_was_changed() {
 }
 
 #[test]
+fn a_word_of_any_of_several_files_is_changed_and_what_others_make_of_it_is_known() {
+    let own = "use \"wheels.may\"\nuse \"floats.may\"\nkind person like walker { steered }\nplace keeper: person at (1, 1)\nzone ford = rect (1, 1) 2 x 2\nrule \"own\" {\n  when after 2s\n  then { turns += most; log turns; go wheel to fast }\n}\nrule \"ford\" { when keeper enters ford; then { keeper.wet = true } }\n";
+    let wheels = "use \"floats.may\"\nvar turns = 0\nconst most = 3\nmachine wheel { start slow; state slow { to fast when turns reaches 9 } state fast { enter { send pull(turns) } } }\n";
+    let floats = "message pull(n: number)\nkind walker { speed 2; var wet = false }\nvar step = 2\nrule \"float\" {\n  when hears pull(n)\n  if n > 1\n  then { log \"{n} and {step}\"; step += n }\n}\n";
+    let mut texts = [own.to_string(), wheels.to_string(), floats.to_string()];
+    let first = Analysis::of("t.may", own, &mut three(wheels, floats));
+    assert!(first.level().is_some(), "{:?}", first.diagnostics());
+    let mut kept = 0;
+    for file in 0..3 {
+        let text = texts[file].clone();
+        for t in lexer::lex(&text).into_iter().filter(|t| matches!(t.kind, Kind::IDENT | Kind::NUMBER)) {
+            texts[file] = format!("{}x{}", &text[..t.end], &text[t.end..]);
+            let a = first.again("t.may", &texts[0], &mut three(&texts[1], &texts[2]));
+            let new = Analysis::of("t.may", &texts[0], &mut three(&texts[1], &texts[2]));
+            assert_eq!(known(&a), known(&new), "{}", texts[file]);
+            kept += usize::from(a.rules_read() < 6);
+            texts[file].clone_from(&text);
+            let back = a.again("t.may", &texts[0], &mut three(&texts[1], &texts[2]));
+            assert_eq!(known(&back), known(&first), "{} {text}", t.start);
+        }
+    }
+    assert!(kept > 40, "{kept}");
+}
+
+#[test]
 fn what_a_rule_adds_to_the_level_makes_the_whole_be_read() {
     let base = "input wind = \"e\"\nkind person { steered; var oil = 0 }\nplace keeper: person at (1, 1)\nvar n = 0\nrule \"a\" {\n  when n reaches 3\n  then { n = random(1, 6); wait for keeper presses wind; log n }\n}\nrule \"b\" {\n  when n reaches 3\n  when keeper nears keeper within 2\n  then { n = random(1, 6) }\n}\nmachine night {\n  start early\n  state early { to late after 2s }\n  state late { enter { wait until n > 4; log \"late\" } to early when n turns true }\n}\n";
     let base = &base
