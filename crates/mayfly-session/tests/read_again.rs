@@ -27,9 +27,15 @@ fn known(a: &Analysis) -> Vec<String> {
     out.extend(a.symbols.iter().map(|(id, s)| format!("{id:?} {s:?}")));
     out.extend(a.uses().iter().map(|u| format!("{:?} {:?}", u.at, a.type_at(u.at))));
     out.push(format!("{:?}", a.files[0].tree()));
-    let level = format!("{:#?}", a.draft());
-    out.extend(level.lines().map(str::to_string));
+    out.push(format!("{:?}", a.draft()));
     out
+}
+
+/// What lies round the first letter in which two texts differ.
+fn around(a: &str, b: &str) -> (String, String) {
+    let same = a.chars().zip(b.chars()).take_while(|(a, b)| a == b).count();
+    let cut = |t: &str| t.chars().skip(same.saturating_sub(200)).take(500).collect();
+    (cut(a), cut(b))
 }
 
 fn hold(before: &Analysis, text: &str, told: &str) -> (Analysis, Option<String>) {
@@ -37,10 +43,11 @@ fn hold(before: &Analysis, text: &str, told: &str) -> (Analysis, Option<String>)
     let (a, b) = (known(&new), known(&again));
     let first = a.iter().zip(&b).find(|(a, b)| a != b);
     let wrong = match first {
-        Some((a, b)) => Some(format!(
-            "{told}\nread for the first time: {a}\nread again:              {b}\nafter\n{}\n{text}",
-            before.files[0].text
-        )),
+        Some((a, b)) => {
+            let (a, b) = around(a, b);
+            let before = &before.files[0].text;
+            Some(format!("{told}\nread for the first time: {a}\nread again:              {b}\nafter\n{before}\n{text}"))
+        }
         None if a.len() != b.len() => Some(format!("{told}\n{} and {} things known\n{text}", a.len(), b.len())),
         None => None,
     };

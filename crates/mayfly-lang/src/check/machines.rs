@@ -201,7 +201,8 @@ impl Checker {
 
     fn unknown_state(&mut self, name: &str, span: Span, near: Option<String>, all: &str) {
         let message = format!("there is no state `{name}`");
-        self.no_such("unknown-state", span, message, near, format!("there are {all}"));
+        let there = if all.contains(',') { "there are" } else { "there is only" };
+        self.no_such("unknown-state", span, message, near, format!("{there} {all}"));
     }
 
     /// States that no transition leads to: a finding.
@@ -242,9 +243,11 @@ impl Checker {
         let last = name.rsplit('.').next().unwrap_or(name);
         let found = self.states_by_name.get(&(machine, last.to_string())).copied();
         if found.is_none_or(|id| name.contains('.') && self.level.state_name(id) != name) {
-            let own = |s: &&State| s.machine == machine;
-            let near = self.near(name, self.level.states.iter().filter(own).map(|s| s.name.as_str()));
-            let all = listed(self.level.states.iter().filter(own).map(|s| s.name.as_str()));
+            // A machine's states stand in a row, in the order of the machines.
+            let states = &self.level.states;
+            let first = states.partition_point(|s| s.machine < machine);
+            let own = || states[first..].iter().take_while(|s| s.machine == machine).map(|s| s.name.as_str());
+            let (near, all) = (self.near(name, own()), listed(own()));
             self.unknown_state(name, span, near, &all);
             return None;
         }
