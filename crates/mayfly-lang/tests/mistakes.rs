@@ -379,3 +379,15 @@ fn what_is_odd_and_right_is_no_mistake() {
         assert_eq!(told(text), Err(String::new()), "{text}");
     }
 }
+
+#[test]
+fn what_there_is_is_listed_as_far_as_it_can_be_read() {
+    let help = |text: &str| mayfly_lang::check::check("t.may", text).diagnostics[0].help.clone();
+    let values: Vec<String> = (0..30).map(|n| format!("v{n}")).collect();
+    let of = |n: usize| format!("enum fish {{ {} }}\nconst c = fish.zander_or_pike\n", values[..n].join(", "));
+    assert_eq!(help(&of(3)), "it has v0, v1, v2");
+    assert_eq!(help(&of(30)), format!("it has {} and others", values[..20].join(", ")));
+    let machines = "machine night { start early; state early { to x when start } }\nmachine day { start noon; state noon { to y when start } state eve { to noon after 1s } }\n";
+    assert_eq!(help(machines), "there is only early");
+    assert_eq!(help(&machines.replace("to x when start", "")), "there are noon, eve");
+}
