@@ -293,16 +293,11 @@ fn try_many(seed: u64, from: u64, count: u64) {
     assert!(wrong.is_empty(), "{}", wrong.join("\n=====\n"));
 }
 
+/// Hundreds, or as many as `MAYFLY_FUZZ_COUNT` says.
 #[test]
-fn hundreds_of_broken_texts_break_nothing() {
-    try_many(0x9e37_79b9_7f4a_7c15, 0, 400);
-}
-
-#[test]
-#[ignore = "takes many minutes"]
-fn a_million_broken_texts_break_nothing() {
+fn broken_texts_break_nothing() {
     let set = |name: &str| std::env::var(name).ok().and_then(|s| s.parse().ok());
-    let seed = set("MAYFLY_FUZZ_SEED").unwrap_or(88_172_645_463_325_252);
-    let count = set("MAYFLY_FUZZ_COUNT").unwrap_or(1_000_000);
+    let seed = set("MAYFLY_FUZZ_SEED").unwrap_or(0x9e37_79b9_7f4a_7c15);
+    let count = set("MAYFLY_FUZZ_COUNT").unwrap_or(400);
     try_many(seed, set("MAYFLY_FUZZ_FROM").unwrap_or(0), count);
 }

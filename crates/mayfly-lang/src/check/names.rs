@@ -426,7 +426,8 @@ impl Checker {
 
     /// The one of `known` that is nearest to `word`, if it is near enough to be meant.
     ///
-    /// Of a text with very many mistakes and very many names, only the first mistakes are compared with the names.
+    /// Of a text with very many mistakes and very many names, only the mistakes that are read first are compared with the names:
+    /// whether a later one has a proposal may change with what is read again.
     pub fn near<'a>(&self, word: &str, known: impl Iterator<Item = &'a str>) -> Option<String> {
         let compared = self.compared.get();
         let mut left = MAX_COMPARED.saturating_sub(compared);

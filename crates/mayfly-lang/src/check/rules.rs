@@ -107,7 +107,6 @@ impl Checker {
 
     /// Reads all of them but those that are `unchanged`.
     fn read_rules(&mut self, todo: &[Todo], unchanged: Option<Unchanged>) {
-        let unchanged = unchanged.filter(|u| u.are_so_many(todo.len()));
         let (mut taken, mut numbers_hold) = (vec![false; todo.len()], true);
         for (i, t) in todo.iter().enumerate() {
             let id = RuleId::at(i);

@@ -1,6 +1,6 @@
 //! The whole level read again after a change of what is declared, without those rules that mean what they meant.
 //!
-//! What is declared is read anew. A rule is taken as it was where its text is the same and names nothing that may mean
+//! All that is declared is read. A rule is taken as it was where its text is the same and names nothing that may mean
 //! something else now: no word by which others know the changed piece, before or after, and no word by which they know what
 //! names such a word in its turn.
 //!
@@ -37,7 +37,8 @@ impl<'a> Unchanged<'a> {
         let (found, edited) = (before.found, &before.edited);
         let kept = found.kept.as_ref()?;
         let is_plain = c.project.diagnostics.is_empty() && !c.project.has("private");
-        if !is_plain || sizes(&c.level) != sizes(&found.draft) {
+        let are_so_many = c.level.rules.len() == kept.units.len() && sizes(&c.level) == sizes(&found.draft);
+        if !is_plain || !are_so_many {
             return None;
         }
         let lost = kept.less_is_known(c)?;
@@ -80,15 +81,10 @@ impl<'a> Unchanged<'a> {
         Some(Self { found, kept, shift, again })
     }
 
-    /// True where there were so many rules and parts of machines.
-    pub fn are_so_many(&self, rules: usize) -> bool {
-        self.again.len() == rules
-    }
-
     /// The rule of that number as it was, put where it lies now; none where it has to be read.
     pub fn take(&self, c: &mut Checker, id: RuleId, t: &Todo) -> Option<Unit> {
         let i = id.index();
-        let old = self.kept.units.get(i).filter(|_| !self.again[i])?;
+        let old = Some(&self.kept.units[i]).filter(|_| !self.again[i])?;
         let (n, owner, part) = match t {
             Todo::Rule(n, owner) | Todo::Grouped(n, owner, _) => (n, *owner, None),
             Todo::Part(p) => (&p.node, p.owner, Some((p.title.clone(), p.part))),

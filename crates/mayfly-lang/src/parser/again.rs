@@ -121,7 +121,7 @@ fn inside_one(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Opti
     Some((Parse { green, errors, tokens }, edited))
 }
 
-/// The change lies on the lines of one declaration without a brace of its own, and of what was left behind it: they are parsed
+/// The change lies on the lines of one declaration without any brace, and of what was left behind it: they are parsed
 /// together with the declaration that follows, which has to be as it was, and are still one declaration of that kind.
 fn on_lines(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Option<(Parse, Edited)> {
     let mut at = 0;
@@ -143,7 +143,12 @@ fn on_lines(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Option
     let until = next.map_or(at, |n| pieces[n].0.end);
     // Braces that do not match move what follows.
     let breaks = |e: &SyntaxError| e.breaks == Breaks::Structure;
-    if changed.end >= end || pieces[index].1.is_some_and(is_braced) || before.errors.iter().any(breaks) {
+    let first = before.tokens.partition_point(|t| t.start < start);
+    let last = before.tokens.partition_point(|t| t.start < end);
+    let begins = before.tokens[..first].iter().rev().find(|t| t.kind != SPACE).is_none_or(|t| t.kind == NEWLINE);
+    let no_brace = |tokens: &[Lexeme]| !tokens.iter().any(|t| matches!(t.kind, L_BRACE | R_BRACE));
+    let is_plain = begins && no_brace(&before.tokens[first..last]) && !pieces[index].1.is_some_and(is_braced);
+    if changed.end >= end || !is_plain || before.errors.iter().any(breaks) {
         return None;
     }
     let moved = |n: usize| (n as i64 + by) as usize;
@@ -161,15 +166,10 @@ fn on_lines(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Option
         .unwrap_or(children.len());
     let following = before.green.children().nth(behind).map(|c| c.to_owned());
     let is_same = children.get(lines) == following.as_ref() && children.len() == lines + usize::from(next.is_some());
-    let first = before.tokens.partition_point(|t| t.start < start);
-    let last = before.tokens.partition_point(|t| t.start < end);
-    let begins = before.tokens[..first].iter().rev().find(|t| t.kind != SPACE).is_none_or(|t| t.kind == NEWLINE);
     let new_last = alone.tokens.partition_point(|t| t.start < cut);
-    let braces = |tokens: &[Lexeme]| tokens.iter().filter(|t| matches!(t.kind, L_BRACE | R_BRACE)).count();
-    let same_braces = braces(&before.tokens[first..last]) == 0 && braces(&alone.tokens[..new_last]) == 0;
     let is_sound = alone.errors.iter().all(|e| e.start <= cut && !breaks(e))
         && !before.errors.iter().any(|e| e.start == start || end < e.start && e.start <= until);
-    if !is_same || !begins || !same_braces || !is_sound {
+    if !is_same || !no_brace(&alone.tokens[..new_last]) || !is_sound {
         return None;
     }
     children.truncate(lines);
