@@ -1,7 +1,7 @@
 //! Small levels, each with its inputs and the cascade that must come of it, as text.
 //!
 //! Every file of `tests/cascades` is one case: the level, `--- inputs`, `--- ticks N`, `--- cascade`.
-//! `MAYFLY_WRITE_CASES=1 cargo test -p mayfly-session --test cascades` writes the cascades again; read the
+//! `MAYFLY_WRITE_CASES=1 cargo test -p mayfly-session --test all cascades::` writes the cascades again; read the
 //! difference before it is kept.
 
 use mayfly_lang::check;

@@ -3,25 +3,23 @@
 //! Each test names its sentence. What a level says is one line for each text that it tells, cues or logs,
 //! `TICK TEXT`, and `TICK ! KIND` for a fault; most levels would say something else if the opposite held.
 
-mod contract {
-    pub mod actions;
-    pub mod bounds;
-    pub mod events;
-    pub mod faults;
-    pub mod files;
-    pub mod findings;
-    pub mod flights;
-    pub mod interplay;
-    pub mod machines;
-    pub mod order;
-    pub mod revised;
-    pub mod rules;
-    pub mod sensing;
-    pub mod text;
-    pub mod time;
-    pub mod values;
-    pub mod walking;
-}
+mod actions;
+mod bounds;
+mod events;
+mod faults;
+mod files;
+mod findings;
+mod flights;
+mod interplay;
+mod machines;
+mod order;
+mod revised;
+mod rules;
+mod sensing;
+mod text;
+mod time;
+mod values;
+mod walking;
 
 use mayfly_lang::check;
 use mayfly_lang::level::Level;

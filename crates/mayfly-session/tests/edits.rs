@@ -1,9 +1,7 @@
 //! Every edit of the map's library, on every level there is, with its layout shaken and comments strewn in: what is taken back
 //! leaves the text as it was byte for byte, no comment is lost, the text still parses, and there and back means the same.
 
-mod levels;
-
-use levels::levels;
+use crate::levels::levels;
 use mayfly_lang::analysis::{Analysis, Symbol, SymbolId, SymbolKind};
 use mayfly_lang::edit::facts::{self, FileChange};
 use mayfly_lang::edit::{EditError, laying, maps};

@@ -1,8 +1,6 @@
 //! Formatting changes nothing but spaces: the same words, the same level, the same run; once is enough.
 
-mod levels;
-
-use levels::levels;
+use crate::levels::levels;
 use mayfly_engine::hash::state_hash;
 use mayfly_lang::check::{self, Checked};
 use mayfly_lang::{format, lexer, syntax::Kind};

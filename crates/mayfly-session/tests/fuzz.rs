@@ -3,7 +3,8 @@
 //! Whatever comes of one: it is checked within two seconds, what is said of it holds no raw control character, and
 //! where it loads it flies, is asked everything at any moment, and is read again in another text. Nothing panics.
 //!
-//! `cargo test --release -p mayfly-session --test fuzz -- --ignored` tries a million; the short one runs with the others.
+//! Hundreds with every run, a million with
+//! `MAYFLY_FUZZ_COUNT=1000000 cargo test --release -p mayfly-session --test all fuzz::`.
 
 use mayfly_base::*;
 use mayfly_lang::check;

@@ -2,24 +2,19 @@
 //! and are pushed, flown by the engine and played by a look at everybody and everything in each tick that shares no line
 //! with it. Both must tell the same, in the same order.
 
-mod ground {
-    pub mod form;
-    pub mod orders;
-    pub mod plane;
-    pub mod play;
-}
-mod boxes {
-    pub mod form;
-    pub mod play;
-}
-mod laws;
+mod form;
+mod orders;
+pub mod plane;
+mod play;
 
-use boxes::form::boxes;
-use ground::form::{TICKS, ground};
-use ground::play::Play;
+use crate::boxes;
+use crate::boxes::form::boxes;
+use crate::laws;
+use form::{TICKS, ground};
 use mayfly_lang::check;
 use mayfly_session::headless::{self, Order};
 use mayfly_session::script::Script;
+use play::Play;
 use proptest::prelude::*;
 
 fn flown(inputs: &[String], ticks: u64, text: &str) -> Vec<String> {

@@ -1,8 +1,7 @@
 //! The real engine against a naive one that asks every rule at each event, looks at every zone and pair
 //! in every tick and compares every watch at each notice: the same records, the same state, tick by tick.
 
-mod engines;
-
+use crate::engines;
 use mayfly_base::*;
 use mayfly_engine::Input;
 use mayfly_lang::check;

@@ -1,8 +1,6 @@
 //! One mistake, one error: every level that there is, with one name misspelt, or one word left out, doubled or put in.
 
-mod levels;
-
-use levels::levels;
+use crate::levels::levels;
 use mayfly_lang::analysis::Analysis;
 use mayfly_lang::check;
 use mayfly_lang::diagnostic::Severity;

@@ -2,24 +2,21 @@
 //! interpreter of their own that shares no line with the engine. Both must tell the same, tick by tick, and end with the
 //! same values.
 
-mod oracle {
-    pub mod act;
-    pub mod form;
-    pub mod lives;
-    pub mod made;
-    pub mod play;
-    pub mod state;
-    pub mod text;
-    pub mod values;
-}
-mod laws;
+mod act;
+mod form;
+mod lives;
+mod made;
+mod play;
+mod state;
+mod text;
+mod values;
 
+use crate::laws;
+use form::{FLAGS, Level, NUMBERS};
 use mayfly_base::{StateId, Value};
 use mayfly_lang::check;
 use mayfly_session::headless::{self, Order};
-use oracle::form::{FLAGS, Level, NUMBERS};
-use oracle::play::Play;
-use oracle::state;
+use play::Play;
 use proptest::prelude::*;
 
 const TICKS: u64 = 14;
@@ -89,7 +86,7 @@ proptest! {
     #![proptest_config(laws::config(laws::cases()))]
 
     #[test]
-    fn the_engine_does_what_a_second_reading_of_the_contract_does(level in oracle::made::level()) {
+    fn the_engine_does_what_a_second_reading_of_the_contract_does(level in made::level()) {
         agree(&level)?;
     }
 }
@@ -98,7 +95,7 @@ proptest! {
     #![proptest_config(laws::config(laws::cases() / 10))]
 
     #[test]
-    fn whatever_it_says_the_laws_hold(level in oracle::made::level(), pick in 0u64..10_000) {
+    fn whatever_it_says_the_laws_hold(level in made::level(), pick in 0u64..10_000) {
         if played(&level).is_some() {
             laws::hold(&level.to_string(), &[], TICKS, pick)?;
         }

@@ -1,9 +1,7 @@
 //! A text that is read again after a change is known as if it were read for the first time: every level that there is, with
 //! one small change after the other anywhere in it, right ones and wrong ones.
 
-mod levels;
-
-use levels::levels;
+use crate::levels::levels;
 use mayfly_lang::analysis::{Analysis, Use};
 use mayfly_lang::lexer;
 use mayfly_lang::syntax::Kind;

@@ -15,7 +15,7 @@ use proptest::test_runner::FileFailurePersistence;
 
 const DEMO: &str = include_str!("../../../examples/weir-house.may");
 
-/// `MAYFLY_FUZZ=5000 cargo test -p mayfly-session --test sameness any_text` tries many more.
+/// `MAYFLY_FUZZ=5000 cargo test -p mayfly-session --test all any_text` tries many more.
 fn config(cases: u32) -> ProptestConfig {
     let cases = std::env::var("MAYFLY_FUZZ").ok().and_then(|n| n.parse().ok()).unwrap_or(cases);
     let file = FileFailurePersistence::Direct(concat!(env!("CARGO_MANIFEST_DIR"), "/tests/sameness.regressions"));

@@ -1,9 +1,7 @@
 //! What an editor asks of a text, over every level there is: names lead to what they mean, and another name changes nothing
 //! else.
 
-mod levels;
-
-use levels::levels;
+use crate::levels::levels;
 use mayfly_engine::hash::state_hash;
 use mayfly_lang::analysis::{Analysis, SymbolKind};
 use mayfly_lang::level::Level;

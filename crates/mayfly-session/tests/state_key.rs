@@ -1,8 +1,7 @@
 //! The key of a state: two moments of a flight with the same key go on the same, whatever is pressed after them. And a level
 //! that comes round is seen to come round.
 
-mod levels;
-
+use crate::levels;
 use mayfly_base::{ActorId, InputId, Value};
 use mayfly_engine::hash::{StateKey, state_hash, state_key};
 use mayfly_engine::world::World;

@@ -1,19 +1,17 @@
 //! Values and actions against a second reading of the contract: made-up blocks of actions on numbers, texts, durations, points, lists, sets and
 //! a tally, done by the engine and by a reading that shares no line with it. Both must tell the same, in the same order.
 
-mod sums {
-    pub mod form;
-    pub mod play;
-    pub mod text;
-}
-mod laws;
+mod form;
+mod play;
+mod text;
 
+use crate::laws;
+use form::sums;
 use mayfly_lang::check;
 use mayfly_session::headless::{self, Order};
+use play::Play;
 use proptest::prelude::*;
-use sums::form::sums;
-use sums::play::Play;
-use sums::text::level;
+use text::level;
 
 const TICKS: u64 = 6;
 

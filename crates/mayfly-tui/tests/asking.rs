@@ -1,10 +1,8 @@
 //! What is asked on the screen: find and look into, names that lead on, findings and faults, the rules, branches beside each
 //! other, watches in groups. Each test goes as a person would.
 
-mod desk;
-
+use crate::desk::{Desk, LEVEL};
 use crossterm::event::KeyCode;
-use desk::{Desk, LEVEL};
 use mayfly_lang::check;
 use mayfly_tui::app::{Asked, Pane};
 use std::time::Instant;

@@ -1,10 +1,8 @@
 //! Every key of the help does what it says at every moment: a command that the table gives for a state does
 //! something there, and one that it does not give says that it is not now.
 
-mod desk;
-
+use crate::desk::{Desk, LEVEL};
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEventKind};
-use desk::{Desk, LEVEL};
 use mayfly_lang::check;
 use mayfly_session::moment::{At, Moment};
 use mayfly_session::session::{Session, StepSize};

@@ -1,10 +1,8 @@
 //! The map as a person sees it: what is drawn, how large, where from; what is painted over it; the log below it; and that the
 //! cascade is never blank. Each test flies a small level and reads the screen.
 
-mod desk;
-
+use crate::desk::Desk;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
-use desk::Desk;
 use mayfly_tui::app::Pane;
 use mayfly_tui::run;
 use std::time::Instant;

@@ -1,7 +1,6 @@
 //! Any keys in any order, at any size of the window: nothing panics, and every frame can be drawn.
 
-mod desk;
-
+use crate::desk;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use mayfly_lang::check;
 use mayfly_session::session::Session;

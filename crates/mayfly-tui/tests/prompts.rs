@@ -1,9 +1,7 @@
 //! Lines, lists and pages over the view: what is proposed, how it is taken, how one gets back and out.
 
-mod desk;
-
+use crate::desk::{Desk, LEVEL};
 use crossterm::event::{KeyCode, KeyModifiers, MouseButton, MouseEventKind};
-use desk::{Desk, LEVEL};
 use mayfly_session::moment::{At, Moment};
 use mayfly_tui::app::{Effect, Writing};
 use mayfly_tui::app::{Kind, Offers};

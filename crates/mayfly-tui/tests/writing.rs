@@ -1,10 +1,9 @@
 //! Laying and writing without a terminal of its own: every change is an edit of the text that undo takes back, whatever keys
 //! come in whatever order.
 
-mod desk;
-
+use crate::desk;
+use crate::desk::{Desk, LEVEL};
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEventKind};
-use desk::{Desk, LEVEL};
 use mayfly_lang::check;
 use mayfly_lang::check::LoadError;
 use mayfly_tui::app::Tool;

@@ -1,8 +1,6 @@
 //! Journeys over the flight deck: comparing, lanes, machines, branches, loops, finding, settings.
 
-mod terminal;
-
-use terminal::{ROOM, Terminal, room};
+use crate::terminal::{ROOM, Terminal, room};
 
 #[test]
 fn an_edit_is_flown_again_and_shown_beside_the_run_before_it() {

@@ -2,11 +2,9 @@
 //!
 //! No journey sleeps for a fixed time where it can wait for what must appear.
 
-mod terminal;
-
+use crate::terminal::{ROOM, Terminal, room};
 use std::process::Command;
 use std::time::{Duration, Instant};
-use terminal::{ROOM, Terminal, room};
 
 /// One driven step east: the key waits for the next tick, and the tick is made.
 fn east(t: &Terminal, to_tick: u32) {

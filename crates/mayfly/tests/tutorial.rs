@@ -1,10 +1,8 @@
 //! Follows `docs/tutorial.md` and the first two minutes of the README word for word: opens what they open, presses what they
 //! say, and waits for what they promise.
 
-mod terminal;
-
+use crate::terminal::Terminal;
 use std::path::Path;
-use terminal::Terminal;
 
 /// The fenced blocks of the page: what each is, and its lines.
 fn blocks(text: &str) -> Vec<(String, Vec<String>)> {

@@ -1,9 +1,7 @@
 //! The application under fire: floods of input, halves of sequences, signals, files that are none.
 
-mod terminal;
-
+use crate::terminal::{ROOM, Terminal, room};
 use std::process::Command;
-use terminal::{ROOM, Terminal, room};
 
 /// The process of the application in a terminal.
 fn process(t: &Terminal) -> String {

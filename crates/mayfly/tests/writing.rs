@@ -1,11 +1,9 @@
 //! Journeys through laying and writing: the real binary in tmux, from an empty map to a zone that fires, and nothing that one
 //! wrote is lost on the way.
 
-mod terminal;
-
+use crate::terminal::{ROOM, Terminal, room};
 use std::path::Path;
 use std::process::Command;
-use terminal::{ROOM, Terminal, room};
 
 fn read(path: impl AsRef<Path>) -> String {
     std::fs::read_to_string(path).expect("the file is there")

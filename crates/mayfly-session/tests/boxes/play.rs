@@ -138,10 +138,13 @@ impl<'a> Play<'a> {
     fn stoppers(&self, a: usize, to: Point) -> Vec<(By, Point, Point)> {
         let me = &self.all[a];
         let by = |c| if self.boxes.is_off(c) { By::Edge } else { By::Wall };
-        let cells = self.boxes.solid_cells(me.at, to).into_iter().map(|(x, y)| (by((x, y)), (x as f64, y as f64), (1.0, 1.0)));
-        let others = self.all.iter().enumerate().filter(|(b, other)| {
-            *b != a && me.tangible && other.solid && other.enabled && other.tangible
-        });
+        let cells =
+            self.boxes.solid_cells(me.at, to).into_iter().map(|(x, y)| (by((x, y)), (x as f64, y as f64), (1.0, 1.0)));
+        let others = self
+            .all
+            .iter()
+            .enumerate()
+            .filter(|(b, other)| *b != a && me.tangible && other.solid && other.enabled && other.tangible);
         let others = others.map(|(b, other)| (By::Actor(b), other.at, other.size));
         cells.chain(others).filter(|(_, at, size)| !overlap((me.at, me.size), (*at, *size))).collect()
     }

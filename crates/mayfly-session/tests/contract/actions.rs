@@ -1,6 +1,6 @@
 //! §6: what actions do, beyond walking and time.
 
-use crate::{codes, flown, says};
+use super::{codes, flown, says};
 
 fn does(ground: &str, actions: &str, want: &str) {
     says(&format!("{ground}\nrule \"r\" {{ when start; then {{ {actions} }} }}"), &[], 12, want);
@@ -127,7 +127,7 @@ rule "s" { when start; then { best += 1; a.n += 2; save } }
     let f = flown(text, &[], 2);
     let saved = f.saved.expect("it was saved");
     let kept = saved.kept(&f.engine.program);
-    let level = crate::level(text);
+    let level = super::level(text);
     let again = mayfly_session::headless::fly(
         &level,
         &mayfly_session::headless::Order { kept, ..mayfly_session::headless::Order::ticks(2) },

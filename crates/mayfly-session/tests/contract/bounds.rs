@@ -1,6 +1,6 @@
 //! What a level may take, and what is said where it takes more: floods, pairs, large numbers, long texts.
 
-use crate::flown;
+use super::flown;
 use mayfly_lang::check;
 
 /// The kinds and the texts of the faults of a level.

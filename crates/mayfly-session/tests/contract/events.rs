@@ -1,6 +1,6 @@
 //! §4: the events that are not of sensing or time, and whom they bind.
 
-use crate::{codes, says};
+use super::{codes, says};
 
 #[test]
 fn presses_near_facing_and_in_a_zone() {

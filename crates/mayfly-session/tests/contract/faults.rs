@@ -1,6 +1,6 @@
 //! §9: faults end the run where it is, what it wrote stays, and the level goes on.
 
-use crate::{flown, says};
+use super::{flown, says};
 
 /// A level whose rule faults in the midst, and what goes on beside it.
 fn faulty(ground: &str, actions: &str) -> String {
@@ -135,7 +135,7 @@ fn a_board_that_turns_faulty_later_is_told_whatever_makes_it_so() {
     };
     // Those of the board alone: a defined value that is faulty tells so itself.
     let told = |text: &str, later: &str| {
-        let f = crate::flown(&level(text, later), &[], 20);
+        let f = super::flown(&level(text, later), &[], 20);
         let shows = f.faults.iter().filter(|x| x.rule.is_some_and(|r| f.engine.program.rule_name(r) == "shows"));
         shows.map(|x| (x.tick, x.fault.kind.name())).collect::<Vec<_>>()
     };

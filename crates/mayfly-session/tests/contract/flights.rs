@@ -1,6 +1,6 @@
 //! §12: flights, and what is kept between runs.
 
-use crate::level;
+use super::level;
 use mayfly_engine::hash::state_hash;
 use mayfly_lang::check;
 use mayfly_session::flight;

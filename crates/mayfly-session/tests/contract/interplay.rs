@@ -1,6 +1,6 @@
 //! Where several sentences of the contract meet.
 
-use crate::{flown, says};
+use super::{flown, says};
 
 #[test]
 fn what_runs_beside_ends_with_its_state_and_kept_events_too() {

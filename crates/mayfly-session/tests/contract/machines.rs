@@ -1,6 +1,6 @@
 //! §7: state machines.
 
-use crate::{codes, flown, says};
+use super::{codes, flown, says};
 
 #[test]
 fn a_transition_leaves_runs_then_sets_the_state_and_enters_unbroken() {

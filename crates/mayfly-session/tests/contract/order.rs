@@ -1,6 +1,6 @@
 //! §8: the order of one tick, its rounds and notices.
 
-use crate::{flown, says};
+use super::{flown, says};
 
 #[test]
 fn inputs_motion_sensing_time_then_rounds() {
@@ -263,13 +263,13 @@ rule "r" { when after 3 ticks; then { x = 5; y += 1; if y < 3 { restart }; log "
         &[],
         9,
         &{
-            let draws = crate::said("rule \"s\" { when start; then { log random(1, 1000000) } }", &[], 1)[0]
+            let draws = super::said("rule \"s\" { when start; then { log random(1, 1000000) } }", &[], 1)[0]
                 .rsplit(' ')
                 .next()
                 .expect("a number")
                 .to_string();
             let _ = draws;
-            let first = crate::said(
+            let first = super::said(
                 r#"
 keep var y = 0
 kind k { speed 20 }
@@ -312,10 +312,10 @@ rule "q" {{ when tick; then {{ let x = random(1, 5); let y = chance(50%); if x >
 {base}
 "#
     );
-    assert_eq!(crate::said(base, &[], 6), crate::said(&other, &[], 6));
+    assert_eq!(super::said(base, &[], 6), super::said(&other, &[], 6));
     assert_ne!(
-        crate::said(base, &[], 6),
-        crate::said(&base.replace("\"r\"", "\"other\""), &[], 6),
+        super::said(base, &[], 6),
+        super::said(&base.replace("\"r\"", "\"other\""), &[], 6),
         "a stream is its declaration's"
     );
 }

@@ -1,7 +1,7 @@
 //! The revised sentences of the contract, each with what stands beside it: ends, contact passed whole, first states,
 //! laid tiles, kept events, faults everywhere, and the forms that were added.
 
-use crate::{flown, on_ground, says};
+use super::{flown, on_ground, says};
 use mayfly_engine::hash::state_hash;
 use mayfly_lang::check;
 
@@ -329,7 +329,7 @@ fn questions_draw_nothing_and_what_is_looked_at_again_may_not_draw() {
         assert_eq!(errors.len(), 1, "{text}: {:?}", c.diagnostics);
     }
     let text = "rule \"r\" { when every 2 ticks; if chance(50%); then { log random(1, 6) } }\n";
-    let mut s = mayfly_session::session::Session::new(check::check("t.may", text).sources, crate::level(text));
+    let mut s = mayfly_session::session::Session::new(check::check("t.may", text).sources, super::level(text));
     s.run_ticks(9, || true);
     let before = state_hash(s.history.live());
     for rule in 0..s.engine.program.rules.len() {

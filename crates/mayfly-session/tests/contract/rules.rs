@@ -1,6 +1,6 @@
 //! §3: rules, limiters, binding, groups.
 
-use crate::{GROUND, codes, says};
+use super::{GROUND, codes, says};
 
 const SENDS: &str = r#"
 message go(k: number)
@@ -33,7 +33,7 @@ rule "r" { when hears go(k); again later; once per no; if k != 2 else { log "not
     .replace("once per no; ", "");
     let text = format!("{SENDS}{rule}");
     says(&text, &[], 20, "0 k = 1; 3 not 2; 3 k = 3; 6 k = 4");
-    let f = crate::flown(&text, &[], 20);
+    let f = super::flown(&text, &[], 20);
     let r = &f.history.live().rules[1];
     assert_eq!((r.fired, r.held, r.spent), (3, 1, 0));
 }
@@ -123,7 +123,7 @@ rule "r" { when tick; while on; at most 2; if yes; then { log tick } }
 rule "s" { when tick; then { on = tick > 1; yes = tick > 3 } }
 "#;
     says(text, &[], 9, "5 tick = 5; 6 tick = 6");
-    let f = crate::flown(text, &[], 9);
+    let f = super::flown(text, &[], 9);
     let r = &f.history.live().rules[0];
     assert_eq!((r.fired, r.held, r.spent), (2, 2, 2), "asleep counts as nothing");
 }
@@ -170,7 +170,7 @@ first of "g" {
 rule "s" { when start; then { send a(1); send a(2); send a(9) } }
 "#;
     says(text, &[], 1, "0 one; 0 few; 0 many");
-    let f = crate::flown(text, &[], 1);
+    let f = super::flown(text, &[], 1);
     let counts: Vec<_> = f.history.live().rules[..3].iter().map(|r| (r.fired, r.held, r.spent)).collect();
     assert_eq!(counts, [(1, 2, 0), (1, 1, 0), (1, 0, 0)], "who is passed over counts as nothing");
 }

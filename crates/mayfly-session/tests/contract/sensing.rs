@@ -1,6 +1,6 @@
 //! §8 step 3 and the events of zones, contact, nearness, sight and tiles.
 
-use crate::{GROUND, codes, on_ground, says};
+use super::{GROUND, codes, on_ground, says};
 
 #[test]
 fn who_stands_in_a_zone_from_the_start_enters_it_in_tick_0_and_never_its_own() {
@@ -126,7 +126,7 @@ zone z = {zone}
 rule "r" {{ when after 1 ticks; then {{ log "{{p in z}}" }} }}
 "#
         );
-        crate::said(&text, &[], 2) == ["1 true"]
+        super::said(&text, &[], 2) == ["1 true"]
     };
     for (zone, inside, outside) in [
         ("rect (4, 1) 2 x 1", (5.49, 1.49), (5.5, 1.0)),
@@ -263,7 +263,7 @@ rule "r" {{ when after 1 ticks; then {{ log "{{eye sees m}}" }} }}
         )
         .replace("eye: eye_ at (2, 2)", &format!("eye: look_ at (2, 2) facing {facing}"))
         .replace("kind eye {", "kind look_ {");
-        crate::said(&text, &[], 2) == ["1 true"]
+        super::said(&text, &[], 2) == ["1 true"]
     };
     // A wedge of 90 degrees: 45 on each side; its reach is of centres.
     assert!(seen("wedge 90 reach 3", "north", 2, 0, "") && seen("wedge 90 reach 3", "north", 4, 0, ""));

@@ -1,6 +1,6 @@
 //! §1: how a text is read.
 
-use crate::{codes, says};
+use super::{codes, says};
 
 #[test]
 fn a_line_goes_on_after_operators_and_before_and_or_else() {

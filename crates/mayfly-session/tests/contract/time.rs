@@ -1,6 +1,6 @@
 //! Timers, clocks, ramps and waits.
 
-use crate::says;
+use super::says;
 
 #[test]
 fn timers_run_pause_resume_and_repeat() {

@@ -1,6 +1,6 @@
 //! §2 and §5: declarations, types, scopes and expressions, beyond the table of `expressions.rs`.
 
-use crate::{codes, flown, says};
+use super::{codes, flown, says};
 
 #[test]
 fn what_derives_has_all_of_its_base_and_counts_under_who_wrote_it() {

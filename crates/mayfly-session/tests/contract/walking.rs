@@ -1,6 +1,6 @@
 //! §6: orders to walk, steps by keys, slides, pushes, falls and rides.
 
-use crate::{on_ground, says};
+use super::{on_ground, says};
 
 const TOLD: &str = r#"
 rule "a" { when any as a arrives; then { log "{a} arrives {a.at}" } }

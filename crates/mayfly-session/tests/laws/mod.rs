@@ -2,8 +2,6 @@
 //!
 //! Invariant: nothing here knows what a level does; it is compared with itself, another way.
 
-#[path = "../engines/mod.rs"]
-mod engines;
 mod texts;
 
 use mayfly_base::RuleId;
@@ -75,7 +73,7 @@ pub fn hold(text: &str, inputs: &[String], ticks: u64, pick: u64) -> Held {
 fn looking_at_everything_is_no_other_run(text: &str, level: &Level, inputs: &[String], ticks: u64) -> Held {
     let mut program = lower(level);
     let all = script(inputs).resolve(level, &mut program).expect("the inputs");
-    engines::go_the_same_way(text, program, all, level.seed, ticks)
+    crate::engines::go_the_same_way(text, program, all, level.seed, ticks)
 }
 
 /// Nothing is recorded, and the state is the same.

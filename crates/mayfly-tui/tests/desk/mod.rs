@@ -1,5 +1,4 @@
 //! The application without a terminal of its own: keys, clicks, and what is to be seen.
-#![allow(dead_code, reason = "each test file uses a part of it")]
 
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseEvent, MouseEventKind};
 use mayfly_lang::check;

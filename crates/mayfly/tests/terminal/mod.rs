@@ -1,7 +1,6 @@
 //! The real binary in tmux, as a person would use it, and a small level to use it on.
 //!
 //! Invariant: nothing here sleeps for a fixed time where it can wait for what must appear.
-#![allow(dead_code, reason = "each test file uses a part of it")]
 
 use std::path::Path;
 use std::process::{Command, Output};

@@ -1,0 +1,15 @@
+//! All tests of this crate in one program, so that it is linked once. One file of tests and what it needs:
+//! `cargo test -p mayfly --test all services::`.
+
+mod command_line;
+mod deck;
+mod drawing;
+mod foreign;
+mod headless;
+mod journeys;
+mod layers;
+mod modules;
+mod terminal;
+mod tutorial;
+mod under_fire;
+mod writing;
