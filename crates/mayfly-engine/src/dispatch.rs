@@ -88,11 +88,14 @@ pub struct Dispatch {
     pub contact: bool,
     /// Whether any rule awaits that someone arrives at a point.
     pub arrives_at: bool,
-    /// Whether sight has to be sensed, and tiles underfoot.
-    pub sight: bool,
+    /// Whom rules ask about sight: who could see, who could be seen, and whose rule it is. Sight is sensed where there are any.
+    pub sights: Vec<(WhoSet, WhoSet, Option<KindId>)>,
+    /// Whether tiles underfoot have to be sensed.
     pub treads: bool,
     /// Whether any rule awaits `moves in`.
     pub moves_in: bool,
+    /// For each zone, whether any rule awaits `in` of it; shorter where none does of the rest.
+    awaited_in: Vec<bool>,
     /// Whether any rule awaits `in`, `touching`, `seeing`.
     pub lasting: (bool, bool, bool),
     /// Which watches read what.
@@ -175,6 +178,11 @@ impl Dispatch {
         self.always = (0..watches).map(WatchId::at).collect();
     }
 
+    /// False where no rule awaits that someone is in that zone.
+    pub fn may_last_in(&self, zone: ZoneId) -> bool {
+        self.asks_everyone() || self.awaited_in.get(zone.index()).is_some_and(|awaited| *awaited)
+    }
+
     /// True where a rule awaits that a nearness lasts.
     pub fn lasts_near(&self, range: RangeId) -> bool {
         !self.list(Key::Near(range)).is_empty()
@@ -224,7 +232,10 @@ impl Dispatch {
                             PairVerb::Loses => Key::Loses,
                             _ => Key::Seeing,
                         };
-                        self.sight = true;
+                        let asked = (x.set.clone(), y.set.clone(), rule.owner);
+                        if self.sights.last() != Some(&asked) {
+                            self.sights.push(asked);
+                        }
                         self.lasting.2 |= matches!(verb, PairVerb::Seeing(_));
                         return who(x).into_iter().for_each(|k| self.push(key(k), a));
                     }
@@ -263,6 +274,10 @@ impl Dispatch {
     }
 
     fn push(&mut self, key: Key, a: Await) {
+        if let Key::In(zone) = key {
+            self.awaited_in.resize(self.awaited_in.len().max(zone.index() + 1), false);
+            self.awaited_in[zone.index()] = true;
+        }
         self.lists.entry(key).or_default().push(a);
     }
 

@@ -44,37 +44,40 @@ impl<R: Recorder> TickContext<'_, R> {
         }
     }
 
-    /// Since when the stay lasts from which a part's times count; none for rules of their own. Transitions are those of the
-    /// stay that the event found when it was taken up.
-    pub fn stay_since(&self, rule: RuleId, me: Option<ActorId>) -> Option<u64> {
-        if let Part::Transition { machine, from, .. } = self.program.rules[rule.index()].part.as_ref()? {
-            let key = (*machine, self.part_owner(*machine, me));
-            let moved = self.moved.iter().find(|m| m.key == key).map(|m| &m.was);
-            let found = moved.or_else(|| self.world.machines.get(&key))?;
-            return match from {
-                Some(state) => found.since(*state),
-                None => found.stays.last().map(|(_, t, _)| *t),
-            };
+    /// The machine from whose stay in a state a part's times count; none of a state where it is the innermost one.
+    fn stay_counted(&self, rule: RuleId) -> Option<(MachineId, Option<StateId>)> {
+        match self.program.rules[rule.index()].part.as_ref()? {
+            Part::Transition { machine, from, .. } => Some((*machine, *from)),
+            _ => self.part_state(rule).map(|(machine, state)| (machine, Some(state))),
         }
-        let (machine, state) = self.part_state(rule)?;
-        self.world.machines.get(&(machine, self.part_owner(machine, me)))?.since(state)
+    }
+
+    /// Since when that stay lasts of a machine which stands as it does now. Transitions are those of the stay that the event
+    /// found when it was taken up.
+    fn since(&self, rule: RuleId, key: MachineKey, state: Option<StateId>, now: Option<&MachineState>) -> Option<u64> {
+        let is_transition = || matches!(self.program.rules[rule.index()].part, Some(Part::Transition { .. }));
+        let moved = self.moved.iter().find(|m| m.key == key && is_transition());
+        let found = moved.map(|m| &m.was).or(now)?;
+        match state {
+            Some(state) => found.since(state),
+            None => found.stays.last().map(|(_, t, _)| *t),
+        }
+    }
+
+    /// Since when the stay lasts from which a part's times count; none for rules of their own.
+    pub fn stay_since(&self, rule: RuleId, me: Option<ActorId>) -> Option<u64> {
+        let (machine, state) = self.stay_counted(rule)?;
+        let key = (machine, self.part_owner(machine, me));
+        self.since(rule, key, state, self.world.machines.get(&key))
     }
 
     /// True where time starts a part of any machine in this tick.
     pub fn any_stay_due(&self, rule: RuleId, first: u64, period: u64) -> bool {
-        let machine = match &self.program.rules[rule.index()].part {
-            Some(Part::Transition { machine, .. }) => *machine,
-            Some(Part::Enter(s) | Part::Leave(s) | Part::Loop(s) | Part::In(s)) => {
-                self.program.states[s.index()].machine
-            }
-            Some(Part::Wait) | None => return false,
-        };
-        self.world.keys_of(machine).any(|(_, me)| {
-            let there = me.is_none_or(|a| self.world.actors[a.index()].enabled);
-            there
-                && !self.is_gone(*me)
-                && self.stay_since(rule, *me).is_some_and(|t| crate::judge::is_due(first, period, self.world.tick - t))
-        })
+        let Some((machine, state)) = self.stay_counted(rule) else { return false };
+        let all = self.world.machines.range((machine, None)..).take_while(|((m, _), _)| *m == machine);
+        let is_due = |t: u64| crate::judge::is_due(first, period, self.world.tick - t);
+        all.filter(|(key, now)| self.since(rule, **key, state, Some(now)).is_some_and(is_due))
+            .any(|((_, me), _)| me.is_none_or(|a| self.world.actors[a.index()].enabled) && !self.is_gone(*me))
     }
 
     /// True where a rule is no part of a machine, or one that is awake.

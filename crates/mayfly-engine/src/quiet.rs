@@ -46,7 +46,7 @@ fn is_busy(p: &Program, w: &World) -> bool {
         || !w.near.is_empty()
         || !w.down.is_empty()
         || !w.fresh.is_empty()
-        || w.sight_changed && d.sight
+        || w.sight_changed && !d.sights.is_empty()
         || d.lasting.1 && !w.contacts.is_empty()
         || d.lasting.2 && !w.seen.is_empty()
         || w.runs.iter().any(|r| matches!(r.wait, Wait::Test(_)))

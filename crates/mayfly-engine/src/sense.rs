@@ -20,6 +20,7 @@ use crate::zones::ZoneGrid;
 use mayfly_base::code::*;
 use mayfly_base::*;
 use smallvec::SmallVec;
+use std::borrow::Cow;
 
 /// Something sensed, with what it is sorted by: phase, subject, sense, object.
 pub(crate) type Sensed = ((u8, u32, u8, u32, u32, u8), EventInstance, Cause);
@@ -97,7 +98,7 @@ impl<R: Recorder> TickContext<'_, R> {
                 self.sense_near(&dirty, &crowd, &mut sensed);
             }
         }
-        if self.program.dispatch.sight && (!dirty.is_empty() || self.world.sight_changed) {
+        if !self.program.dispatch.sights.is_empty() && (!dirty.is_empty() || self.world.sight_changed) {
             self.sense_sight(&dirty, &mut sensed);
         }
         if self.program.dispatch.treads && (!dirty.is_empty() || !self.world.fresh.is_empty()) {
@@ -119,8 +120,8 @@ impl<R: Recorder> TickContext<'_, R> {
     /// True where nothing but the cells of the level's zones decides what is sensed of who walks.
     pub fn senses_cells_alone(&self, grid: &ZoneGrid) -> bool {
         let d = &self.program.dispatch;
-        let others = d.asks_everyone() || d.contact || d.sight || d.treads;
-        !others && self.program.ranges.is_empty() && grid.moving.is_empty() && self.world.shapes.is_empty()
+        let others = d.asks_everyone() || d.contact || !d.sights.is_empty() || d.treads;
+        !others && self.program.ranges.is_empty() && !grid.has_moving() && self.world.shapes.is_empty()
     }
 
     /// Who came to another area.
@@ -161,14 +162,13 @@ impl<R: Recorder> TickContext<'_, R> {
         let moving = self.moving_zones(grid);
         let dirty_zones: Vec<MovingZone> = moving.iter().filter(|m| m.is_dirty).copied().collect();
         // Where a zone's owner is dirty, everyone is looked at against it.
-        let all: Vec<ActorId> = if moving.iter().any(|m| m.is_dirty) {
-            self.world.actors.iter().map(|(id, _)| id).collect()
-        } else {
-            dirty.to_vec()
+        let all: Cow<[ActorId]> = match dirty_zones.is_empty() {
+            true => dirty.into(),
+            false => self.world.actors.iter().map(|(id, _)| id).collect(),
         };
         let mut found: SmallVec<[ZoneKey; 8]> = SmallVec::new();
         let mut crossed: SmallVec<[ZoneKey; 4]> = SmallVec::new();
-        for id in all {
+        for id in all.iter().copied() {
             let a = &self.world.actors[id.index()];
             if a.gone {
                 continue;
@@ -237,11 +237,11 @@ impl<R: Recorder> TickContext<'_, R> {
 
     fn moving_zones(&self, grid: &ZoneGrid) -> Vec<MovingZone> {
         let mut moving = vec![];
-        for zone in grid.moving.iter().copied() {
-            let z = &self.program.zones[zone.index()];
-            let Some((x0, y0, x1, y1)) = space::bounds(&z.shape) else { continue };
-            for (owner, o) in self.world.living().filter(|(_, o)| z.of.is_some_and(|k| self.program.is_kind(o.kind, k)))
-            {
+        if !grid.has_moving() {
+            return moving;
+        }
+        for (owner, o) in self.world.living() {
+            for (zone, (x0, y0, x1, y1)) in grid.moving_with(o.kind).iter().copied() {
                 let went = if o.went_on_foot() { space::length(o.at.x - o.before.x, o.at.y - o.before.y) } else { 0.0 };
                 moving.push(MovingZone {
                     zone,
@@ -308,6 +308,9 @@ impl<R: Recorder> TickContext<'_, R> {
             sensed.push((key_of(BEGINS, key, 1), EventInstance::Leaves(id, key.0, key.1), why(key)));
         }
         let elsewhere = a.cell != a.at.cell();
+        if !elsewhere && crossed.is_empty() && found.iter().eq(a.inside.iter().map(|(k, _)| k)) {
+            return;
+        }
         // The cell by which it enters counts, also where it was in that cell before.
         let new = |key: &ZoneKey| !a.inside.iter().any(|(k, _)| k == key);
         for key in found.iter().filter(|key| elsewhere || new(key)) {
@@ -422,7 +425,7 @@ impl<R: Recorder> TickContext<'_, R> {
         };
         if d.lasting.0 {
             for (id, a) in self.world.living().filter(|(_, a)| a.enabled) {
-                for ((z, of), since) in &a.inside {
+                for ((z, of), since) in a.inside.iter().filter(|((z, _), _)| d.may_last_in(*z)) {
                     if due(d.list(Key::In(*z)), *since) {
                         let key = (LASTS, id.0, 1, z.0, of.map_or(0, |o| o.0 + 1), 1);
                         sensed.push((key, EventInstance::In(id, *z, *of, tick - since), a.moved_by));

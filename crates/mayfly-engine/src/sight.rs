@@ -7,7 +7,6 @@
 
 use crate::eval::Scope;
 use crate::fault::MAX_PAIRS_LOOKED_AT;
-use crate::program::Program;
 use crate::record::*;
 use crate::sense::{BEGINS, ENDS, Sensed};
 use crate::space;
@@ -141,24 +140,11 @@ impl Scope<'_> {
     }
 }
 
-/// Whom rules ask about: who could see, and who could be seen.
-fn asked(program: &Program) -> Vec<(&WhoSet, &WhoSet, Option<KindId>)> {
-    let rules = program.rules.iter().flat_map(|r| r.whens.iter().map(move |w| (w, r.owner)));
-    rules
-        .filter_map(|(w, owner)| match w {
-            Event::Pair { verb: PairVerb::Sees | PairVerb::Loses | PairVerb::Seeing(_), a, b } => {
-                Some((&a.set, &b.set, owner))
-            }
-            _ => None,
-        })
-        .collect()
-}
-
 impl<R: Recorder> TickContext<'_, R> {
     /// Compares who sees whom with the tick before. Only pairs that a rule asks about are kept.
     pub(crate) fn sense_sight(&mut self, dirty: &[ActorId], sensed: &mut Vec<Sensed>) {
         let tick = self.world.tick;
-        let asked = asked(self.program);
+        let asked = &self.program.dispatch.sights;
         let all_dirty = self.world.sight_changed
             || dirty.iter().any(|id| self.world.actors[id.index()].opaque || self.world.actors[id.index()].gone);
         let is = |id: ActorId, set: &WhoSet, owner: Option<KindId>| match (set, owner) {
@@ -190,12 +176,16 @@ impl<R: Recorder> TickContext<'_, R> {
                 }
             }
         }
-        let hiding: Vec<ActorId> =
-            self.world.living().filter(|(_, o)| o.opaque && o.enabled).map(|(id, _)| id).collect();
         let ended = self.world.seen.keys().filter(|(a, b)| {
             all_dirty || self.world.actors[a.index()].is_dirty() || self.world.actors[b.index()].is_dirty()
         });
         pairs.extend(ended);
+        if pairs.is_empty() {
+            self.world.sight_changed = false;
+            return;
+        }
+        let hiding: Vec<ActorId> =
+            self.world.living().filter(|(_, o)| o.opaque && o.enabled).map(|(id, _)| id).collect();
         pairs.sort();
         pairs.dedup();
         for (a, b) in pairs {

@@ -50,7 +50,7 @@ pub enum TickOutcome {
 
 impl Engine {
     pub fn new(program: Program) -> Self {
-        let grid = ZoneGrid::new(&program.zones, &program.maps);
+        let grid = ZoneGrid::new(&program.zones, &program.kinds, &program.maps);
         Self { program, grid }
     }
 
@@ -68,7 +68,7 @@ impl Engine {
     /// one with it.
     pub fn naive(mut program: Program) -> Self {
         program.dispatch.ask_everyone(&program.rules, program.watches.len());
-        let grid = ZoneGrid::without_index(&program.zones);
+        let grid = ZoneGrid::without_index(&program.zones, &program.kinds);
         Self { program, grid }
     }
 

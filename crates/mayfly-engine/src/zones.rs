@@ -2,12 +2,15 @@
 //!
 //! Invariant: every zone whose shape can hold a point of a cell is listed there, or is asked always.
 
-use crate::program::{Map, Zone};
+use crate::program::{Kind, Map, Zone};
 use crate::space;
 use mayfly_base::code::Shape;
 use mayfly_base::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 use smallvec::SmallVec;
+
+/// From the first column and row to the last.
+type Cells = (i64, i64, i64, i64);
 
 /// The zones of a level by cell.
 #[derive(Clone, Debug, Default)]
@@ -23,8 +26,8 @@ pub struct ZoneGrid {
     all: Vec<ZoneId>,
     /// Zones that follow tiles: asked always once one was laid.
     pub tiled: Vec<ZoneId>,
-    /// Zones of kinds.
-    pub moving: Vec<ZoneId>,
+    /// For each kind the zones that its actors carry, each with the cells that it takes round its owner.
+    moving: Vec<SmallVec<[(ZoneId, Cells); 1]>>,
     /// Cells on which a zone lies that does not hold whole cells: who stays in any other cell stays in its
     /// zones.
     uneven: FxHashSet<(AreaId, i64, i64)>,
@@ -44,14 +47,27 @@ const MAX_LISTED: i64 = 200_000;
 /// Cells that are looked at ahead of who walks.
 const MAX_AHEAD: u32 = 32;
 
+/// For each kind the zones of it and of the kinds from which it derives; empty where no kind has one.
+fn carried(zones: &[Zone], kinds: &[Kind]) -> Vec<SmallVec<[(ZoneId, Cells); 1]>> {
+    let of_kinds =
+        || zones.iter().enumerate().filter_map(|(i, z)| Some((ZoneId::at(i), z.of?, space::bounds(&z.shape)?)));
+    if of_kinds().next().is_none() {
+        return vec![];
+    }
+    let of = |(i, kind): (usize, &Kind)| {
+        let has = |owner: KindId| owner == KindId::at(i) || kind.is.contains(&owner);
+        of_kinds().filter(|(_, owner, _)| has(*owner)).map(|(zone, _, cells)| (zone, cells)).collect()
+    };
+    kinds.iter().enumerate().map(of).collect()
+}
+
 impl ZoneGrid {
-    pub fn new(zones: &[Zone], maps: &[Map]) -> Self {
-        let mut grid = Self::default();
+    pub fn new(zones: &[Zone], kinds: &[Kind], maps: &[Map]) -> Self {
+        let mut grid = Self { moving: carried(zones, kinds), ..Self::default() };
         let mut cells: FxHashMap<(AreaId, i64, i64), SmallVec<[ZoneId; 4]>> = FxHashMap::default();
         for (i, z) in zones.iter().enumerate() {
             let id = ZoneId::at(i);
             if z.of.is_some() {
-                grid.moving.push(id);
                 continue;
             }
             grid.all.push(id);
@@ -93,10 +109,19 @@ impl ZoneGrid {
     }
 
     /// A grid that lists nothing: every zone is asked always.
-    pub fn without_index(zones: &[Zone]) -> Self {
-        let all = (0..zones.len()).map(ZoneId::at);
-        let (moving, wide) = all.partition(|z| zones[z.index()].of.is_some());
-        Self { wide, moving, ..Self::default() }
+    pub fn without_index(zones: &[Zone], kinds: &[Kind]) -> Self {
+        let wide = (0..zones.len()).map(ZoneId::at).filter(|z| zones[z.index()].of.is_none()).collect();
+        Self { wide, moving: carried(zones, kinds), ..Self::default() }
+    }
+
+    /// True where any kind has a zone.
+    pub fn has_moving(&self) -> bool {
+        !self.moving.is_empty()
+    }
+
+    /// The zones that an actor of a kind carries.
+    pub fn moving_with(&self, kind: KindId) -> &[(ZoneId, Cells)] {
+        self.moving.get(kind.index()).map_or(&[], |list| &list[..])
     }
 
     /// True of a cell in which no way leads into or out of a zone of the level.
