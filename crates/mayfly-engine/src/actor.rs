@@ -183,6 +183,7 @@ impl Actor {
             (Attr::Colour, Value::Enum(_, c)) => self.colour = *c,
             (Attr::Size, Value::Point(p)) => {
                 self.size = (p.x.clamp(0.0, value::MAX_SIZE), p.y.clamp(0.0, value::MAX_SIZE));
+                self.walk.end_leg();
             }
             _ => return None,
         }

@@ -71,6 +71,14 @@ impl Order {
     }
 }
 
+/// How far a box comes that goes from `at` to `aim` along one axis without reaching beyond the cell in which `aim` lies.
+/// Boxes wider than a cell go where one of a cell does.
+fn within_cell(aim: f64, at: f64, side: f64) -> f64 {
+    let room = (1.0 - side.min(1.0)) / 2.0;
+    let centre = number::floor(aim + 0.5) as f64;
+    if aim > at { aim.min(centre + room).max(at) } else { aim.max(centre - room).min(at) }
+}
+
 /// Cells a tick: with less, the sum of the steps of a stride might be wrong by one of them.
 const MIN_STRIDE: f64 = 1e-3;
 /// Ticks of a stride.
@@ -132,6 +140,11 @@ impl Walking {
         (self.leg, self.order) = (None, Some(order));
     }
 
+    /// Ends the leg under way: what it was found for is otherwise now.
+    pub fn end_leg(&mut self) {
+        self.leg = None;
+    }
+
     /// Forgets the way of the order: it is planned again.
     pub fn drop_way(&mut self) {
         self.leg = None;
@@ -172,8 +185,9 @@ impl Walking {
         (ticks >= 1.0).then_some((leg.step, leg.cause, ticks.min(MAX_STRIDE) as u32))
     }
 
-    /// Finds the leg on which it is, for ticks in which nothing but its way decides where it goes.
-    pub fn find_leg(&mut self, at: Point, facing: u32, own_speed: f64, ground: u64, rate: Rate) {
+    /// Finds the leg on which an actor of that size is, for ticks in which nothing but its way decides where it goes. It ends
+    /// where the box would come into a cell that is none of the way's: what stops it there is looked for step by step.
+    pub fn find_leg(&mut self, (at, size): (Point, (f64, f64)), facing: u32, own_speed: f64, ground: u64, rate: Rate) {
         let Some(order) = self.order.as_deref() else { return };
         let plain = matches!(order.goal, Destination::To(_) | Destination::Along(..)) && !order.straight;
         let current = order.planned.0 == ground;
@@ -181,19 +195,21 @@ impl Walking {
             return;
         };
         let budget = order.speed.unwrap_or(own_speed) / f64::from(rate.0);
-        let (dx, dy) = (aim.x - at.x, aim.y - at.y);
+        let along = |left: f64| if left == 0.0 { 0.0 } else { budget.copysign(left) };
         // Along one axis, which is the way of all but the first and the last point.
-        let (leads, step) = if dx == 0.0 {
-            (if dy > 0.0 { 2 } else { 0 }, (0.0, budget.copysign(dy)))
-        } else if dy == 0.0 {
-            (if dx > 0.0 { 1 } else { 3 }, (budget.copysign(dx), 0.0))
+        let (leads, aim, left) = if aim.x == at.x {
+            let (y, dy) = (within_cell(aim.y, at.y, size.1), aim.y - at.y);
+            (if dy > 0.0 { 2 } else { 0 }, (aim.x, y), (0.0, dy))
+        } else if aim.y == at.y {
+            let (x, dx) = (within_cell(aim.x, at.x, size.0), aim.x - at.x);
+            (if dx > 0.0 { 1 } else { 3 }, (x, aim.y), (dx, 0.0))
         } else {
             return;
         };
-        if budget > NEAR && leads == facing {
+        if budget > NEAR && leads == facing && aim != (at.x, at.y) {
             self.leg = Some(Leg {
-                aim: (aim.x, aim.y),
-                step,
+                aim,
+                step: (along(left.0), along(left.1)),
                 end: budget + NEAR,
                 speed: own_speed,
                 ground: order.planned.0,

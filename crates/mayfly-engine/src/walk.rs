@@ -197,7 +197,7 @@ impl<R: Recorder> TickContext<'_, R> {
             let a = &mut self.world.actors[id.index()];
             a.walk.set(order);
             if open {
-                a.walk.find_leg(a.at, a.facing, a.speed, ground, rate);
+                a.walk.find_leg((a.at, a.size), a.facing, a.speed, ground, rate);
             }
         }
     }

@@ -346,3 +346,21 @@ rule "s" { when start; then { walk a to (4, 0) straight; walk b to (5, 0) straig
         "1 0 1 3; 2 1 2 4",
     );
 }
+
+#[test]
+fn on_open_ground_too_a_box_is_stopped_where_the_end_of_its_way_has_no_room_for_it() {
+    let level = |walks: &str| {
+        format!(
+            "level \"T\" {{ rate 10 }}\ntiles {{ '_' boards; '#' piles solid }}\nmap \"\"\"\n________\n________\n_____#__\n________\n\"\"\"
+kind slab {{ size (0.8, 0.8); speed 1.3 }}\nplace a: slab at (1, 0)
+rule \"b\" {{ when a bumps piles; then {{ log \"piles {{a.at}}\" }} }}
+rule \"w\" {{ when start; then {{ {walks} }} }}
+rule \"e\" {{ when after 60 ticks; then {{ log \"{{a.at}}\" }} }}\n"
+        )
+    };
+    // The edge of the map, a tile, and one that grows while it is under way.
+    says(&level("walk a to (1, 3.4)"), &[], 62, "60 (1, 3.1)");
+    says(&level("walk a to (4.4, 2)"), &[], 62, "40 piles (4.1, 2); 60 (4.1, 2)");
+    says(&level("walk a to (1, 3.1)"), &[], 62, "60 (1, 3.1)");
+    says(&level("walk a to (1, 3.1); wait 4 ticks; a.size = (1, 0.96)"), &[], 62, "60 (1, 3.02)");
+}
