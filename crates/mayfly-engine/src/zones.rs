@@ -49,16 +49,16 @@ const MAX_AHEAD: u32 = 32;
 
 /// For each kind the zones of it and of the kinds from which it derives; empty where no kind has one.
 fn carried(zones: &[Zone], kinds: &[Kind]) -> Vec<SmallVec<[(ZoneId, Cells); 1]>> {
-    let of_kinds =
-        || zones.iter().enumerate().filter_map(|(i, z)| Some((ZoneId::at(i), z.of?, space::bounds(&z.shape)?)));
-    if of_kinds().next().is_none() {
+    let mut own: Vec<SmallVec<[(ZoneId, Cells); 1]>> = vec![SmallVec::new(); kinds.len()];
+    for (i, z) in zones.iter().enumerate() {
+        if let (Some(kind), Some(cells)) = (z.of, space::bounds(&z.shape)) {
+            own[kind.index()].push((ZoneId::at(i), cells));
+        }
+    }
+    if own.iter().all(SmallVec::is_empty) {
         return vec![];
     }
-    let of = |(i, kind): (usize, &Kind)| {
-        let has = |owner: KindId| owner == KindId::at(i) || kind.is.contains(&owner);
-        of_kinds().filter(|(_, owner, _)| has(*owner)).map(|(zone, _, cells)| (zone, cells)).collect()
-    };
-    kinds.iter().enumerate().map(of).collect()
+    kinds.iter().map(|kind| kind.is.iter().flat_map(|k| own[k.index()].iter().copied()).collect()).collect()
 }
 
 impl ZoneGrid {

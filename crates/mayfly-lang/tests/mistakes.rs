@@ -391,3 +391,33 @@ fn what_there_is_is_listed_as_far_as_it_can_be_read() {
     assert_eq!(help(machines), "there is only early");
     assert_eq!(help(&machines.replace("to x when start", "")), "there are noon, eve");
 }
+
+#[test]
+fn a_state_to_which_a_broken_or_misspelt_line_leads_is_not_found_to_be_unreachable() {
+    let level = |line: &str| {
+        format!(
+            "machine chime {{\n start still\n state still {{ {line} }}\n state ringing {{ to still when after 3s }}\n}}"
+        )
+    };
+    let codes = |line: &str| {
+        let all = checked(&level(line)).diagnostics;
+        all.iter().map(|d| d.code).filter(|c| !c.starts_with("never-")).collect::<Vec<_>>()
+    };
+    assert_eq!(codes("to ringing when after 2s"), [""; 0]);
+    assert_eq!(codes("to previous when after 2s"), ["unreachable-state"], "nothing leads there");
+    assert_eq!(codes("on heat >= 2 -> ringing"), ["syntax"]);
+    assert_eq!(codes("to rimging when after 2s"), ["unknown-state"]);
+}
+
+#[test]
+fn a_zone_of_a_kind_that_is_named_alone_is_said_whose_it_is() {
+    let level = |zone: &str| {
+        format!(
+            "kind barge {{ zone wake = disc 2 }}\nplace barge at (2, 1)\nrule \"t\" {{ when person enters {zone}; then {{ heat += 1 }} }}"
+        )
+    };
+    let error = told(&level("wake")).expect("one error");
+    assert!(error.contains("`wake` is a zone of `barge`") && error.contains("write `barge.wake`"), "{error}");
+    assert_eq!(fixed(&level("wake")).expect("a fix").0, format!("{GROUND}{}\n", level("barge.wake")));
+    assert!(checked(&level("barge.wake")).level.is_some());
+}

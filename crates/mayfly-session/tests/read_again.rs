@@ -403,6 +403,33 @@ fn a_title_that_is_mended_is_mended() {
 }
 
 #[test]
+fn whose_a_zone_is_and_where_a_state_leads_is_told_as_it_is_now() {
+    let base = "kind keeper\nkind barge { zone wake = disc 2 }\nplace k: keeper at (0, 0)\nplace b: barge at (2, 1)\nmachine m {\n  start still\n  \
+                state still { to loud when after 2s }\n  state loud { to still when after 3s }\n}\n\
+                rule \"in\" { when keeper enters wake; then { log 1 } }\nrule \"up\" { when m enters loud; then { log 2 } }\n";
+    let a = Analysis::of("t.may", base, &mut none);
+    assert_eq!(a.checked.errors(), 1);
+    let changes = [
+        ("barge", "scow"),
+        ("zone wake", "zone wash"),
+        ("zone wake", "zone wakes"),
+        ("enters wake", "enters barge.wake"),
+        ("to loud when", "to lout when"),
+        ("to loud when", "on loud"),
+        ("state loud", "state lout"),
+        ("2s }", "2s"),
+    ];
+    for (from, to) in changes {
+        let (b, wrong) = hold(&a, &base.replace(from, to), to);
+        assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+        for (from, to) in changes {
+            let (_, wrong) = hold(&b, &base.replace(from, to), to);
+            assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+        }
+    }
+}
+
+#[test]
 fn a_kind_whose_grammar_breaks_or_mends_is_read_whole() {
     let base = "kind person {\n  var oil = 2\n  rule \"low\" {\n    when self.oil drops to 1\n    then { self.oil = 3; log self.oil }\n  }\n}\n\
                 place keeper: person at (0, 0)\nrule \"r\" { when start; then { log keeper.oill } }\n";

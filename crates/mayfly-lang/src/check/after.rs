@@ -12,7 +12,7 @@ use mayfly_base::*;
 use rustc_hash::FxHashMap;
 
 /// Errors, and findings, that are told of one level.
-const MAX_ERRORS: usize = 500;
+pub(super) const MAX_ERRORS: usize = 500;
 
 /// Of very many errors or findings only the first are told, and how many there are.
 pub(super) fn limit(diagnostics: &mut Vec<Diagnostic>) {

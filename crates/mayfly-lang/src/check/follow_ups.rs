@@ -120,6 +120,7 @@ pub(super) fn leave_out(diagnostics: &mut Vec<Diagnostic>, project: &Project, tr
             ("reserved-word", _) => true,
             ("syntax", _) if b.reserved.contains(&line) || b.names_reserved(at(d), project) => false,
             ("syntax", first) => first == Some(&d.span.start) && !b.later.contains(&at(d)),
+            ("unreachable-state", _) => b.declaration(at(d)).is_none(),
             _ if d.severity != Severity::Error => true,
             (_, Some(_)) => false,
             ("unknown-tile", _) if b.signs => false,

@@ -211,6 +211,11 @@ impl Checker {
         for t in n.descendants().filter(|d| matches!(d.kind(), K::TRANSITION | K::ONE_OF_ROW)) {
             named.extend(self.declared(&t).map(|(name, _)| name));
         }
+        let own: FxHashSet<&str> = self.level.states[first..].iter().map(|s| s.name.as_str()).collect();
+        if named.iter().any(|n| n != "previous" && !own.contains(n.rsplit('.').next().unwrap_or(n))) {
+            // One that is misspelt may have been meant; the error says so.
+            return;
+        }
         let named: FxHashSet<&str> =
             named.iter().chain(&self.gone_to).map(|n| n.rsplit('.').next().unwrap_or(n)).collect();
         // A machine's states stand in a row, inner ones right after the one that holds them.

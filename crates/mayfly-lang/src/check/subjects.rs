@@ -6,6 +6,7 @@
 use super::events::Bound;
 use super::names::Def;
 use super::{Checker, Frame};
+use crate::diagnostic::{Diagnostic, Fix};
 use crate::level::*;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
@@ -185,6 +186,10 @@ impl Checker {
                     );
                 } else if name == "self" {
                     self.unknown(&name, span, "a zone", &[]);
+                } else if let Some(kind) = self.kind_with_zone(&name) {
+                    let message = format!("`{name}` is a zone of `{kind}`, of which each has its own");
+                    let d = Diagnostic::error("unknown-name", span, message, format!("write `{kind}.{name}`"));
+                    self.diagnostics.push(d.fixed_by(Fix::replace(span, format!("{kind}.{name}"))));
                 } else {
                     let near =
                         self.near(&name, self.level.zones.iter().filter(|z| z.of.is_none()).map(|z| z.name.as_str()));
@@ -199,6 +204,13 @@ impl Checker {
                 None
             }
         }
+    }
+
+    /// The first kind that has a zone of that name. Of very many mistakes only the first are looked at so.
+    fn kind_with_zone(&self, name: &str) -> Option<String> {
+        let few = self.diagnostics.len() < super::after::MAX_ERRORS;
+        let of = self.level.zones.iter().filter(|z| few && z.name == name).find_map(|z| z.of)?;
+        Some(self.level.kinds[of.index()].name.clone())
     }
 
     /// A tile, or a tag that tiles have.
