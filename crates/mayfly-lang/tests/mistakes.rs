@@ -34,6 +34,11 @@ fn a_common_mistake_is_one_error_that_leads_out() {
     // Wrong, words that the error holds, right.
     let table: Vec<(String, &[&str], String)> = vec![
         (
+            "rule \"t\" { when heat >= 2; then { heat = 0 } }".into(),
+            &["there is `>=`", "`when lamps_lit == 3 turns true`", "behind `if`"],
+            "rule \"t\" { when heat >= 2 turns true; then { heat = 0 } }".into(),
+        ),
+        (
             "path p closed (1, 1) (2, 2)".into(),
             &["`=` and points is missing here"],
             "path p = (1, 1) (2, 2) loop".into(),

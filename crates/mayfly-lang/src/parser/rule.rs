@@ -373,6 +373,11 @@ fn told(p: &mut Parser) {
                 ("hears", _) => "`hears` names nobody: write `when hears bell(n)`; in a kind it hears as well what is \
                                  sent to its actor alone"
                     .into(),
+                (">=" | "<=" | ">" | "<" | "==" | "!=" | "=" | "and" | "or", _) => {
+                    "a test is awaited with `turns true`: \
+                                 `when lamps_lit == 3 turns true`; beside an event it stands behind `if`"
+                        .into()
+                }
                 (_, Some(w)) => format!("did you mean `{w}`?"),
                 (_, None) => "an event says who does what: `person enters jetty`, `bell turns true`".into(),
             };
