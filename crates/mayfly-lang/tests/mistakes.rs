@@ -425,4 +425,19 @@ fn a_zone_of_a_kind_that_is_named_alone_is_said_whose_it_is() {
     assert!(error.contains("`wake` is a zone of `barge`") && error.contains("write `barge.wake`"), "{error}");
     assert_eq!(fixed(&level("wake")).expect("a fix").0, format!("{GROUND}{}\n", level("barge.wake")));
     assert!(checked(&level("barge.wake")).level.is_some());
+    let asks = |zone: &str| {
+        format!(
+            "kind barge {{ zone wake = disc 2; rule \"o\" {{ when tick; if keeper in {zone}; then {{ heat += 1 }} }} }}"
+        )
+    };
+    let beside = |zone: &str| {
+        format!(
+            "kind barge {{ zone wake = disc 2 }}\nplace barge at (2, 1)\nrule \"o\" {{ when tick; if keeper in {zone}; then {{ heat += 1 }} }}"
+        )
+    };
+    let own = told(&asks("wake")).expect("one error");
+    assert!(own.contains("write `self.wake`"), "{own}");
+    let other = told(&beside("wake")).expect("one error");
+    assert!(other.contains("`wake` is a zone of `barge`") && other.contains("`x.wake`"), "{other}");
+    assert!(checked(&asks("self.wake")).level.is_some() && checked(&beside("barge#1.wake")).level.is_some());
 }

@@ -404,6 +404,13 @@ impl Checker {
                         format!("`{name}` is a value of `{e}`"),
                         format!("write `{e}.{name}` where its type is not clear"),
                     );
+                } else if let Some(kind) = self.kind_with_zone(name) {
+                    let help = match f.me.is_some_and(|me| self.has_zone(me, name)) {
+                        true => format!("write `self.{name}`"),
+                        false => format!("write it behind the actor whose it is: `x.{name}`"),
+                    };
+                    let message = format!("`{name}` is a zone of `{kind}`, of which each has its own");
+                    self.error("unknown-name", span, message, help);
                 } else {
                     self.unknown(name, span, "something", &extra);
                 }

@@ -1,7 +1,7 @@
 //! What is not told, since it only follows from a mistake that is: one mistake is one error.
 //!
 //! A line whose grammar is wrong is read as it was not meant. So its first error of grammar stands for the line, the names
-//! on it count as declared, and of the declaration round it nothing is said to be missing. Behind a brace too few or too
+//! on it count as declared, and of the declaration round it nothing is said to be missing or never reached. Behind a brace too few or too
 //! many the rest of a declaration is read anyhow, so nothing more is said of its grammar. What is wrong with tiles, messages,
 //! clocks and their like makes what names them doubtful too.
 //!

@@ -174,10 +174,7 @@ impl Checker {
                 None
             }
             None => {
-                let own = f.me.is_some_and(|m| {
-                    self.level.kinds[m.index()].zones.iter().any(|z| self.level.zones[z.index()].name == name)
-                });
-                if own {
+                if f.me.is_some_and(|me| self.has_zone(me, &name)) {
                     self.error(
                         "unknown-name",
                         span,
@@ -206,8 +203,13 @@ impl Checker {
         }
     }
 
+    /// True where a kind has a zone of that name.
+    pub fn has_zone(&self, kind: KindId, name: &str) -> bool {
+        self.level.kinds[kind.index()].zones.iter().any(|z| self.level.zones[z.index()].name == name)
+    }
+
     /// The first kind that has a zone of that name. Of very many mistakes only the first are looked at so.
-    fn kind_with_zone(&self, name: &str) -> Option<String> {
+    pub fn kind_with_zone(&self, name: &str) -> Option<String> {
         let few = self.diagnostics.len() < super::after::MAX_ERRORS;
         let of = self.level.zones.iter().filter(|z| few && z.name == name).find_map(|z| z.of)?;
         Some(self.level.kinds[of.index()].name.clone())

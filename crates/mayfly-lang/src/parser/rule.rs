@@ -280,6 +280,10 @@ pub(super) fn event(p: &mut Parser) {
     p.finish();
 }
 
+/// Said where a test stands in the place of an event.
+const TEST_AS_EVENT: &str =
+    "a test is awaited with `turns true`: `when lamps_lit == 3 turns true`; beside an event it stands behind `if`";
+
 /// The verb after the subject, and what belongs to it.
 fn told(p: &mut Parser) {
     let every = |p: &mut Parser| {
@@ -373,11 +377,7 @@ fn told(p: &mut Parser) {
                 ("hears", _) => "`hears` names nobody: write `when hears bell(n)`; in a kind it hears as well what is \
                                  sent to its actor alone"
                     .into(),
-                (">=" | "<=" | ">" | "<" | "==" | "!=" | "=" | "and" | "or", _) => {
-                    "a test is awaited with `turns true`: \
-                                 `when lamps_lit == 3 turns true`; beside an event it stands behind `if`"
-                        .into()
-                }
+                (">=" | "<=" | ">" | "<" | "==" | "!=" | "=" | "and" | "or", _) => TEST_AS_EVENT.into(),
                 (_, Some(w)) => format!("did you mean `{w}`?"),
                 (_, None) => "an event says who does what: `person enters jetty`, `bell turns true`".into(),
             };
