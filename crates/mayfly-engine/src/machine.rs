@@ -74,8 +74,8 @@ impl<R: Recorder> TickContext<'_, R> {
     /// True where time starts a part of any machine in this tick.
     pub fn any_stay_due(&self, rule: RuleId, first: u64, period: u64) -> bool {
         let Some((machine, state)) = self.stay_counted(rule) else { return false };
-        let all = self.world.machines.range((machine, None)..).take_while(|((m, _), _)| *m == machine);
         let is_due = |t: u64| crate::judge::is_due(first, period, self.world.tick - t);
+        let all = self.world.machines_of(machine);
         all.filter(|(key, now)| self.since(rule, **key, state, Some(now)).is_some_and(is_due))
             .any(|((_, me), _)| me.is_none_or(|a| self.world.actors[a.index()].enabled) && !self.is_gone(*me))
     }

@@ -180,12 +180,9 @@ impl<R: Recorder> TickContext<'_, R> {
             all_dirty || self.world.actors[a.index()].is_dirty() || self.world.actors[b.index()].is_dirty()
         });
         pairs.extend(ended);
-        if pairs.is_empty() {
-            self.world.sight_changed = false;
-            return;
-        }
+        let hides = |(id, o): (ActorId, &crate::world::Actor)| (o.opaque && o.enabled).then_some(id);
         let hiding: Vec<ActorId> =
-            self.world.living().filter(|(_, o)| o.opaque && o.enabled).map(|(id, _)| id).collect();
+            if pairs.is_empty() { vec![] } else { self.world.living().filter_map(hides).collect() };
         pairs.sort();
         pairs.dedup();
         for (a, b) in pairs {

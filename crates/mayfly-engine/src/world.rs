@@ -357,7 +357,12 @@ impl World {
 
     /// All that there are of a machine, by whose they are.
     pub fn keys_of(&self, machine: MachineId) -> impl Iterator<Item = &MachineKey> {
-        self.machines.range((machine, None)..).map(|(key, _)| key).take_while(move |(m, _)| *m == machine)
+        self.machines_of(machine).map(|(key, _)| key)
+    }
+
+    /// All that there are of a machine, each with how it stands.
+    pub fn machines_of(&self, machine: MachineId) -> impl Iterator<Item = (&MachineKey, &MachineState)> {
+        self.machines.range((machine, None)..).take_while(move |((m, _), _)| *m == machine)
     }
 
     /// Puts a machine into a state, before anything runs.
