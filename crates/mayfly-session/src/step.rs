@@ -110,7 +110,7 @@ impl Session {
             } else {
                 let next = match step_size {
                     StepSize::Tick => self.moment.tick + 1,
-                    _ => self.next_judged(self.moment.tick).unwrap_or_else(|| self.last_tick()),
+                    _ => self.next_evaluated(true).unwrap_or_else(|| self.last_tick()),
                 };
                 self.go(Moment { tick: next, at: At::End });
             }
@@ -151,10 +151,6 @@ impl Session {
             self.go(Moment { at: *at, ..self.moment });
         }
         Step::Made
-    }
-
-    fn next_judged(&self, tick: u64) -> Option<u64> {
-        self.index.evaluated.values().filter_map(|l| Index::next(Some(l), tick)).min()
     }
 
     /// The last tick up to that one in which anything was evaluated.

@@ -445,7 +445,7 @@ fn panes_are_resized_by_keys_and_by_the_mouse() {
 }
 
 #[test]
-fn the_strand_seeks_by_click_and_drag_and_zooms() {
+fn the_timeline_seeks_by_click_and_drag_and_zooms() {
     let mut d = Desk::of(LEVEL);
     d.says('g', "1000");
     assert_eq!(d.app.session.moment.tick, 1000);

@@ -192,7 +192,7 @@ fn without_colours_and_in_plain_characters_all_is_there() {
 }
 
 #[test]
-fn the_mouse_seeks_on_the_strand_and_takes_the_keys_to_a_pane() {
+fn the_mouse_seeks_on_the_timeline_and_takes_the_keys_to_a_pane() {
     use crossterm::event::{MouseButton, MouseEvent, MouseEventKind};
     let mut d = Desk::lit();
     d.shown();

@@ -117,7 +117,7 @@ rule "q" { when start; then { log x } }
 }
 
 #[test]
-fn what_a_run_writes_is_seen_at_once_by_whatever_is_judged_later() {
+fn what_a_run_writes_is_seen_at_once_by_whatever_is_evaluated_later() {
     says(
         r#"
 var open = false
@@ -250,7 +250,7 @@ rule "t" { when tick; then { x += 1 } }
 }
 
 #[test]
-fn restart_begins_all_but_kept_values_anew() {
+fn restart_begins_all_but_kept_values_again() {
     says(
         r#"
 var x = 0

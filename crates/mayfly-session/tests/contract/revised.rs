@@ -100,7 +100,7 @@ rule "x" { when after 2 ticks; then { lay boards at (2, 0); lay reeds at (4, 0);
 }
 
 #[test]
-fn a_kept_event_is_judged_whole_when_its_turn_comes() {
+fn a_kept_event_is_evaluated_whole_when_its_turn_comes() {
     says(
         r#"
 message hit(x: number)

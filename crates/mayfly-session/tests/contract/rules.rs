@@ -241,7 +241,7 @@ place post at (3, 1)
 }
 
 #[test]
-fn a_rule_is_judged_once_for_one_event() {
+fn a_rule_is_evaluated_once_for_one_event() {
     says(
         r#"
 var x = 0
