@@ -6,6 +6,7 @@
 //! Invariant: every event is passed on in its order. While the application does not take them, that is said on the
 //! last row within [`BUSY`], and `q` or Ctrl+C leaves at once.
 
+use crate::sequence::{PIECE, Pieces};
 use crate::terminal;
 use crossterm::event::{self, Event, KeyCode, KeyEventKind, KeyModifiers};
 use std::io;
@@ -109,15 +110,16 @@ impl Inputs {
 fn read(send: &Sender<io::Result<Event>>, shared: &Shared) {
     let mut since: Option<Instant> = None;
     let mut taken = 0;
+    let mut pieces = Pieces::default();
     loop {
         while shared.pauses.load(Ordering::SeqCst) {
             shared.rests.store(true, Ordering::SeqCst);
             std::thread::sleep(LOOK);
         }
         shared.rests.store(false, Ordering::SeqCst);
-        let event = match event::poll(LOOK) {
-            Ok(true) => event::read().map(Some),
-            Ok(false) => Ok(None),
+        let events = match event::poll(if pieces.waits() { PIECE } else { LOOK }) {
+            Ok(true) => event::read().map(|e| pieces.take(e)),
+            Ok(false) => Ok(pieces.end()),
             Err(e) => Err(e),
         };
         let waits = shared.waiting.load(Ordering::SeqCst) > 0;
@@ -126,15 +128,15 @@ fn read(send: &Sender<io::Result<Event>>, shared: &Shared) {
         let moves = std::mem::replace(&mut taken, now) != now;
         since = if waits && !moves { since.or_else(|| Some(Instant::now())) } else { None };
         let busy = since.is_some_and(|s| s.elapsed() > BUSY);
-        let event = match event {
-            Ok(event) => event,
+        let events = match events {
+            Ok(events) => events,
             Err(e) => {
                 shared.waiting.fetch_add(1, Ordering::SeqCst);
                 let _ = send.send(Err(e));
                 return;
             }
         };
-        if let Some(event) = event {
+        for event in events {
             if busy && leaves(&event, shared.typing.load(Ordering::SeqCst)) {
                 terminal::give_back();
                 std::process::exit(0);

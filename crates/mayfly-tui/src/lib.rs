@@ -32,6 +32,7 @@ pub mod screen;
 pub mod script;
 pub mod seek;
 mod selection;
+mod sequence;
 pub mod site;
 pub mod sizes;
 pub mod terminal;
