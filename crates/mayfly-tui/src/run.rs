@@ -118,12 +118,13 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
             }
             next = if began.elapsed() < FRAME { inputs.next(Duration::ZERO)? } else { None };
         }
+        stale |= app.tell_news();
         while let Ok(n) = news.try_recv() {
             stale = true;
             match n {
                 News::Text(checked) => app.take_text(*checked),
-                News::Lost(why) => app.say_error(format!("{why}; the last text stays")),
-                News::Said(what) => app.say_error(what),
+                News::Lost(why) => app.say_news(format!("{why}; the last text stays")),
+                News::Said(what) => app.say_news(what),
                 News::Again => terminal::wipe(screen)?,
                 News::End => {
                     app.keep_recovery(Instant::now(), true);

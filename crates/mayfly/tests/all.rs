@@ -9,6 +9,7 @@ mod headless;
 mod journeys;
 mod layers;
 mod modules;
+mod schema;
 mod terminal;
 mod tutorial;
 mod under_fire;

@@ -41,7 +41,7 @@ fn mayfly(at: &Path, args: &[&str]) -> (i32, String) {
 }
 
 /// What a reader says of a file; none where it is not there.
-fn read(at: &Path, args: &[&str]) -> Option<Vec<String>> {
+pub fn read(at: &Path, args: &[&str]) -> Option<Vec<String>> {
     let python = std::env::var("MAYFLY_READERS").unwrap_or_else(|_| "python3".to_string());
     let script = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/foreign/read.py");
     let out = match std::process::Command::new(python).current_dir(at).arg(script).args(args).output() {

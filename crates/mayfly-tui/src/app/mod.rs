@@ -38,6 +38,8 @@ pub struct Disk {
     pub file_name: String,
     /// The level lies in a file.
     pub has_file: bool,
+    /// Errors from outside that wait until the error on the last row, of a key, is read.
+    pub(crate) news: Vec<String>,
     /// What the world outside has to write.
     pub to_write: Vec<(Writing, String)>,
     /// Files that another program changed, against edits of one's own.
@@ -136,5 +138,21 @@ impl App {
 
     pub fn say_error(&mut self, text: impl Into<String>) {
         self.message = (text.into(), true);
+    }
+
+    /// An error from outside: it takes the place of no other error, but is said once the next key took that away.
+    pub fn say_news(&mut self, text: impl Into<String>) {
+        self.disk.news.push(text.into());
+        self.tell_news();
+    }
+
+    /// Says the next news that wait, where no error stands; true where it did.
+    pub fn tell_news(&mut self) -> bool {
+        let tells = !self.message.1 && !self.disk.news.is_empty();
+        if tells {
+            let next = self.disk.news.remove(0);
+            self.say_error(next);
+        }
+        tells
     }
 }

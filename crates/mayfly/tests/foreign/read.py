@@ -5,6 +5,7 @@
     read.py scxml FILE EVENT…   the active states at the start and after each event, a line each
     read.py sarif FILE          the rule and the line of each result
     read.py csv FILE            how many rows and columns
+    read.py schema SCHEMA FILE  the lines of a file that do not hold to a JSON Schema
 """
 
 import sys
@@ -70,8 +71,21 @@ def table(file):
     print(len(rows), len(rows[0]))
 
 
+def schema(schema, file):
+    import json
+    from jsonschema import Draft202012Validator
+
+    with open(schema, encoding="utf-8") as stream:
+        wanted = json.load(stream)
+    Draft202012Validator.check_schema(wanted)
+    with open(file, encoding="utf-8") as stream:
+        for number, line in enumerate(stream, 1):
+            for wrong in Draft202012Validator(wanted).iter_errors(json.loads(line)):
+                print(number, wrong.message)
+
+
 try:
-    {"svg": svg, "vcd": vcd, "scxml": scxml, "sarif": sarif, "csv": table}[sys.argv[1]](*sys.argv[2:])
+    {"svg": svg, "vcd": vcd, "scxml": scxml, "sarif": sarif, "csv": table, "schema": schema}[sys.argv[1]](*sys.argv[2:])
 except ModuleNotFoundError as e:
     print(e, file=sys.stderr)
     sys.exit(3)

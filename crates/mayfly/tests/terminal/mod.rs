@@ -143,18 +143,27 @@ impl Terminal {
             let before = self.screen();
             self.tmux(&["send-keys", k]);
             // A key right behind Esc would be read as one with Alt: Esc is let work first, where it does anything.
-            let end = Instant::now() + Duration::from_secs(2);
-            while *k == "Escape" && self.screen() == before && Instant::now() < end {
-                std::thread::sleep(Duration::from_millis(20));
+            if *k == "Escape" {
+                self.changes_from(&before);
             }
         }
         self
     }
 
     pub fn typed(&self, text: &str) -> &Self {
+        let before = self.screen();
         // A lone `;` would part two commands of tmux.
         self.tmux(&["send-keys", "-l", if text == ";" { "\\;" } else { text }]);
+        self.changes_from(&before);
         self
+    }
+
+    /// Lets what was sent work first, where it does anything.
+    fn changes_from(&self, before: &str) {
+        let end = Instant::now() + Duration::from_secs(2);
+        while self.screen() == before && Instant::now() < end {
+            std::thread::sleep(Duration::from_millis(20));
+        }
     }
 }
 
