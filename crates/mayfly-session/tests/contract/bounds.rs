@@ -8,9 +8,8 @@ fn faults(text: &str, ticks: u64) -> Vec<(&'static str, String)> {
     flown(text, &[], ticks).faults.iter().map(|f| (f.fault.kind.name(), f.fault.text.clone())).collect()
 }
 
-/// One fault with those words, in the first tick in which it can come.
-#[track_caller]
 /// The first fault is a bound, with these words; gives the words of all.
+#[track_caller]
 fn one_fault(text: &str, ticks: u64, words: &[&str]) -> Vec<String> {
     let all = faults(text, ticks);
     let Some((kind, said)) = all.first() else { panic!("no fault:\n{text}") };
