@@ -437,6 +437,12 @@ pub enum ForOver {
 }
 
 impl Level {
+    /// True of a level in which nothing is that could be seen or fire, such as [`Level::empty`].
+    pub fn is_empty(&self) -> bool {
+        let there = [self.tiles.len(), self.actors.len(), self.zones.len(), self.vars.len(), self.rules.len()];
+        there == [0; 5]
+    }
+
     /// A level in which nothing is declared.
     pub fn empty() -> Self {
         let builtin = |name: &str, values: &[&str]| Enum {

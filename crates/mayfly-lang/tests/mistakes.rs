@@ -376,7 +376,7 @@ fn what_is_odd_and_right_is_no_mistake() {
         "tag solid_, opaque_\nkind crate { passes water, footing; carries lamp, person }",
         "timer timer = 3s\nrule \"r\" { when timer ends; then { start timer } }",
         "zone zone = rect (0, 0) 1 x 1\nrule \"r\" { when keeper enters zone; then { heat = 1 } }",
-        "machine start {\n  start start\n  state start { to over after 2s }\n  state over { }\n}",
+        "machine start {\n  start start\n  state start { to gone after 2s }\n  state gone { }\n}",
         "kind like\nplace like at (1, 1)",
         "const names = [\n  \"x\",\n  \"y\",\n]\nrule \"r\" { when start; then { log max(1,\n 2) } }",
         "var far = (1,\n  2)\nvar near_by = ((1, 2) + (1, 1))",
@@ -440,4 +440,36 @@ fn a_zone_of_a_kind_that_is_named_alone_is_said_whose_it_is() {
     let other = told(&beside("wake")).expect("one error");
     assert!(other.contains("`wake` is a zone of `barge`") && other.contains("`x.wake`"), "{other}");
     assert!(checked(&asks("self.wake")).level.is_some() && checked(&beside("barge#1.wake")).level.is_some());
+}
+
+/// A word of the language is refused where it is declared, whatever it would name, and nothing more is said of its uses.
+#[test]
+fn a_word_of_the_language_is_no_name_of_anything() {
+    let declared = [
+        "machine m { start W; state W { to b after 1s } state b { to W after 1s } }\nrule \"e\" { when m enters W; if m is W; then { n += 1 } }",
+        "machine m { start a; state a { start W; state W { } } }",
+        "kind k { machine W { start a; state a { } } }\nplace k at (1, 0)\nrule \"e\" { when k.W enters a; then { n += 1 } }",
+        "kind k { zone W = disc 1 }\nplace k at (1, 0)\nrule \"e\" { when k enters k.W; then { n += 1 } }",
+        "kind k { var W = 1 }\nplace k at (1, 0)\nrule \"e\" { when tick; then { k#1.W += 1; log k#1.W } }",
+        "rule \"e\" { when keeper as W leaves jetty; then { remove W } }",
+        "zone W = rect (0, 0) 1 x 1\nrule \"e\" { when any enters W; then { n += 1 } }",
+        "var W = 1\nrule \"e\" { when tick; then { W += 1; log W } }",
+    ];
+    let level = "map \"\"\"\n____\n\"\"\"\ntiles { '_' boards }\nkind keeper { steered }\nplace keeper at (0, 0)\nzone jetty = rect (2, 0) 1 x 1\nvar n = 0\nrule \"count\" { when keeper enters jetty; then { n += 1; log n } }\n";
+    for text in declared {
+        let sound = check::check("t.may", &format!("{level}{}", text.replace('W', "w_w")));
+        assert_eq!(sound.errors(), 0, "{text}: {:?}", sound.diagnostics);
+        for word in ["over", "where", "none", "by", "tick", "self", "true"] {
+            let all = check::check("t.may", &format!("{level}{}", text.replace('W', word))).diagnostics;
+            let all: Vec<_> = all.iter().filter(|d| d.severity == Severity::Error).collect();
+            assert!(all.len() == 1, "{word} in {text}: {all:?}");
+            let said = format!("`{word}` is a word of the language");
+            assert!(all[0].message.contains(&said), "{word} in {text}: {all:?}");
+        }
+    }
+    for word in ["false", "tick", "any"] {
+        let text = format!("{level}message bell(p: number)\nrule \"s\" {{ when start; then {{ send bell(1) }} }}\nrule \"h\" {{ when hears bell({word}); then {{ n += 1 }} }}\n");
+        let all = check::check("t.may", &text).diagnostics;
+        assert!(all.len() == 1 && all[0].code == "no-name", "{all:?}");
+    }
 }

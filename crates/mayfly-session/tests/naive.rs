@@ -189,7 +189,7 @@ var warmth = 50 within 0 to 60
 timer flood = 2s repeating running
 clock tide { minute 60; hour 24; speed 1 minute per 100ms }
 kind person { steered; speed 6; var oil = 2 }
-kind heron { speed 4; sight wedge 120 reach 5; zone near = disc 2; var seen = 0
+kind heron { speed 4; sight wedge 120 reach 5; zone close = disc 2; var seen = 0
   machine mood { start calm; state calm { to wary when self sees person }; state wary { enter { walk self to (9, 4) }; to calm after 1s } } }
 kind crate { solid; size (0.9, 0.9); var hits = 0 }
 kind bog of zone { var deep = 0; rule "in" { when person enters self; then { self.deep += 1 } } }
@@ -211,7 +211,7 @@ const PIECES: &[&str] = &[
     "rule \"stray @\" { when heron strays from person beyond 3; then { warmth -= 1 } }",
     "rule \"sees @\" { when heron sees person; then { heron.seen += 1; face heron to person } }",
     "rule \"loses @\" { when heron loses person; then { walk heron after person for 1s } }",
-    "rule \"glow @\" { when person enters heron.near; then { heron.seen += 10 } }",
+    "rule \"glow @\" { when person enters heron.close; then { heron.seen += 10 } }",
     "rule \"spawn @\" { when hears bell(x); if count(crate) < 9; then { spawn crate at (2 + x mod 7, 4) as c; wait 1s; remove c } }",
     "rule \"wait @\" { when flood ends; again beside; then { wait for keeper presses wind for at most 1s; n += 2 } }",
     "rule \"until @\" { when every 700ms; again anew; then { wait until warmth > 40; n += 1 } }",

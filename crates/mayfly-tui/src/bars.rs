@@ -9,6 +9,13 @@ use ratatui::layout::Rect;
 use ratatui::style::Modifier;
 use unicode_width::UnicodeWidthStr;
 
+/// The level's name; where nothing could be flown yet, as the text has it.
+fn name(app: &App) -> &str {
+    let flown = &app.session.level;
+    let text = app.work.known().filter(|_| flown.is_empty());
+    text.map_or(&flown.title, |a| &a.draft().title)
+}
+
 /// The level's name and the views on the left, what the flight does on the right.
 pub fn title(app: &App, pen: &mut Pen, area: Rect) {
     let bar = pen.style(Role::Bar);
@@ -18,7 +25,7 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
         area.x + 1,
         area.y,
         area.width / 3,
-        &[("mayfly", Role::Key), ("  ", Role::Dim), (&s.level.title, Role::Strong), ("  ", Role::Dim)],
+        &[("mayfly", Role::Key), ("  ", Role::Dim), (name(app), Role::Strong), ("  ", Role::Dim)],
     );
     let left = views(app, pen, left, area);
     let live = s.is_live();

@@ -20,16 +20,16 @@ message alarm
 message again
 machine night {
   start calm
-  wherever { to over when hears alarm; to low when hears again }
+  wherever { to gone when hears alarm; to low when hears again }
   state calm {
     start low
     to stir when hears bell(p) if p > 1
-    to over after 2s
+    to gone after 2s
     state low { to high when hears bell(p) }
     state high { enter { log "high" } to previous when hears bell(p) }
   }
   state stir { to calm when hears bell(p); to stir when hears again }
-  state over { to one of { stir 2; calm 1 } when hears bell(p) }
+  state gone { to one of { stir 2; calm 1 } when hears bell(p) }
 }
 rule "up" { when every 1s; then { n += 1; is_late = n > 2; tell "it is {n}, <late> & \"old\"" } }
 "#;
@@ -120,7 +120,7 @@ fn a_dump_is_read_with_each_change_at_its_time() {
     let Some(n) = read(at, &["vcd", "w.vcd", "n"]) else { return };
     assert_eq!(n, ["0 0.0", "1000000 1.0", "2000000 2.0", "3000000 3.0", "4000000 4.0"]);
     assert_eq!(read(at, &["vcd", "w.vcd", "is_late"]).unwrap_or_default(), ["0 0", "3000000 1"]);
-    assert_eq!(read(at, &["vcd", "w.vcd", "night"]).unwrap_or_default(), ["0 calm.low", "2000000 over"]);
+    assert_eq!(read(at, &["vcd", "w.vcd", "night"]).unwrap_or_default(), ["0 calm.low", "2000000 gone"]);
     // A rule's firing is a pulse of one tick.
     let fired = read(at, &["vcd", "w.vcd", "up"]).unwrap_or_default();
     assert_eq!(fired[..3], ["0 0", "1000000 1", "1050000 0"], "{fired:?}");
@@ -150,13 +150,13 @@ fn a_machine_walks_through_its_states_in_another_program_as_in_ours() {
             // Never from a state to itself.
             ("again", "calm calm.low"),
             ("bell", "calm calm.high"),
-            ("after.40ticks", "over"),
-            ("alarm", "over"),
+            ("after.40ticks", "gone"),
+            ("alarm", "gone"),
             ("bell", "stir"),
             ("again", "stir"),
             ("nobody", "stir"),
             ("bell", "calm calm.low"),
-            ("alarm", "over"),
+            ("alarm", "gone"),
         ],
     );
     assert_eq!(mayfly(at, &["draw", "demo.may", "machine", "sluice.gate", "-o", "g.scxml"]).0, 0);

@@ -133,7 +133,7 @@ fn a_broken_level_is_opened_in_its_text_and_mended_by_a_fix() {
     let path = room(dir.path());
     std::fs::write(&path, ROOM.replace("visits += 1", "visit += 1")).expect("written");
     let t = Terminal::open((160, 47), &["open", &path]);
-    t.see(&["2 Script", "1 error", "did you mean `visits`?", "F9"]);
+    t.see(&["mayfly  Room", "2 Script", "1 error", "did you mean `visits`?", "F9"]);
     t.keys(&["F9"]).see(&["done: write `visits`", "3 Flight"]);
     t.gone("1 error");
     t.keys(&["3"]).see(&["Cascade", "visits", "keeper"]);

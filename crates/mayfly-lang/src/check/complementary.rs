@@ -9,8 +9,9 @@ use crate::diagnostic::Diagnostic;
 use crate::level::*;
 use mayfly_base::code::*;
 use mayfly_base::*;
-use rustc_hash::FxHashSet;
+use rustc_hash::{FxHashMap, FxHashSet};
 use std::collections::BTreeMap;
+use std::mem::{Discriminant, discriminant};
 
 /// Rules on one event that are compared with each other at most.
 const MAX_PAIRED: usize = 100;
@@ -51,13 +52,16 @@ pub(super) fn complementary(level: &Level) -> Vec<Diagnostic> {
 
 /// Pairs of rules with clauses that await the same event, the earlier first.
 pub(super) fn on_one_event(level: &Level) -> Vec<(usize, usize)> {
+    let awaits = level.rules.iter().enumerate().flat_map(|(i, r)| {
+        let alone = r.part.is_none() && r.group.is_none() && !r.clauses.is_empty();
+        r.whens.iter().filter(move |_| alone).map(move |w| (i, r.owner, &w.event))
+    });
+    // Most events are alone in being about their zone or message: they are not written out.
+    let mut about: FxHashMap<_, usize> = FxHashMap::default();
+    awaits.clone().for_each(|(_, owner, e)| *about.entry((owner, subject(e))).or_default() += 1);
     let mut by_event: BTreeMap<(Option<KindId>, String), Vec<usize>> = BTreeMap::new();
-    for (i, r) in level.rules.iter().enumerate() {
-        if r.part.is_none() && r.group.is_none() && !r.clauses.is_empty() {
-            for w in &r.whens {
-                by_event.entry((r.owner, format!("{:?}", bare(&w.event)))).or_default().push(i);
-            }
-        }
+    for (i, owner, e) in awaits.filter(|(_, owner, e)| about[&(*owner, subject(e))] > 1) {
+        by_event.entry((owner, format!("{:?}", bare(e)))).or_default().push(i);
     }
     let mut out = vec![];
     for list in by_event.values() {
@@ -69,13 +73,32 @@ pub(super) fn on_one_event(level: &Level) -> Vec<(usize, usize)> {
     out
 }
 
-/// An event without the places where its parts stand.
+/// Of equal events the same: their sort, and the zone, message, state, input or test that they are about.
+fn subject(e: &Event) -> (Discriminant<Event>, usize) {
+    let about = match e {
+        Event::Zone { zone: ZoneWhich::Level(z) | ZoneWhich::Of(z, _), .. } => z.index(),
+        Event::Hears { message: Heard::One(m), .. } => m.index(),
+        Event::Machine { state, .. } => state.index(),
+        Event::Watched { watch, .. } => watch.index(),
+        Event::Press(p) => p.input.index(),
+        _ => 0,
+    };
+    (discriminant(e), about)
+}
+
+/// An event without the place where its expression stands.
 fn bare(e: &Event) -> Event {
     let mut e = e.clone();
-    if let Event::Press(p) = &mut e
-        && let Some((_, Some(within))) = &mut p.near
-    {
-        within.span = Span::default();
+    let placed = match &mut e {
+        Event::Press(p) => p.near.as_mut().and_then(|(_, within)| within.as_mut()),
+        Event::TimerEnds(x) | Event::Hears { message: Heard::Held(x, _), .. } => Some(x),
+        Event::Arrives { at, .. } => at.as_mut(),
+        Event::Watched { form: WatchForm::Reaches(x) | WatchForm::DropsTo(x), .. } => Some(x),
+        Event::Zone { zone: ZoneWhich::Held(x), .. } => Some(&mut **x),
+        _ => None,
+    };
+    if let Some(x) = placed {
+        x.span = Span::default();
     }
     e
 }

@@ -7,6 +7,7 @@ use super::names::Def;
 use super::{Checker, Frame, Watching};
 use crate::ast::{self, AstNode};
 use crate::level::*;
+use crate::parser::RESERVED;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
@@ -253,7 +254,7 @@ impl Checker {
         let mut slots = vec![];
         for (a, (_, ty)) in args.iter().zip(&params) {
             let (called, span) = (Self::text_of(a), self.span(a));
-            if a.kind() != K::NAME_EXPR {
+            if a.kind() != K::NAME_EXPR || RESERVED.iter().any(|(w, _)| *w == called) {
                 self.error(
                     "no-name",
                     span,

@@ -122,6 +122,7 @@ impl Checker {
                         if self.member_taken(id, &name, at) {
                             continue;
                         }
+                        self.refuse_reserved(&name, at);
                         let zone = self.new_zone(name, Some(id), at, Self::doc_of(&item));
                         self.level.kinds[id.index()].zones.push(zone);
                         self.read_zone(zone, &item);

@@ -107,6 +107,7 @@ impl Checker {
                     let kind = kind.name.clone();
                     self.error("name-taken", span, format!("`{kind}` already has `{name}`"), "choose another name");
                 }
+                self.refuse_reserved(&name, span);
                 self.level.kinds[k.index()].machines.push(id);
                 self.needs(n, k);
             }
@@ -168,6 +169,7 @@ impl Checker {
             let Some((name, span)) = self.declared(&s) else { continue };
             let id = StateId::at(self.level.states.len());
             self.states_at.insert(span, id);
+            self.refuse_reserved(&name, span);
             if self.states_by_name.contains_key(&(machine, name.clone())) {
                 self.error(
                     "name-taken",

@@ -99,6 +99,7 @@ impl Checker {
                         "choose another name after `as`",
                     );
                 }
+                self.refuse_reserved(&name, span);
                 Some(self.bind(&name, &ty, span, f, bound))
             }
             (None, Some(name)) => Some(self.bind(&name, &ty, span, f, bound)),

@@ -11,7 +11,9 @@ use crate::level::*;
 use crate::visit;
 use mayfly_base::code::*;
 use mayfly_base::*;
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::{FxHashMap, FxHashSet, FxHasher};
+use std::hash::{Hash, Hasher};
+use std::mem::discriminant;
 
 type Found = Vec<Diagnostic>;
 
@@ -60,26 +62,44 @@ fn unused(level: &Level, names: &[(String, Def, Span)], words: &FxHashMap<&str, 
 
 /// Two zones of the level on the very same cells.
 fn stacked_zones(level: &Level) -> Found {
-    let mut first: FxHashMap<(AreaId, String), usize> = FxHashMap::default();
+    let mut alike: FxHashMap<(AreaId, u64), Vec<usize>> = FxHashMap::default();
     let mut out = vec![];
     for (i, z) in level.zones.iter().enumerate().filter(|(_, z)| z.of.is_none()) {
-        let shape = match &z.shape {
-            Shape::Cells(_) | Shape::Tiles { .. } | Shape::Sum(..) | Shape::Less(..) if z.shape.parts() > 50 => {
-                continue;
-            }
-            shape => format!("{shape:?}"),
-        };
-        match first.get(&(z.area, shape.clone())) {
+        let is_made = matches!(z.shape, Shape::Cells(_) | Shape::Tiles { .. } | Shape::Sum(..) | Shape::Less(..));
+        if is_made && z.shape.parts() > 50 {
+            continue;
+        }
+        let mut form = FxHasher::default();
+        hash_form(&z.shape, &mut form);
+        let alike = alike.entry((z.area, form.finish())).or_default();
+        match alike.iter().map(|i| &level.zones[*i]).find(|other| other.shape == z.shape) {
             Some(other) => {
-                let other = &level.zones[*other];
                 let text = format!("`{}` lies on the same cells as `{}`", z.name, other.name);
                 let help = "make one zone of the two, or move one";
                 out.push(Diagnostic::finding("same-cells", z.span, text, help).and(other.span, "the other is here"));
             }
-            None => drop(first.insert((z.area, shape), i)),
+            None => alike.push(i),
         }
     }
     out
+}
+
+/// Of equal shapes the same.
+fn hash_form(shape: &Shape, into: &mut FxHasher) {
+    // Both zeros are one number.
+    let bits = |x: f64| (x + 0.0).to_bits();
+    discriminant(shape).hash(into);
+    match shape {
+        Shape::Rect { x, y, w, h } => (x, y, w, h).hash(into),
+        Shape::Disc { x, y, r } => [*x, *y, *r].map(bits).hash(into),
+        Shape::Cells(cells) => cells.hash(into),
+        Shape::Tiles { of, cells } => (of, cells).hash(into),
+        Shape::Poly(corners) => corners.iter().for_each(|(x, y)| (bits(*x), bits(*y)).hash(into)),
+        Shape::Sum(a, b) | Shape::Less(a, b) => {
+            hash_form(a, into);
+            hash_form(b, into);
+        }
+    }
 }
 
 /// From which to which a number can go, where bounds say so.

@@ -352,3 +352,58 @@ rule "show" { when person leaves pool; then { log person.n } }
     finds("two-writes", text, "person.n = 0 }", "log 3 }");
     finds("two-writes", text, "person.n = 0 }", "wait 1s; person.n = 0 }");
 }
+
+#[test]
+fn zones_of_every_form_on_the_very_same_cells() {
+    let ground = "map \"\"\"\n______\n______\n______\n\"\"\"\ntiles { '_' boards; '#' piles }\n";
+    let forms = [
+        "rect (0, 0) 2 x 2",
+        "disc (1, 1) 1.5",
+        "cells { 0: 1..2; 1: 3 }",
+        "poly (0, 0) (3, 0) (3, 2)",
+        "rect (0, 0) 2 x 2 + disc (1, 1) 1.5",
+        "rect (0, 0) 2 x 2 - disc (1, 1) 1.5",
+        "rect (0, 0) 2 x 1",
+        "disc (1, 1) 1",
+    ];
+    for (i, a) in forms.iter().enumerate() {
+        for (k, b) in forms.iter().enumerate() {
+            let both = format!("{ground}zone a = {a}\nzone b = {b}\n");
+            assert_eq!(found(&both).contains(&"same-cells"), i == k, "{both}");
+        }
+    }
+}
+
+/// However it is said what the event is about, and whoever else waits for it.
+#[test]
+fn two_rules_on_one_event_of_every_sort_of_which_one_makes_the_other_true() {
+    let level = "map \"\"\"\n______\n\"\"\"\ntiles { '_' boards }\nkind lamp { var lit = false; zone glow = disc 2 }\nkind person { steered }\nplace me: person at (0, 0)\nplace lamp at (3, 0)\nzone pool = rect (1, 0) 2 x 1\nzone bay = rect (4, 0) 1 x 1\ninput pull = \"p\"\nmessage bell\nmessage gong\nvar n = 0\nvar on = false\ntimer ebb = 3s running\nmachine night { start calm; state calm { to wild after 2s } state wild { to calm after 2s } }\n";
+    let one = |event: &str, on: &str, now: &str, title: &str| {
+        format!("rule \"{title}\" {{ when {event}; if {on}; then {{ on = {now}; log on }} }}\n")
+    };
+    let events = [
+        "person enters pool",
+        "person leaves pool",
+        "person enters bay",
+        "person enters lamp.glow",
+        "person touches lamp",
+        "person presses pull",
+        "hears bell",
+        "hears gong",
+        "ebb ends",
+        "n changes",
+        "n reaches 3",
+        "night enters wild",
+        "every 2s",
+        "tick",
+    ];
+    for event in events {
+        let others: String = events.iter().filter(|e| **e != event).map(|e| one(e, "n > 0", "true", e)).collect();
+        let pair = one(event, "on", "false", "off") + &others + &one(event, "not on", "true", "on");
+        let n = "rule \"n\" { when every 7s; then { n += 1; send bell; send gong } }\n";
+        let all = found(&format!("{level}{n}{pair}"));
+        assert!(all.contains(&"complementary"), "{event}: {all:?}");
+        let alone = one(event, "on", "false", "off") + &others;
+        assert!(!found(&format!("{level}{n}{alone}")).contains(&"complementary"), "{event}");
+    }
+}

@@ -300,17 +300,17 @@ rule "e" { when after 1 ticks; then { log a.at } }
 fn kinds_take_zones_apart_and_lists_inside_lists_grow() {
     says(
         r#"
-kind lamp { zone ring = disc 4 - disc 2; zone all = ring + disc 1 }
+kind lamp { zone ring = disc 4 - disc 2; zone whole = ring + disc 1 }
 kind p { }
 place l: lamp at (0, 0)
 place a: p at (3, 0)
 place b: p at (0.5, 0)
 var lists: list of list of number = [[1], [2]]
-rule "s" { when start; then { log a in l.ring; log b in l.ring; log b in l.all; lists[1].push(5); log lists } }
+rule "s" { when start; then { log a in l.ring; log b in l.ring; log b in l.whole; lists[1].push(5); log lists } }
 "#,
         &[],
         2,
-        "0 a in l.ring = true; 0 b in l.ring = false; 0 b in l.all = true; 0 lists = [[1], [2, 5]]",
+        "0 a in l.ring = true; 0 b in l.ring = false; 0 b in l.whole = true; 0 lists = [[1], [2, 5]]",
     );
 }
 
