@@ -468,8 +468,42 @@ fn a_word_of_the_language_is_no_name_of_anything() {
         }
     }
     for word in ["false", "tick", "any"] {
-        let text = format!("{level}message bell(p: number)\nrule \"s\" {{ when start; then {{ send bell(1) }} }}\nrule \"h\" {{ when hears bell({word}); then {{ n += 1 }} }}\n");
+        let text = format!(
+            "{level}message bell(p: number)\nrule \"s\" {{ when start; then {{ send bell(1) }} }}\nrule \"h\" {{ when hears bell({word}); then {{ n += 1 }} }}\n"
+        );
         let all = check::check("t.may", &text).diagnostics;
         assert!(all.len() == 1 && all[0].code == "no-name", "{all:?}");
     }
+}
+
+/// A name that is taken is one error, however often it is used.
+#[test]
+fn a_name_that_is_taken_says_so_once() {
+    let level = "kind keeper { steered; var oil = 1 }\nplace keeper at (0, 0)\nplace k at (1, 0)\nzone jetty = rect (2, 0) 1 x 1\nvar n = 0\nmessage bell(q: number)\nrule \"count\" { when keeper enters jetty; then { n += 1; log n; send bell(n) } }\n";
+    for text in [
+        "kind k { var colour = 1; rule \"o\" { when start; then { self.colour += 1; log self.colour } } }",
+        "kind k { zone size = disc 1; rule \"o\" { when keeper enters self.size; then { n += 1 } } }",
+        "kind k { var a = 1; machine a { start x; state x { } } }\nrule \"e\" { when k.a enters x; then { log k.a; n += 1 } }",
+        "kind k\nrule \"h\" { when hears bell(colour); if colour > 1; then { n = colour; log colour + 1 } }",
+        "kind k\nrule \"h\" { when keeper as jetty touches k; if jetty.oil > 1; then { jetty.oil = 2 } }",
+        "kind k\nmachine m { start a; state a { to b after 1s; to a if n > 3 } state b { to a after 1s } state a { } }\nrule \"e\" { when m enters a; then { log m is a } }",
+    ] {
+        let all = check::check("t.may", &format!("{level}{text}\n")).diagnostics;
+        let all: Vec<_> = all.iter().filter(|d| d.severity == Severity::Error).collect();
+        assert!(all.len() == 1 && all[0].code == "name-taken", "{text}: {all:#?}");
+    }
+}
+
+/// A word of an action is a name where a dot follows.
+#[test]
+fn lists_may_be_called_as_actions_are() {
+    for word in ["cue", "tag", "board", "match", "lot", "wait", "log", "show", "set", "restart", "meanwhile", "spawn"] {
+        let text = format!(
+            "var {word}: list of number = []\nkind k {{ var {word}: list of number = [] }}\nplace k at (0, 0)\nrule \"s\" {{ when start; then {{ {word}.push(3); {word}[0] = 2; k#1.{word}.push(len({word})); log {word}; log k#1.{word} }} }}\n"
+        );
+        let c = check::check("t.may", &text);
+        assert_eq!(c.errors(), 0, "{word}: {:?}", c.diagnostics);
+    }
+    let all = check::check("t.may", "rule \"s\" { when start; then { if .x { } } }\n").diagnostics;
+    assert!(all.len() == 1 && all[0].code == "syntax", "{all:?}");
 }

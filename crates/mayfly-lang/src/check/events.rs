@@ -264,8 +264,7 @@ impl Checker {
                 continue;
             }
             if self.names.contains_key(&called) {
-                self.error(
-                    "name-taken",
+                self.name_taken(
                     span,
                     format!("`{called}` is declared already"),
                     "choose another name for the message's value",

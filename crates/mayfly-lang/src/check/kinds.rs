@@ -250,6 +250,7 @@ impl Checker {
         };
         let message = format!("`{}` already has `{name}`: {what}", kind.name);
         let mut d = Diagnostic::error("name-taken", span, message, "choose another name");
+        d.twice = true;
         if let Some(at) = other {
             d = d.and(at, "the other is declared here");
         }

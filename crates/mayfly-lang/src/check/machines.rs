@@ -105,7 +105,7 @@ impl Checker {
                     || Attr::named(&name).is_some();
                 if taken {
                     let kind = kind.name.clone();
-                    self.error("name-taken", span, format!("`{kind}` already has `{name}`"), "choose another name");
+                    self.name_taken(span, format!("`{kind}` already has `{name}`"), "choose another name");
                 }
                 self.refuse_reserved(&name, span);
                 self.level.kinds[k.index()].machines.push(id);
@@ -171,12 +171,7 @@ impl Checker {
             self.states_at.insert(span, id);
             self.refuse_reserved(&name, span);
             if self.states_by_name.contains_key(&(machine, name.clone())) {
-                self.error(
-                    "name-taken",
-                    span,
-                    format!("this machine has a state `{name}` already"),
-                    "choose another name",
-                );
+                self.name_taken(span, format!("this machine has a state `{name}` already"), "choose another name");
             }
             self.states_by_name.entry((machine, name.clone())).or_insert(id);
             self.level.states.push(State { name: name.clone(), machine, outer, start: None, span });

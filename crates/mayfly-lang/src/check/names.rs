@@ -98,6 +98,13 @@ impl Checker {
         }
     }
 
+    /// Says that a name is taken. What is said of its uses follows from that, and is left out.
+    pub fn name_taken(&mut self, span: Span, message: impl Into<String>, help: impl Into<String>) {
+        let mut d = Diagnostic::error("name-taken", span, message, help);
+        d.twice = true;
+        self.diagnostics.push(d);
+    }
+
     /// Takes a name for something; says so where it is taken or reserved.
     pub fn take(&mut self, name: &str, span: Span, def: Def) {
         if let Some(meaning) = RESERVED.iter().find(|(w, _)| *w == name).map(|(_, m)| *m) {

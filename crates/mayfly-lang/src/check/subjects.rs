@@ -92,12 +92,7 @@ impl Checker {
         let bind = match (called, own) {
             (Some((name, span)), _) => {
                 if self.names.contains_key(&name) {
-                    self.error(
-                        "name-taken",
-                        span,
-                        format!("`{name}` is declared already"),
-                        "choose another name after `as`",
-                    );
+                    self.name_taken(span, format!("`{name}` is declared already"), "choose another name after `as`");
                 }
                 self.refuse_reserved(&name, span);
                 Some(self.bind(&name, &ty, span, f, bound))

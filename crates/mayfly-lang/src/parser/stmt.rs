@@ -1,6 +1,6 @@
 //! The grammar of actions (language.md §6). Most are a word, values and `PART`s, read from one table.
 
-use super::expr::{expr, operand, postfix};
+use super::expr::{expr, is_no_name, operand, postfix};
 use super::rule::event;
 use super::{Parser, habits};
 use crate::syntax::Kind::*;
@@ -145,6 +145,10 @@ pub(super) fn statement(p: &mut Parser) {
         return;
     }
     let word = if p.at(IDENT) { p.nth_text(0) } else { "" };
+    // Behind the word of an action no dot can stand: it is a name here.
+    if p.at(IDENT) && p.nth(1) == DOT && !p.nth_fresh(1) && !is_no_name(word) {
+        return called(p);
+    }
     match word {
         "let" => {
             p.start(LET_STMT);
@@ -239,14 +243,19 @@ pub(super) fn statement(p: &mut Parser) {
             if let Some(a) = ACTIONS.iter().find(|a| a.word == word) {
                 tabled(p, a);
             } else if p.at(IDENT) && matches!(p.nth(1), L_PAREN | DOT | L_BRACKET) || p.at(ACTOR_REF) {
-                p.start(EXPR_STMT);
-                postfix(p);
-                p.finish();
+                called(p);
             } else {
                 unknown(p, word);
             }
         }
     }
+}
+
+/// What is called or asked of something, such as `l.push(3)`.
+fn called(p: &mut Parser) {
+    p.start(EXPR_STMT);
+    postfix(p);
+    p.finish();
 }
 
 fn unknown(p: &mut Parser, word: &str) {
