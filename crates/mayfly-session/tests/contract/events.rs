@@ -79,9 +79,9 @@ rule "n" { when lamp.n * 2 reaches 4; then { log "n {lamp}" } }
     assert!(
         codes(
             r#"
-kind a { var x = 1 }
-kind b { var x = 1 }
-rule "r" { when a.x == b.x turns true; then { } }
+kind a { var v = 1 }
+kind b { var v = 1 }
+rule "r" { when a.v == b.v turns true; then { } }
 "#
         )
         .contains(&"two-kinds")
