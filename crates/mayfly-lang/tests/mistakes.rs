@@ -83,9 +83,9 @@ fn a_common_mistake_is_one_error_that_leads_out() {
         ),
         ("message go(from: number)".into(), &["`from`", "word of the language"], "message go(origin: number)".into()),
         (
-            "routine go(to: number) { log to }".into(),
+            "routine haul(to: number) { log to }".into(),
             &["`to`", "word of the language"],
-            "routine go(goal: number) { log goal }".into(),
+            "routine haul(goal: number) { log goal }".into(),
         ),
         (
             "rule \"t\" { when every 1s, then { heat += 1 } }".into(),
@@ -506,4 +506,28 @@ fn lists_may_be_called_as_actions_are() {
     }
     let all = check::check("t.may", "rule \"s\" { when start; then { if .x { } } }\n").diagnostics;
     assert!(all.len() == 1 && all[0].code == "syntax", "{all:?}");
+}
+
+/// A routine that gives nothing could not be called by the name of an action; one that gives something can, inside a line.
+/// By the name of a function neither could.
+#[test]
+fn a_routine_is_not_called_as_an_action_is() {
+    for word in ["cue", "wait", "face", "log", "meanwhile", "restart", "match"] {
+        let text = |gives: &str| {
+            format!("routine {word}(q: number){gives}\nvar n = 0\nrule \"s\" {{ when start; then {{ n = 1; log n; ")
+        };
+        let none = text(" { log q }") + &format!("{word}(1) }} }}\n");
+        let all = check::check("t.may", &none).diagnostics;
+        assert!(all.len() == 1 && all[0].code == "reserved-word", "{none}{all:#?}");
+        let some = text(" -> number { return q * 2 }") + &format!("n = {word}(n) + 1 }} }}\n");
+        let c = check::check("t.may", &some);
+        assert_eq!(c.errors(), 0, "{some}{:#?}", c.diagnostics);
+    }
+    for word in ["min", "len", "round", "set", "list", "first", "random", "count", "nearest", "some"] {
+        let text = format!(
+            "routine {word}(q: number) -> number {{ return q * 2 }}\nvar n = 0\nrule \"s\" {{ when start; then {{ n = {word}(n) + 1; log n }} }}\n"
+        );
+        let all = check::check("t.may", &text).diagnostics;
+        assert!(all.len() == 1 && all[0].code == "reserved-word", "{text}{all:#?}");
+    }
 }

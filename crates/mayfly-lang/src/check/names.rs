@@ -2,12 +2,12 @@
 //!
 //! Invariant: one name means one thing in the whole level; members of a kind are names of that kind.
 
-use super::Checker;
+use super::{Checker, functions};
 use crate::ast::{self, AstNode};
 use crate::diagnostic::{Diagnostic, Fix};
 use crate::level::*;
 use crate::near::nearest;
-use crate::parser::RESERVED;
+use crate::parser::{OVER, RESERVED, begins_action};
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
@@ -96,6 +96,25 @@ impl Checker {
                 format!("choose another name, such as `{name}_1`"),
             );
         }
+    }
+
+    /// Says so where a routine is called as a function of the language is, or, giving nothing, as an action: no call
+    /// could reach it.
+    fn refuse_called(&mut self, routine: &Node, name: &str, span: Span) {
+        let is_reserved = RESERVED.iter().any(|(w, _)| *w == name);
+        let why = if functions().chain(OVER.iter().copied()).any(|f| f == name) {
+            format!("`{name}(…)` is that function")
+        } else if routine.child(K::TYPE).is_none() && begins_action(name) && !is_reserved {
+            "a line that begins with it is that action, and calls no routine".to_string()
+        } else {
+            return;
+        };
+        self.error(
+            "reserved-word",
+            span,
+            format!("`{name}` is a word of the language: {why}"),
+            format!("choose another name, such as `{name}_routine`"),
+        );
     }
 
     /// Says that a name is taken. What is said of its uses follows from that, and is left out.
@@ -274,6 +293,7 @@ impl Checker {
                 }
                 K::ROUTINE_DECL => {
                     if let Some((name, span)) = self.declared(&n) {
+                        self.refuse_called(&n, &name, span);
                         self.take(&name, span, Def::Routine(RoutineId::at(self.level.routines.len())));
                         self.level.routines.push(Routine {
                             name,

@@ -466,3 +466,4 @@ pub const RESERVED: &[(&str, &str)] = &[
 
 /// The names of the built-in functions; a routine cannot take one.
 pub use expr::OVER;
+pub(crate) use stmt::begins_action;

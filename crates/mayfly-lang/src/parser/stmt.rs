@@ -94,6 +94,11 @@ const OTHERS: &[&str] = &[
     "when",
 ];
 
+/// True of a word with which a line is an action, whatever follows it (but a dot or an assignment sign).
+pub(crate) fn begins_action(word: &str) -> bool {
+    OTHERS.contains(&word) || ACTIONS.iter().any(|a| a.word == word)
+}
+
 /// `{ statements }`.
 pub(super) fn block(p: &mut Parser, what: &str) {
     p.start(BLOCK);
