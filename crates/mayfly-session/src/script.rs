@@ -8,7 +8,7 @@ use mayfly_engine::Input;
 use mayfly_engine::program::Program;
 use mayfly_lang::check;
 use mayfly_lang::diagnostic::Diagnostic;
-use mayfly_lang::level::Level;
+use mayfly_lang::level::{Actor, Level};
 use mayfly_lang::types::Ty;
 use std::collections::BTreeMap;
 
@@ -81,10 +81,10 @@ impl Script {
 /// Why an input cannot be given.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
 pub enum InputError {
-    #[error("there is no actor `{0}`")]
-    NoActor(String),
-    #[error("`{0}` is not steered")]
-    NotSteered(String),
+    #[error("there is no actor `{name}`; {}", steered(known))]
+    NoActor { name: String, known: Vec<String> },
+    #[error("`{name}` is not steered; {}", steered(known))]
+    NotSteered { name: String, known: Vec<String> },
     #[error("there is no input `{name}`; there are {}", known.join(", "))]
     NoInput { name: String, known: Vec<String> },
     /// What is written is wrong as it would be in a level.
@@ -108,15 +108,28 @@ impl From<Box<Diagnostic>> for InputError {
     }
 }
 
+/// Who can be given an input.
+fn steered(known: &[String]) -> String {
+    const SHOWN: usize = 8;
+    match known {
+        [] => "no kind that is placed is `steered`".into(),
+        [one] => format!("`{one}` is steered"),
+        all if all.len() <= SHOWN => format!("steered are {}", all.join(", ")),
+        all => format!("steered are {} and {} more", all[..SHOWN].join(", "), all.len() - SHOWN),
+    }
+}
+
 /// A steered actor and an input, by their names.
 ///
 /// # Errors
 /// Which of the two does not exist.
 pub fn key(level: &Level, actor: &str, input: &str) -> Result<(ActorId, InputId), InputError> {
+    let is_steered = |a: &Actor| level.kinds[a.kind.index()].steered;
+    let known = || level.actors.iter().filter(|a| is_steered(a)).map(|a| a.name.clone()).collect();
     let a = level.actors.iter().position(|a| a.name == actor);
-    let a = a.ok_or_else(|| InputError::NoActor(actor.into()))?;
-    if !level.kinds[level.actors[a].kind.index()].steered {
-        return Err(InputError::NotSteered(actor.into()));
+    let a = a.ok_or_else(|| InputError::NoActor { name: actor.into(), known: known() })?;
+    if !is_steered(&level.actors[a]) {
+        return Err(InputError::NotSteered { name: actor.into(), known: known() });
     }
     let i = level.inputs.iter().position(|i| i.name == input).ok_or_else(|| {
         let known = level.inputs.iter().map(|i| i.name.clone()).collect();

@@ -63,7 +63,7 @@ fn what_cannot_be_run_prints_nothing_and_says_why() {
         (vec!["fly", binary.to_str().expect("a path")], "UTF-8"),
         (vec!["fly", "/"], "is no file"),
         (vec!["fly", &good, "--input", "keeper east"], "TICK: ACTOR INPUT"),
-        (vec!["fly", &good, "--input", "1: nobody east"], "there is no actor `nobody`"),
+        (vec!["fly", &good, "--input", "1: nobody east"], "there is no actor `nobody`; `keeper` is steered"),
         (vec!["fly", &good, "--input", "1: keeper jump"], "there is no input `jump`"),
         (vec!["fly", &good, "--input", "1: poke keeper.oyl = 2"], "did you mean `oil`?"),
         (vec!["fly", &good, "--for", "soon"], "write a duration"),
