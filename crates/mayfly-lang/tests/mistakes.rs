@@ -452,6 +452,10 @@ fn a_word_of_the_language_is_no_name_of_anything() {
         "kind k { zone W = disc 1 }\nplace k at (1, 0)\nrule \"e\" { when k enters k.W; then { n += 1 } }",
         "kind k { var W = 1 }\nplace k at (1, 0)\nrule \"e\" { when tick; then { k#1.W += 1; log k#1.W } }",
         "rule \"e\" { when keeper as W leaves jetty; then { remove W } }",
+        "records wave(W: number) { (1); (2) }\nrule \"e\" { when tick; then { log wave[0].W } }",
+        "clock tide { W 60; hour 24; speed 1 W per 500ms }\nrule \"e\" { when tide passes W; then { n += 1 } }",
+        "clock tide { hour 24; day 3 named mon W wed; speed 1 hour per 500ms }\nrule \"e\" { when tide passes day W; then { n += 1 } }",
+        "enum mood { W, calm }\nvar m = mood.calm\nrule \"e\" { when tick; if m == W; then { m = W } }",
         "zone W = rect (0, 0) 1 x 1\nrule \"e\" { when any enters W; then { n += 1 } }",
         "var W = 1\nrule \"e\" { when tick; then { W += 1; log W } }",
     ];
@@ -486,6 +490,8 @@ fn a_name_that_is_taken_says_so_once() {
         "kind k { var a = 1; machine a { start x; state x { } } }\nrule \"e\" { when k.a enters x; then { log k.a; n += 1 } }",
         "kind k\nrule \"h\" { when hears bell(colour); if colour > 1; then { n = colour; log colour + 1 } }",
         "kind k\nrule \"h\" { when keeper as jetty touches k; if jetty.oil > 1; then { jetty.oil = 2 } }",
+        "kind k\nrecords wave(a: number, a: number) { (1, 2) }\nrule \"h\" { when start; then { log wave[0].a } }",
+        "kind k\nmessage gong(a: number, a: number)\nrule \"h\" { when hears gong(b); if b > 1; then { n = b; send gong(1) } }",
         "kind k\nmachine m { start a; state a { to b after 1s; to a if n > 3 } state b { to a after 1s } state a { } }\nrule \"e\" { when m enters a; then { log m is a } }",
     ] {
         let all = check::check("t.may", &format!("{level}{text}\n")).diagnostics;

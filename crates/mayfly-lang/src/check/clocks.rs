@@ -72,7 +72,7 @@ impl Checker {
         if clock.units.iter().any(|u| u.name == words[0]) {
             self.error("name-taken", span, format!("this clock has `{}` twice", words[0]), "rename one of them");
         }
-        self.refuse_reserved(&words[0], span);
+        self.refuse_reserved_in(item);
         let mut named = None;
         if words.get(2).is_some_and(|w| w == "named") {
             let values: Vec<String> = words[3..].to_vec();
@@ -96,6 +96,16 @@ impl Checker {
             );
         }
         clock.units.push(Unit { name: words[0].clone(), count, named });
+    }
+
+    /// Says so where a unit, or one of its values, takes a word of the language.
+    fn refuse_reserved_in(&mut self, unit: &Node) {
+        let tokens = unit.children_with_tokens().filter_map(|e| e.into_token());
+        let names: Vec<_> = tokens.filter(|t| t.kind() == K::IDENT).collect();
+        let values = names.iter().skip_while(|t| t.text() != "named").skip(1);
+        for t in names.iter().take(1).chain(values) {
+            self.refuse_reserved(t.text(), self.token_span(t));
+        }
     }
 
     fn clock_speed(&mut self, item: &Node, clock: &mut Clock) {

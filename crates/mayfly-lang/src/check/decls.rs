@@ -414,7 +414,8 @@ impl Checker {
                     }
                 };
                 if params.iter().any(|(n, _)| *n == name) {
-                    self.error("name-taken", span, format!("there are two parameters `{name}`"), "rename one of them");
+                    self.name_taken(span, format!("there are two parameters `{name}`"), "rename one of them");
+                    self.half_known_messages.insert(id);
                 }
                 params.push((name, ty));
             }

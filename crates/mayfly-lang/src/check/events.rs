@@ -3,11 +3,10 @@
 //! Invariant: a name given twice in one event is the same actor, so it has one slot; a rule's `when`
 //! lines share their slots by name.
 
-use super::names::Def;
+use super::names::{Def, is_reserved};
 use super::{Checker, Frame, Watching};
 use crate::ast::{self, AstNode};
 use crate::level::*;
-use crate::parser::RESERVED;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
@@ -254,7 +253,7 @@ impl Checker {
         let mut slots = vec![];
         for (a, (_, ty)) in args.iter().zip(&params) {
             let (called, span) = (Self::text_of(a), self.span(a));
-            if a.kind() != K::NAME_EXPR || RESERVED.iter().any(|(w, _)| *w == called) {
+            if a.kind() != K::NAME_EXPR || is_reserved(&called) {
                 self.error(
                     "no-name",
                     span,

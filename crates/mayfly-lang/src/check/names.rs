@@ -85,6 +85,11 @@ pub(crate) struct Const {
     pub busy: bool,
 }
 
+/// True of a word of the language, which nothing can be called.
+pub(super) fn is_reserved(word: &str) -> bool {
+    RESERVED.iter().any(|(w, _)| *w == word)
+}
+
 impl Checker {
     /// Says so where a member or a local takes a word of the language.
     pub fn refuse_reserved(&mut self, name: &str, span: Span) {
@@ -101,10 +106,9 @@ impl Checker {
     /// Says so where a routine is called as a function of the language is, or, giving nothing, as an action: no call
     /// could reach it.
     fn refuse_called(&mut self, routine: &Node, name: &str, span: Span) {
-        let is_reserved = RESERVED.iter().any(|(w, _)| *w == name);
         let why = if functions().chain(OVER.iter().copied()).any(|f| f == name) {
             format!("`{name}(…)` is that function")
-        } else if routine.child(K::TYPE).is_none() && begins_action(name) && !is_reserved {
+        } else if routine.child(K::TYPE).is_none() && begins_action(name) && !is_reserved(name) {
             "a line that begins with it is that action, and calls no routine".to_string()
         } else {
             return;
@@ -349,13 +353,8 @@ impl Checker {
                 self.error("name-taken", at, format!("`{name}` has `{word}` twice"), "take one of the two out");
                 continue;
             };
-            if let Some((_, m)) = RESERVED.iter().find(|(w, _)| *w == word) {
-                self.error(
-                    "reserved-word",
-                    at,
-                    format!("`{word}` is a word of the language: {m}"),
-                    format!("choose another name, such as `{word}_1`"),
-                );
+            if is_reserved(&word) {
+                self.refuse_reserved(&word, at);
             } else {
                 first.insert(values.len() as u32);
                 self.enums_of.entry(word.clone()).or_insert(id);

@@ -71,6 +71,10 @@ impl Checker {
         let mut columns = vec![];
         for p in n.child(K::PARAMS).map(|p| p.all(K::PARAM)).unwrap_or_default() {
             let Some((name, span)) = self.declared(&p) else { continue };
+            self.refuse_reserved(&name, span);
+            if columns.iter().any(|(n, _)| *n == name) {
+                self.name_taken(span, format!("there are two columns `{name}`"), "rename one of them");
+            }
             let ty = match p.child(K::TYPE) {
                 Some(t) => self.type_of(&t),
                 None => {
