@@ -3,10 +3,11 @@
 //! Invariant: a name given twice in one event is the same actor, so it has one slot; a rule's `when`
 //! lines share their slots by name.
 
-use super::names::{Def, is_reserved};
+use super::names::Def;
 use super::{Checker, Frame, Watching};
 use crate::ast::{self, AstNode};
 use crate::level::*;
+use crate::parser::is_reserved;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;

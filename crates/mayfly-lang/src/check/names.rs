@@ -7,7 +7,7 @@ use crate::ast::{self, AstNode};
 use crate::diagnostic::{Diagnostic, Fix};
 use crate::level::*;
 use crate::near::nearest;
-use crate::parser::{OVER, RESERVED, begins_action};
+use crate::parser::{OVER, RESERVED, begins_action, is_reserved};
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
@@ -83,11 +83,6 @@ pub(crate) struct Const {
     pub node: Node,
     pub value: Option<(Value, Ty)>,
     pub busy: bool,
-}
-
-/// True of a word of the language, which nothing can be called.
-pub(super) fn is_reserved(word: &str) -> bool {
-    RESERVED.iter().any(|(w, _)| *w == word)
 }
 
 impl Checker {

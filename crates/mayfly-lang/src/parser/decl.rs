@@ -89,8 +89,7 @@ pub(super) fn head(p: &mut Parser, kind: Kind) {
     p.start(kind);
     p.eat_word("private");
     p.bump();
-    let reserved = |w: &str| super::RESERVED.iter().any(|(r, _)| *r == w);
-    if matches!(p.nth(1), IDENT | TEXT) && !p.nth_fresh(1) && !reserved(p.nth_text(1)) {
+    if matches!(p.nth(1), IDENT | TEXT) && !p.nth_fresh(1) && !super::is_reserved(p.nth_text(1)) {
         p.twice();
     }
 }

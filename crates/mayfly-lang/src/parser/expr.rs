@@ -5,8 +5,7 @@ use crate::syntax::Kind::{self, *};
 
 /// True for words that can never be an operand.
 pub(crate) fn is_no_name(word: &str) -> bool {
-    !matches!(word, "self" | "true" | "false" | "none" | "time" | "tick")
-        && super::RESERVED.iter().any(|(w, _)| *w == word)
+    !matches!(word, "self" | "true" | "false" | "none" | "time" | "tick") && super::is_reserved(word)
 }
 
 /// Functions whose parentheses hold a kind and what is asked of each of its actors.

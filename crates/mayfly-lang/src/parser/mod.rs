@@ -464,6 +464,11 @@ pub const RESERVED: &[(&str, &str)] = &[
     ("within", "a distance or bounds follow"),
 ];
 
+/// True of such a word.
+pub(crate) fn is_reserved(word: &str) -> bool {
+    RESERVED.iter().any(|(w, _)| *w == word)
+}
+
 /// The names of the built-in functions; a routine cannot take one.
 pub use expr::OVER;
 pub(crate) use stmt::begins_action;

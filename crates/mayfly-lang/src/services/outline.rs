@@ -4,7 +4,7 @@
 
 use crate::analysis::{Analysis, SymbolId, SymbolKind};
 use crate::check::is_built_in;
-use crate::parser::RESERVED;
+use crate::parser::is_reserved;
 use crate::syntax::{Kind as K, Token};
 use mayfly_base::code::Attr;
 use mayfly_base::{COLOURS, DIRECTIONS};
@@ -90,9 +90,6 @@ fn of_name(t: &Token) -> Word {
     let word = t.text();
     let named = t.parent().is_some_and(|p| matches!(p.kind(), K::NAME | K::NAME_EXPR | K::BROKEN));
     let own = DIRECTIONS.contains(&word) || COLOURS.contains(&word) || Attr::named(word).is_some();
-    let built_in = own
-        || matches!(word, "zone" | "closed" | "open" | "wrap")
-        || is_built_in(word)
-        || RESERVED.iter().any(|(w, _)| *w == word);
+    let built_in = own || matches!(word, "zone" | "closed" | "open" | "wrap") || is_built_in(word) || is_reserved(word);
     if named && !built_in { Word::Unknown } else { Word::Keyword }
 }

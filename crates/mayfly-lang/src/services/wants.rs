@@ -153,7 +153,7 @@ pub(super) fn is_operand(w: &Words, i: usize) -> bool {
                 "if" | "until" | "along" | "away" | "beyond" | "been" | "of" | "on" | "ramping" | "halted"
             );
             let test = super::words::at(Place::Test).any(|x| x.word == w.text(i));
-            !other && !test && !crate::parser::RESERVED.iter().any(|(r, _)| *r == w.text(i))
+            !other && !test && !crate::parser::is_reserved(w.text(i))
         }
         ACTOR_REF | NUMBER | DURATION | PERCENT | TEXT | R_PAREN | R_BRACKET => true,
         _ => false,
