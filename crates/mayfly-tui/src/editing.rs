@@ -111,6 +111,7 @@ impl App {
 
     /// A new text from the disk: what it says is taken into the texts, where nothing stands against it, and flown.
     pub fn take_text(&mut self, checked: Checked) {
+        self.disk.lost = None;
         let mut asks = vec![];
         let mut taken = false;
         for s in &checked.sources {

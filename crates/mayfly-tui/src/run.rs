@@ -123,7 +123,7 @@ fn turns(app: &mut App, screen: &mut Screen, inputs: &Inputs, news: &Receiver<Ne
             stale = true;
             match n {
                 News::Text(checked) => app.take_text(*checked),
-                News::Lost(why) => app.say_news(format!("{why}; the last text stays")),
+                News::Lost(why) => app.say_lost(format!("{why}; the last text stays")),
                 News::Said(what) => app.say_news(what),
                 News::Again => terminal::wipe(screen)?,
                 News::End => {

@@ -64,6 +64,9 @@ impl Pieces {
     fn pass(&mut self, event: Event) -> Vec<Event> {
         let Some(text) = &mut self.pasted else { return vec![event] };
         match &event {
+            // A line's end is read so, which no key of its own sends.
+            Event::Key(KeyEvent { code: KeyCode::Char('j'), modifiers: KeyModifiers::CONTROL, .. }) => text.push('\n'),
+            Event::Key(KeyEvent { modifiers: KeyModifiers::CONTROL, .. }) => {}
             Event::Key(KeyEvent { code: KeyCode::Char(c), .. }) => text.push(*c),
             Event::Key(KeyEvent { code: KeyCode::Enter, .. }) => text.push('\n'),
             Event::Key(KeyEvent { code: KeyCode::Tab, .. }) => text.push('\t'),
@@ -171,6 +174,13 @@ mod tests {
         let mut both = vec![pasted("q[")];
         both.extend(typed("x"));
         assert_eq!(out(&["\u{1b}[200~q[\u{1b}[201~x"]), both);
+        let mut p = Pieces::default();
+        let control = |c| Event::Key(KeyEvent::new(KeyCode::Char(c), KeyModifiers::CONTROL));
+        let mut all = typed("\u{1b}[200~a");
+        all.extend([control('j'), control('s')]);
+        all.extend(typed("b"));
+        assert!(all.into_iter().all(|e| p.take(e).is_empty()) && p.waits());
+        assert_eq!(p.end(), [pasted("a\nb")], "a line's end, and no command");
     }
 
     #[test]

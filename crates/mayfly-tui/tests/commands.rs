@@ -527,18 +527,25 @@ fn exports_are_made_of_what_is_shown() {
 #[test]
 fn an_error_of_a_key_stays_until_the_next_key_and_news_from_outside_wait_behind_it() {
     let mut d = Desk::of(LEVEL);
-    d.app.say_news("the file is gone");
+    d.app.say_lost("the file is gone");
     assert_eq!(d.app.message.0, "the file is gone", "nothing stands in its way");
     d.app.say_error("it cannot be written");
-    d.app.say_news("the file is gone");
-    d.app.say_news("its folder too");
+    d.app.say_lost("the folder is gone");
+    d.app.say_lost("the file is gone");
+    d.app.say_news("nobody looks at it");
     assert!(!d.app.tell_news());
     assert_eq!(d.app.message.0, "it cannot be written");
-    for said in ["the file is gone", "its folder too"] {
+    for said in ["the file is gone", "nobody looks at it"] {
         d.press("n");
         assert!(d.app.tell_news());
         assert_eq!(d.app.message, (said.to_string(), true));
     }
     d.press("n");
     assert!(!d.app.tell_news() && !d.app.message.1);
+    // What was lost and is read again is told no more.
+    d.app.say_error("it cannot be written");
+    d.app.say_lost("the file is gone");
+    d.app.take_text(check::check("other.may", LEVEL));
+    d.press("n");
+    assert!(!d.app.tell_news());
 }

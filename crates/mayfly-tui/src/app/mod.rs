@@ -38,8 +38,9 @@ pub struct Disk {
     pub file_name: String,
     /// The level lies in a file.
     pub has_file: bool,
-    /// Errors from outside that wait until the error on the last row, of a key, is read.
+    /// Errors from outside that wait until the error on the last row, of a key, is read; and that the files cannot be read.
     pub(crate) news: Vec<String>,
+    pub(crate) lost: Option<String>,
     /// What the world outside has to write.
     pub to_write: Vec<(Writing, String)>,
     /// Files that another program changed, against edits of one's own.
@@ -146,13 +147,21 @@ impl App {
         self.tell_news();
     }
 
+    /// The same of files that cannot be read: it is told no more once they were read again.
+    pub fn say_lost(&mut self, text: impl Into<String>) {
+        self.disk.lost = Some(text.into());
+        self.tell_news();
+    }
+
     /// Says the next news that wait, where no error stands; true where it did.
     pub fn tell_news(&mut self) -> bool {
-        let tells = !self.message.1 && !self.disk.news.is_empty();
-        if tells {
-            let next = self.disk.news.remove(0);
-            self.say_error(next);
+        if self.message.1 {
+            return false;
         }
+        let news = &mut self.disk.news;
+        let next = self.disk.lost.take().or_else(|| (!news.is_empty()).then(|| news.remove(0)));
+        let tells = next.is_some();
+        next.into_iter().for_each(|text| self.say_error(text));
         tells
     }
 }
