@@ -225,7 +225,6 @@ fn reading() {
     let none = |_: &str| Err(mayfly_lang::check::LoadError::Missing);
     let times: Vec<Duration> = (0..TURNS).map(|_| timed(|| Analysis::of("long", &t, &mut none.clone())).0).collect();
     say("  with every use of every name", median(times) * 1e3, " ms", "");
-    let a = Analysis::of("long", &t, &mut none.clone());
     for (what, from, to) in [
         ("in a rule", "n < 7", "n < 8"),
         ("of a zone's place", "z1000 = rect (0, 5)", "z1000 = rect (0, 6)"),
@@ -236,8 +235,18 @@ fn reading() {
         ("of a declared name", "zone z7 ", "zone zx "),
         ("of a type", "zone z7 =", "zone z7 : spot ="),
         ("of a value by a mistake", "zone z7 = rect (7", "zone z7 = rect (7x"),
+        ("of a name that nobody else writes", "var n2 = 0", "var n3 = 0"),
+        ("of a declaration's word", "zone z7 = ", "zne z7 = "),
+        ("that mends it", "vr n4 = 0", "var n4 = 0"),
+        ("that takes away a declaration", "var n2 = 0", "//var n2 = 0"),
+        ("that adds one to a list", "tag ripe", "tag ripe, far"),
+        ("that takes a brace away", "oil = 1 }", "oil = 1 "),
+        ("that adds a brace", "then {\n    n += 1", "then {{\n    n += 1"),
+        ("that adds a draw", "n += 1", "n += random(1, 2)"),
+        ("of a setting", "level \"long\" { rate 20 }", "level \"long\" { rate 21 }"),
     ] {
-        assert!(t.contains(from), "{from}");
+        let t = if t.contains(from) { t.clone() } else { format!("{from}\n{t}") };
+        let a = Analysis::of("long", &t, &mut none.clone());
         let other = t.replacen(from, to, 1);
         let (mut told, mut all) = (vec![], vec![]);
         for _ in 0..TURNS {
@@ -249,6 +258,7 @@ fn reading() {
         say(&format!("  again after a one-letter edit {what}"), median(told) * 1e3, " ms", "at most 30");
         say("    with every use of every name", median(all) * 1e3, " ms", "");
     }
+    let a = Analysis::of("long", &t, &mut none.clone());
     let times: Vec<Duration> = (0..TURNS).map(|_| timed(|| complete(&a, 0, t.len() / 2)).0).collect();
     say("  what can stand in the midst of it", median(times) * 1e3, " ms", "at most 16");
     let times: Vec<Duration> = (0..TURNS).map(|_| timed(|| format(&t).map(|c| c.edits().len())).0).collect();
@@ -257,6 +267,23 @@ fn reading() {
 
 fn main() {
     // `profile [recorded|many]`: one flight, to be looked at by a profiler.
+    if std::env::args().nth(1).as_deref() == Some("loop") {
+        let from = std::env::args().nth(2).unwrap();
+        let to = std::env::args().nth(3).unwrap();
+        let t = writing::long(20_000);
+        let t = if t.contains(&from) { t.clone() } else { format!("{from}\n{t}") };
+        let none = |_: &str| Err(mayfly_lang::check::LoadError::Missing);
+        let a = Analysis::of("long", &t, &mut none.clone());
+        let other = t.replacen(&from, &to, 1);
+        let mut told = vec![];
+        for _ in 0..200 {
+            let begun = Instant::now();
+            let mut tell = |_: &check::Checked| { told.push(begun.elapsed()); };
+            let _ = Analysis::telling("long", &other, &mut none.clone(), Some(&a), &mut tell);
+        }
+        say("loop", median(told) * 1e3, " ms", "");
+        return;
+    }
     if std::env::args().nth(1).as_deref() == Some("profile") {
         let how = std::env::args().nth(2);
         let many = if how.as_deref() == Some("many") { 10 } else { 1 };

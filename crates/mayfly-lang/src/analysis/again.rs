@@ -8,7 +8,6 @@ use super::symbols::{SymbolId, Symbols};
 use super::uses::{self, Use, in_order};
 use super::{Analysis, File};
 use crate::check::{Before, Found, Patch, Project};
-use crate::moved::Moves;
 use crate::parser::{self, Edited, Parse};
 use crate::syntax::{Node, node_at};
 use mayfly_base::Span;
@@ -102,10 +101,10 @@ impl Symbols {
         let around = |at: Span| if at == patch.old && !patch.is_comment { patch.new } else { by.of(at) };
         let mut new = self.clone();
         for s in &mut new.all {
-            s.at.moves(by);
+            s.at = by.of(s.at);
             s.whole = around(s.whole);
         }
-        new.declared.iter_mut().for_each(|(at, _)| at.moves(by));
+        new.declared.iter_mut().for_each(|(at, _)| *at = by.of(*at));
         new.owners = self.owners.iter().map(|(at, id)| (around(*at), *id)).collect();
         new.locals = self.locals.iter().map(|((at, name), id)| ((around(*at), name.clone()), *id)).collect();
         new

@@ -17,7 +17,7 @@ use super::{Before, Checker, Found, files, tell};
 use crate::ast::{self, AstNode};
 use crate::diagnostic::Diagnostic;
 use crate::level::{DrawForm, Level, Range, Rule, Watch};
-use crate::moved::{Moves, Shift};
+use crate::moved::{Change, Moves, Shift};
 use crate::syntax::{Kind as K, Node, NodeExt, node_at};
 use mayfly_base::{RuleId, Span};
 use std::sync::Arc;
@@ -102,6 +102,7 @@ fn piece<'k>(project: &files::Project, before: &Before, kept: &'k Kept, tree: &N
     if edited.in_comment {
         return Some((Piece::Comment, whole));
     }
+    declaration.as_ref()?;
     let old = match (unit, kind) {
         (Some((_, unit)), _) => unit.at,
         (None, Some(kind)) => item_of(kind, &edited.old).map(|n| Span::new(file, n.bytes().start, n.bytes().end))?,
@@ -187,7 +188,7 @@ impl Checker {
         let last = unit.told.end.checked_sub(kept.syntax_told)?;
         let moved = |d: &Diagnostic| {
             let mut d = d.clone();
-            d.moves(shift);
+            d.moves(&Change::of(shift));
             d
         };
         self.diagnostics.extend(kept.told.get(..first)?.iter().map(moved));
@@ -223,7 +224,7 @@ impl Checker {
         let by = self.diagnostics.len() as i64 - kept.syntax_told as i64;
         let moved = |d: &Diagnostic| {
             let mut d = d.clone();
-            d.moves(shift);
+            d.moves(&Change::of(shift));
             d
         };
         self.diagnostics.extend(kept.told.iter().map(moved));

@@ -9,7 +9,7 @@ use super::Checker;
 use super::files::Project;
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
-use crate::moved::Shift;
+use crate::moved::{Change, Moves};
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::visit;
 use mayfly_base::code::*;
@@ -44,20 +44,25 @@ impl Used {
         self.heard.insert((at, m));
     }
     /// The same after an edit, as far as it was seen at places that are kept.
-    pub fn moved(&self, by: &Shift, keep: &dyn Fn(&Span) -> bool) -> Self {
+    pub fn moved(&self, by: &Change, keep: &dyn Fn(&Span) -> bool) -> Self {
+        fn moved<T: Moves + Copy>(by: &Change, x: &T) -> T {
+            let mut x = *x;
+            x.moves(by);
+            x
+        }
         let messages = |all: &FxHashSet<(Span, MessageId)>| {
-            all.iter().filter(|(at, _)| keep(at)).map(|(at, m)| (by.of(*at), *m)).collect()
+            all.iter().filter(|(at, _)| keep(at)).map(|seen| moved(by, seen)).collect()
         };
-        let places = |all: &FxHashSet<Span>| all.iter().filter(|at| keep(at)).map(|at| by.of(*at)).collect();
+        let places = |all: &FxHashSet<Span>| all.iter().filter(|at| keep(at)).map(|at| moved(by, at)).collect();
         let fields = self.fields.iter().filter(|(at, _)| keep(at));
         let bases = self.bases.iter().filter(|((at, _), _)| keep(at));
         Self {
             sent: messages(&self.sent),
             heard: messages(&self.heard),
             held: places(&self.held),
-            fields: fields.map(|(at, f)| (by.of(*at), *f)).collect(),
+            fields: fields.map(|(at, f)| (moved(by, at), moved(by, f))).collect(),
             places: places(&self.places),
-            bases: bases.map(|((at, f), k)| ((by.of(*at), *f), *k)).collect(),
+            bases: bases.map(|(at, k)| (moved(by, at), moved(by, k))).collect(),
         }
     }
     /// Takes what was seen at other places.

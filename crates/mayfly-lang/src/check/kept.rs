@@ -10,7 +10,7 @@ use super::machines::PartStub;
 use super::{Checker, Found, names, scope};
 use crate::diagnostic::Diagnostic;
 use crate::level::Level;
-use crate::moved::{Moves, Shift};
+use crate::moved::{Change, Moves, Shift};
 use crate::parser;
 use crate::types::Ty;
 use mayfly_base::*;
@@ -89,6 +89,16 @@ impl Kept {
         &self.told[at(unit.told.start)..at(unit.told.end)]
     }
 
+    /// True where of each kind, message, actor, machine and zone all is known.
+    pub(super) fn all_is_known(&self) -> bool {
+        self.half_known.is_empty()
+            && self.half_known_messages.is_empty()
+            && self.lost_machines.is_empty()
+            && self.lost_zones.is_empty()
+            && self.broken_actors.is_empty()
+            && !self.lost_places
+    }
+
     /// The names of what a checker knows less well than the one before, once it read all that is declared; none where it knows
     /// something better.
     pub(super) fn less_is_known(&self, c: &Checker) -> Option<Vec<String>> {
@@ -137,6 +147,16 @@ impl Checker {
         self.level = level;
     }
 
+    /// True where of each kind, message, actor, machine and zone all is known.
+    pub(super) fn all_is_known(&self) -> bool {
+        self.half_known.is_empty()
+            && self.half_known_messages.is_empty()
+            && self.lost_machines.is_empty()
+            && self.lost_zones.is_empty()
+            && self.broken_actors.is_empty()
+            && !self.lost_places
+    }
+
     /// What was found out; `told` is what was wrong before the level was looked over.
     pub(super) fn found(self, told: Option<Vec<Diagnostic>>) -> Found {
         // A constant that was never asked for has no value that could be kept.
@@ -173,7 +193,7 @@ impl Checker {
     /// uses of variables: it is read again.
     pub(super) fn of_kept(found: &Found, kept: &Kept, by: &Shift, of: Span) -> Self {
         let mut level = Level::clone(&found.draft);
-        level.moves(by);
+        level.moves(&Change::of(by));
         let is_outside = |at: &Span| at.file != of.file || at.end <= of.start || of.end <= at.start;
         let types = found.types.iter().filter(|(at, _)| is_outside(at));
         let types: FxHashMap<Span, Ty> = types.map(|(at, ty)| (by.of(*at), ty.clone())).collect();
@@ -181,7 +201,7 @@ impl Checker {
         c.take_known(level);
         c.types = Some(types);
         c.names = kept.names.moved(by);
-        c.used = kept.used.moved(by, &is_outside);
+        c.used = kept.used.moved(&Change::of(by), &is_outside);
         c.watch_keys = kept.watch_keys.clone();
         c.enum_values = kept.enum_values.clone();
         c.enums_of = kept.enums_of.clone();

@@ -10,6 +10,7 @@ use super::names::{Def, listed};
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::level::*;
+use crate::moved::{Change, Moves};
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::Ty;
 use mayfly_base::code::*;
@@ -32,6 +33,18 @@ pub(crate) enum PartStub {
     Leave(StateId),
     Loop(StateId),
     Rule(StateId),
+}
+
+impl Moves for PartStub {
+    fn moves(&mut self, by: &Change) {
+        match self {
+            Self::Transition(machine, state) => {
+                machine.moves(by);
+                state.moves(by);
+            }
+            Self::Enter(state) | Self::Leave(state) | Self::Loop(state) | Self::Rule(state) => state.moves(by),
+        }
+    }
 }
 
 impl Checker {

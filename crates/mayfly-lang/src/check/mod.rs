@@ -15,6 +15,7 @@ mod binary;
 mod broken;
 mod by_hand;
 mod calls;
+mod changed_words;
 mod clocks;
 mod complementary;
 mod contradictions;

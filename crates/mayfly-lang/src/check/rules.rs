@@ -23,6 +23,15 @@ pub(super) enum Todo {
     Part(super::machines::PartNode),
 }
 
+impl Todo {
+    pub fn node(&self) -> &Node {
+        match self {
+            Self::Rule(n, _) | Self::Grouped(n, _, _) => n,
+            Self::Part(p) => &p.node,
+        }
+    }
+}
+
 impl Checker {
     /// The first rule of that title and owner. All rules are known before the first statement is read.
     pub fn rule_titled(&mut self, title: &str, owner: Option<KindId>) -> Option<RuleId> {
@@ -102,26 +111,26 @@ impl Checker {
             let group = if let Todo::Grouped(_, _, g) = t { Some(*g) } else { None };
             self.level.rules.push(Rule { group, doc: Self::doc_of(n), ..Rule::unread(title, *owner, span) });
         }
-        self.read_rules(&todo, before.and_then(|b| Unchanged::of(self, b, root)));
+        let unchanged = before.and_then(|b| Unchanged::of(self, b, root, &todo));
+        self.read_rules(&todo, unchanged);
     }
 
     /// Reads all of them but those that are `unchanged`.
-    fn read_rules(&mut self, todo: &[Todo], unchanged: Option<Unchanged>) {
-        let (mut taken, mut numbers_hold) = (vec![false; todo.len()], true);
+    fn read_rules(&mut self, todo: &[Todo], mut unchanged: Option<Unchanged>) {
         for (i, t) in todo.iter().enumerate() {
             let id = RuleId::at(i);
-            let as_it_was = unchanged.as_ref().filter(|_| numbers_hold).and_then(|u| u.take(self, id, t));
-            taken[i] = as_it_was.is_some();
-            let unit = as_it_was.unwrap_or_else(|| {
+            let unit = unchanged.as_mut().and_then(|u| u.take(self, id, t)).unwrap_or_else(|| {
                 let unit = self.unit(id, t);
-                numbers_hold &= unchanged.as_ref().is_none_or(|u| u.adds_the_same(self, id, &unit));
+                self.rules_read += 1;
+                if let Some(u) = &mut unchanged {
+                    u.note(self, &unit);
+                }
                 unit
             });
             self.units.push(unit);
         }
-        self.rules_read = taken.iter().filter(|taken| !**taken).count();
         if let Some(u) = unchanged {
-            u.take_known(self, &taken);
+            u.take_known(self);
         }
     }
 

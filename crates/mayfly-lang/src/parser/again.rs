@@ -1,5 +1,5 @@
-//! A text parsed again after a change inside one declaration, or inside a comment between two: that alone is read, all else
-//! keeps its tree.
+//! A text parsed again after a change inside one declaration or a few, or inside a comment between two: that alone is read,
+//! all else keeps its tree.
 //!
 //! Not here: what the change means ([`crate::check`]).
 //!
@@ -19,7 +19,7 @@ use std::ops::Range;
 pub(crate) struct Edited {
     /// What was replaced, in the text before.
     pub old: Range<usize>,
-    /// The declaration in which it lies, in the text before.
+    /// The declaration in which it lies, or some whole ones, in the text before.
     pub declaration: Range<usize>,
     /// By how many bytes the text grew.
     pub by: i64,
@@ -60,10 +60,10 @@ fn difference(old: &str, new: &str) -> (Range<usize>, i64) {
 }
 
 /// Parses `new`, of which `old` was the text before with the tree `before`. None where the change does not lie inside one
-/// declaration whose end is certain, now as before, or inside one comment, or on the lines of one without a brace.
+/// declaration whose end is certain, now as before, or inside one comment, or in some that can be parsed apart.
 pub(crate) fn again(before: &Parse, old: &str, new: &str) -> Option<(Parse, Edited)> {
     let (changed, by) = difference(old, new);
-    inside_one(before, new, changed.clone(), by).or_else(|| on_lines(before, new, changed, by))
+    inside_one(before, new, changed.clone(), by).or_else(|| on_pieces(before, new, changed, by))
 }
 
 /// The change lies inside one declaration whose end is certain, or inside one comment.
@@ -121,9 +121,9 @@ fn inside_one(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Opti
     Some((Parse { green, errors, tokens }, edited))
 }
 
-/// The change lies on the lines of one declaration without any brace, and of what was left behind it: they are parsed
-/// together with the declaration that follows, which has to be as it was, and are still one declaration of that kind.
-fn on_lines(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Option<(Parse, Edited)> {
+/// The change lies in some declarations and what was left behind them: they are parsed together with the one that follows,
+/// which has to be as it was. Braces that do not match move what stands behind them, so they have to match everywhere else.
+fn on_pieces(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Option<(Parse, Edited)> {
     let mut at = 0;
     let pieces: Vec<(Range<usize>, Option<Kind>)> = before
         .green
@@ -134,21 +134,18 @@ fn on_lines(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Option
             (start..at, c.into_node().map(|n| kind_of(n.kind())))
         })
         .collect();
-    let is_whole = |kind: &Option<Kind>| kind.is_some_and(|k| k != BROKEN);
-    let last = pieces.iter().rposition(|(r, _)| r.start < changed.start)?;
-    let index = pieces[..=last].iter().rposition(|(_, kind)| is_whole(kind))?;
-    let next = pieces.iter().skip(last + 1).position(|(_, kind)| is_whole(kind)).map(|n| last + 1 + n);
+    let is_whole = |(_, kind): &&(Range<usize>, Option<Kind>)| kind.is_some_and(|k| k != BROKEN);
+    let last = pieces.partition_point(|(r, _)| r.start < changed.start);
+    let index = pieces[..last].iter().rposition(|p| is_whole(&p)).unwrap_or(0);
+    let next = pieces.iter().enumerate().skip(index + 1);
+    let next = next.filter(|(_, p)| is_whole(p)).map(|(i, _)| i).find(|i| changed.end < pieces[*i].0.start);
     let behind = next.unwrap_or(pieces.len());
-    let (start, end) = (pieces[index].0.start, next.map_or(at, |n| pieces[n].0.start));
+    let (start, end) = (pieces.get(index)?.0.start, next.map_or(at, |n| pieces[n].0.start));
     let until = next.map_or(at, |n| pieces[n].0.end);
-    // Braces that do not match move what follows.
-    let breaks = |e: &SyntaxError| e.breaks == Breaks::Structure;
     let first = before.tokens.partition_point(|t| t.start < start);
     let last = before.tokens.partition_point(|t| t.start < end);
     let begins = before.tokens[..first].iter().rev().find(|t| t.kind != SPACE).is_none_or(|t| t.kind == NEWLINE);
-    let no_brace = |tokens: &[Lexeme]| !tokens.iter().any(|t| matches!(t.kind, L_BRACE | R_BRACE));
-    let is_plain = begins && no_brace(&before.tokens[first..last]) && !pieces[index].1.is_some_and(is_braced);
-    if changed.end >= end || !is_plain || before.errors.iter().any(breaks) {
+    if !begins {
         return None;
     }
     let moved = |n: usize| (n as i64 + by) as usize;
@@ -167,22 +164,39 @@ fn on_lines(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Option
     let following = before.green.children().nth(behind).map(|c| c.to_owned());
     let is_same = children.get(lines) == following.as_ref() && children.len() == lines + usize::from(next.is_some());
     let new_last = alone.tokens.partition_point(|t| t.start < cut);
-    let is_sound = alone.errors.iter().all(|e| e.start <= cut && !breaks(e))
-        && !before.errors.iter().any(|e| e.start == start || end < e.start && e.start <= until);
-    if !is_same || !no_brace(&alone.tokens[..new_last]) || !is_sound {
+    let is_sound = alone.errors.iter().all(|e| e.start <= cut)
+        && !before.errors.iter().any(|e| e.start == start && start > 0 || end < e.start && e.start <= until);
+    if !is_same || !is_sound {
+        return None;
+    }
+    let tokens = joined(before, first, last, &alone.tokens[..new_last], start, by);
+    let (old_lone, new_lone) = (lone_braces(&before.tokens), lone_braces(&tokens));
+    let matches_elsewhere = lies_in(&old_lone, start..end) && lies_in(&new_lone, start..moved(end));
+    // A kind without braces is read on where a brace behind it closes nothing.
+    let is_bare = |n: &rowan::GreenNodeData| {
+        kind_of(n.kind()) == KIND_DECL && !n.children().any(|c| c.as_node().is_some_and(|n| kind_of(n.kind()) == BODY))
+    };
+    let some_are_bare = || before.green.children().any(|c| c.as_node().is_some_and(|n| is_bare(n)));
+    if !matches_elsewhere || (!old_lone.is_empty() || !new_lone.is_empty()) && some_are_bare() {
         return None;
     }
     children.truncate(lines);
-    let kinds = children.iter().filter_map(|c| c.as_node().map(|n| kind_of(n.kind()))).filter(|k| *k != BROKEN);
-    if !kinds.eq(pieces[index].1) {
-        return None;
-    }
     let green = before.green.splice_children(index..behind, children);
-    let tokens = joined(before, first, last, &alone.tokens[..new_last], start, by);
     let mut errors: Vec<SyntaxError> = before.errors.iter().filter(|e| e.start < start).cloned().collect();
     errors.extend(alone.errors.iter().map(|e| moved_error(e, start as i64)));
     errors.extend(before.errors.iter().filter(|e| e.start > end).map(|e| moved_error(e, by)));
     Some((Parse { green, errors, tokens }, Edited { old: changed, declaration: start..end, by, in_comment: false }))
+}
+
+/// Where each brace stands that has no other.
+fn lone_braces(tokens: &[Lexeme]) -> Vec<usize> {
+    let (mut unclosed, unopened) = super::unmatched(tokens);
+    unclosed.extend(unopened);
+    unclosed
+}
+
+fn lies_in(all: &[usize], stretch: Range<usize>) -> bool {
+    all.iter().all(|at| stretch.contains(at))
 }
 
 /// The tokens of the text before, of which those from `first` to `last` are replaced by others that begin at `start`.
