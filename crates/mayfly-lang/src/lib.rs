@@ -19,6 +19,7 @@ mod moved;
 pub mod naming;
 pub mod near;
 pub mod parser;
+mod placed;
 pub mod services;
 pub mod syntax;
 pub mod types;

@@ -53,6 +53,7 @@ impl Edits {
             found: &before.found,
             file: file as u16,
             tree: files[file].tree(),
+            errors: &files[file].parse.errors,
             edited: edited.clone(),
         })
     }

@@ -102,7 +102,9 @@ fn piece<'k>(project: &files::Project, before: &Before, kept: &'k Kept, tree: &N
     if edited.in_comment {
         return Some((Piece::Comment, whole));
     }
-    declaration.as_ref()?;
+    if !edited.in_one {
+        return None;
+    }
     let old = match (unit, kind) {
         (Some((_, unit)), _) => unit.at,
         (None, Some(kind)) => item_of(kind, &edited.old).map(|n| Span::new(file, n.bytes().start, n.bytes().end))?,

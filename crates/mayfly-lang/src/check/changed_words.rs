@@ -30,43 +30,59 @@ pub(super) fn changed_words(c: &Checker, before: &Before, root: &Node) -> Option
     };
     let (was, now) = (inside(&before.tree, old), inside(root, new.start + part..new.end + part));
     let end = (edited.old.end as i64 + edited.by) as usize;
-    let change = (edited.old.clone(), edited.old.start + part..end + part);
-    let words = of_pieces(&was, &now, &change)?;
+    let errors = |at: usize| before.errors.iter().map(move |e| e.start + at);
+    let old = Side { errors: errors(0).collect(), change: edited.old.clone() };
+    let new = &c.project.parses[file as usize].errors;
+    let new =
+        Side { errors: new.iter().map(|e| e.start + part).collect(), change: edited.old.start + part..end + part };
+    let words = of_pieces((&old, &was), (&new, &now))?;
     (words.len() <= MAX_WORDS).then_some(words)
+}
+
+/// The text before, or after.
+struct Side {
+    /// Where errors of grammar lie.
+    errors: Vec<usize>,
+    /// Where it was changed.
+    change: Range<usize>,
+}
+
+impl Side {
+    /// True where nothing is wrong with a piece, and nothing was left behind it that may have been meant as part of it.
+    fn is_sound(&self, all: &[Node], i: usize) -> bool {
+        let at = all[i].bytes();
+        all[i].kind() != K::BROKEN
+            && all.get(i + 1).is_none_or(|next| next.kind() != K::BROKEN)
+            && !self.errors.iter().any(|e| at.start <= *e && *e <= at.end)
+    }
 }
 
 fn at_byte(at: usize) -> rowan::TextSize {
     rowan::TextSize::try_from(at).unwrap_or(rowan::TextSize::new(u32::MAX))
 }
 
-/// The words of those pieces that are not as they were. `change` is where the text was changed, before and after.
-fn of_pieces(was: &[Node], now: &[Node], change: &(Range<usize>, Range<usize>)) -> Option<Vec<String>> {
-    // What was left behind a declaration may have been meant as part of it.
-    let is_plain = |all: &[Node], i: usize| {
-        all[i].kind() != K::BROKEN && all.get(i + 1).is_none_or(|next| next.kind() != K::BROKEN)
-    };
-    let is_same = |i: usize, j: usize| {
-        is_plain(was, i) && is_plain(now, j) && was[i].green() == now[j].green() && !touches(&was[i], &change.0)
-    };
+/// The words of those pieces that are not as they were.
+fn of_pieces((old, was): (&Side, &[Node]), (new, now): (&Side, &[Node])) -> Option<Vec<String>> {
+    let is_same = |i: usize, j: usize| was[i].green() == now[j].green() && old.is_sound(was, i) && new.is_sound(now, j);
     let front = (0..was.len().min(now.len())).take_while(|i| is_same(*i, *i)).count();
     let rest = was.len().min(now.len()) - front;
     let back = (1..=rest).take_while(|n| is_same(was.len() - n, now.len() - n)).count();
     match (&was[front..was.len() - back], &now[front..now.len() - back]) {
-        ([a], [b]) if a.kind() == b.kind() => of_one(a, b, change),
+        ([a], [b]) if a.kind() == b.kind() => of_one((old, a), (new, b)),
         (a, b) => a.iter().chain(b).map(known_by).collect::<Option<Vec<_>>>().map(|all| all.concat()),
     }
 }
 
 /// The words of one piece that is still one of its sort.
-fn of_one(was: &Node, now: &Node, change: &(Range<usize>, Range<usize>)) -> Option<Vec<String>> {
+fn of_one((old, was): (&Side, &Node), (new, now): (&Side, &Node)) -> Option<Vec<String>> {
     match was.kind() {
         K::KIND_DECL if head(was) == head(now) => {
             let items = |n: &Node| n.child(K::BODY).map(|b| b.children().collect::<Vec<_>>()).unwrap_or_default();
-            of_pieces(&items(was), &items(now), change)
+            of_pieces((old, &items(was)), (new, &items(now)))
         }
         K::MACHINE_DECL | K::KIND_DECL => {
-            let mut words = touched_names(was, &change.0)?;
-            words.extend(touched_names(now, &change.1)?);
+            let mut words = touched_names(was, &old.change)?;
+            words.extend(touched_names(now, &new.change)?);
             Some(words)
         }
         K::ENUM_DECL | K::TAG_DECL => {
@@ -81,12 +97,6 @@ fn of_one(was: &Node, now: &Node, change: &(Range<usize>, Range<usize>)) -> Opti
         }
         _ => Some([known_by(was)?, known_by(now)?].concat()),
     }
-}
-
-/// True where a change lies in a piece, or right at its end.
-fn touches(n: &Node, change: &Range<usize>) -> bool {
-    let at = n.bytes();
-    at.start < change.end && change.start <= at.end
 }
 
 /// What stands before what is in a kind, and behind it.

@@ -125,7 +125,7 @@ impl Checker {
         let (e, ty) = self.typed(n, want, f);
         if self.types.is_some() {
             let span = self.span(n);
-            self.types.iter_mut().for_each(|t| drop(t.insert(span, ty.clone())));
+            self.types.iter_mut().for_each(|t| t.put(span, ty.clone()));
         }
         (e, ty)
     }

@@ -9,7 +9,8 @@ use super::Checker;
 use super::files::Project;
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
-use crate::moved::{Change, Moves};
+use crate::moved::Change;
+use crate::placed::Placed;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::visit;
 use mayfly_base::code::*;
@@ -21,67 +22,55 @@ use rustc_hash::{FxHashMap, FxHashSet};
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Used {
     /// Messages, each with the place where it is sent, or heard.
-    sent: FxHashSet<(Span, MessageId)>,
-    heard: FxHashSet<(Span, MessageId)>,
+    sent: Placed<(Span, MessageId), ()>,
+    heard: Placed<(Span, MessageId), ()>,
     /// Where a message is sent that a variable holds: which, is not known.
-    held: FxHashSet<Span>,
+    held: Placed<Span, ()>,
     /// Where a kind's variable stands: of which kind, by the kind that declares it.
-    fields: FxHashMap<Span, (KindId, FieldId)>,
+    fields: Placed<Span, (KindId, FieldId)>,
     /// Those of them that are written to.
-    places: FxHashSet<Span>,
+    places: Placed<Span, ()>,
     /// The kind that declares the variable of the actor that stands there.
-    bases: FxHashMap<(Span, FieldId), KindId>,
+    bases: Placed<(Span, FieldId), KindId>,
 }
 
 impl Used {
     pub fn sent(&mut self, at: Span, m: MessageId) {
-        self.sent.insert((at, m));
+        self.sent.put((at, m), ());
     }
     pub fn sent_held(&mut self, at: Span) {
-        self.held.insert(at);
+        self.held.put(at, ());
     }
     pub fn heard(&mut self, at: Span, m: MessageId) {
-        self.heard.insert((at, m));
+        self.heard.put((at, m), ());
     }
-    /// The same after an edit, as far as it was seen at places that are kept.
-    pub fn moved(&self, by: &Change, keep: &dyn Fn(&Span) -> bool) -> Self {
-        fn moved<T: Moves + Copy>(by: &Change, x: &T) -> T {
-            let mut x = *x;
-            x.moves(by);
-            x
-        }
-        let messages = |all: &FxHashSet<(Span, MessageId)>| {
-            all.iter().filter(|(at, _)| keep(at)).map(|seen| moved(by, seen)).collect()
-        };
-        let places = |all: &FxHashSet<Span>| all.iter().filter(|at| keep(at)).map(|at| moved(by, at)).collect();
-        let fields = self.fields.iter().filter(|(at, _)| keep(at));
-        let bases = self.bases.iter().filter(|((at, _), _)| keep(at));
-        Self {
-            sent: messages(&self.sent),
-            heard: messages(&self.heard),
-            held: places(&self.held),
-            fields: fields.map(|(at, f)| (moved(by, at), moved(by, f))).collect(),
-            places: places(&self.places),
-            bases: bases.map(|(at, k)| (moved(by, at), moved(by, k))).collect(),
-        }
+    /// Takes what was seen before an edit at places that are kept.
+    pub fn take(&mut self, from: &Self, by: &Change, keep: &mut dyn FnMut(&Span) -> bool) {
+        let Self { sent, heard, held, fields, places, bases } = from;
+        self.sent.take(sent, by, &mut *keep);
+        self.heard.take(heard, by, &mut *keep);
+        self.held.take(held, by, &mut *keep);
+        self.fields.take(fields, by, &mut *keep);
+        self.places.take(places, by, &mut *keep);
+        self.bases.take(bases, by, keep);
     }
-    /// Takes what was seen at other places.
-    pub fn add(&mut self, other: Self) {
-        let Self { sent, heard, held, fields, places, bases } = other;
-        self.sent.extend(sent);
-        self.heard.extend(heard);
-        self.held.extend(held);
-        self.fields.extend(fields);
-        self.places.extend(places);
-        self.bases.extend(bases);
+    /// Makes ready to be asked.
+    pub fn settle(&mut self) {
+        let Self { sent, heard, held, fields, places, bases } = self;
+        sent.settle();
+        heard.settle();
+        held.settle();
+        fields.settle();
+        places.settle();
+        bases.settle();
     }
     /// A kind's variable stands there, of the actor at `base`.
     pub fn field(&mut self, span: Span, base: Span, kind: KindId, field: FieldId) {
-        self.fields.insert(span, (kind, field));
-        self.bases.insert((base, field), kind);
+        self.fields.put(span, (kind, field));
+        self.bases.put((base, field), kind);
     }
     pub fn written(&mut self, span: Span) {
-        self.places.insert(span);
+        self.places.put(span, ());
     }
     pub fn base_kind(&self, base: Span, field: FieldId) -> Option<KindId> {
         self.bases.get(&(base, field)).copied()
@@ -90,7 +79,7 @@ impl Used {
         self.fields.iter().filter(|(s, _)| !self.places.contains(s)).map(|(_, f)| *f).collect()
     }
     fn writes(&self) -> FxHashSet<(KindId, FieldId)> {
-        self.places.iter().filter_map(|s| self.fields.get(s)).copied().collect()
+        self.places.iter().filter_map(|(s, ())| self.fields.get(s)).copied().collect()
     }
 }
 
@@ -127,13 +116,13 @@ impl Checker {
     }
 
     fn unused_messages(&mut self) {
-        let all = |of: &FxHashSet<(Span, MessageId)>| of.iter().map(|(_, m)| *m).collect::<FxHashSet<_>>();
+        let all = |of: &Placed<(Span, MessageId), ()>| of.iter().map(|((_, m), ())| *m).collect::<FxHashSet<_>>();
         let (all_sent, all_heard) = (all(&self.used.sent), all(&self.used.heard));
         for i in 0..self.level.messages.len() {
             let (id, m) = (MessageId::at(i), &self.level.messages[i]);
             let (sent, heard) = (all_sent.contains(&id), all_heard.contains(&id));
             let (code, what, help) = match (sent, heard) {
-                (false, true) if !self.used.held.is_empty() => continue,
+                (false, true) if self.used.held.iter().next().is_some() => continue,
                 (false, true) => {
                     ("never-sent", "is heard but never sent", format!("send it somewhere: `send {}`", m.name))
                 }

@@ -12,6 +12,7 @@ use crate::diagnostic::Diagnostic;
 use crate::level::Level;
 use crate::moved::{Change, Moves, Shift};
 use crate::parser;
+use crate::placed::Placed;
 use crate::types::Ty;
 use mayfly_base::*;
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -158,7 +159,8 @@ impl Checker {
     }
 
     /// What was found out; `told` is what was wrong before the level was looked over.
-    pub(super) fn found(self, told: Option<Vec<Diagnostic>>) -> Found {
+    pub(super) fn found(mut self, told: Option<Vec<Diagnostic>>) -> Found {
+        self.settle();
         // A constant that was never asked for has no value that could be kept.
         let is_whole = self.consts.iter().all(|c| c.value.is_some());
         let kept = told.filter(|_| is_whole).map(|mut told| Kept {
@@ -195,13 +197,13 @@ impl Checker {
         let mut level = Level::clone(&found.draft);
         level.moves(&Change::of(by));
         let is_outside = |at: &Span| at.file != of.file || at.end <= of.start || of.end <= at.start;
-        let types = found.types.iter().filter(|(at, _)| is_outside(at));
-        let types: FxHashMap<Span, Ty> = types.map(|(at, ty)| (by.of(*at), ty.clone())).collect();
+        let mut types = Placed::default();
+        types.take(&found.types, &Change::of(by), is_outside);
         let mut c = Self::new();
         c.take_known(level);
         c.types = Some(types);
         c.names = kept.names.moved(by);
-        c.used = kept.used.moved(&Change::of(by), &is_outside);
+        c.used.take(&kept.used, &Change::of(by), &mut |at| is_outside(at));
         c.watch_keys = kept.watch_keys.clone();
         c.enum_values = kept.enum_values.clone();
         c.enums_of = kept.enums_of.clone();

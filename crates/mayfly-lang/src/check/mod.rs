@@ -52,6 +52,7 @@ mod walks;
 use crate::diagnostic::{Diagnostic, Fix, Severity, Source};
 use crate::level::*;
 use crate::parser::{self, Parse};
+use crate::placed::Placed;
 use crate::syntax::{Kind as K, Node, NodeExt};
 use crate::types::{Ty, TypeNames};
 pub(crate) use again::Patch;
@@ -100,7 +101,7 @@ pub fn check_with(name: &str, text: &str, load: files::Load) -> Checked {
 #[derive(Debug)]
 pub struct Found {
     /// The type of each expression by its place.
-    pub types: FxHashMap<Span, Ty>,
+    pub(crate) types: Placed<Span, Ty>,
     /// The level as far as it could be read: its names are right even where it has errors.
     pub draft: Arc<Level>,
     /// How many rules and parts of machines were read, and not taken as they were.
@@ -124,6 +125,7 @@ pub(crate) struct Before<'a> {
     /// The file that was changed, its tree before, and where.
     pub file: u16,
     pub(crate) tree: Node,
+    pub(crate) errors: &'a [parser::SyntaxError],
     pub(crate) edited: parser::Edited,
 }
 
@@ -142,7 +144,7 @@ pub(crate) fn check_whole<'a>(
     let (diagnostics, found, patch) = match again {
         Some((diagnostics, found, patch)) => (diagnostics, found, Some(patch)),
         None => {
-            let (diagnostics, found) = read(&project, Some(FxHashMap::default()), before.as_ref());
+            let (diagnostics, found) = read(&project, Some(Placed::default()), before.as_ref());
             (diagnostics, found, None)
         }
     };
@@ -157,7 +159,7 @@ fn is_sound(diagnostics: &[Diagnostic]) -> bool {
 
 fn read(
     project: &Arc<files::Project>,
-    types: Option<FxHashMap<Span, Ty>>,
+    types: Option<Placed<Span, Ty>>,
     before: Option<&Before>,
 ) -> (Vec<Diagnostic>, Found) {
     let mut c = Checker::new();
@@ -309,7 +311,7 @@ pub(crate) struct Checker {
     /// What is used where, for findings.
     pub used: findings::Used,
     /// The type of each expression by its place, where that is asked for.
-    pub types: Option<FxHashMap<Span, Ty>>,
+    pub types: Option<Placed<Span, Ty>>,
     /// How many of the diagnostics are errors of grammar: they were told first.
     pub syntax_told: usize,
     /// How many rules and parts of machines were read, and not taken as they were.
@@ -429,8 +431,15 @@ impl Checker {
         self.fill_routines();
     }
 
+    /// Makes ready to be looked up what was found out place by place.
+    fn settle(&mut self) {
+        self.used.settle();
+        self.types.iter_mut().for_each(Placed::settle);
+    }
+
     /// Looks over what was read as a whole.
     fn look_over(&mut self, root: &Node) {
+        self.settle();
         self.refuse_draws();
         self.refuse_mixed_messages();
         self.refuse_private(root);

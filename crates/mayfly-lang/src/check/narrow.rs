@@ -64,7 +64,7 @@ impl Checker {
     /// Whoever looks into the text is told of which kind an actor is taken to be there.
     pub fn known_as(&mut self, object: &Expr, kind: KindId) {
         if let Some(types) = &mut self.types {
-            types.insert(object.span, Ty::Actor(Some(kind)));
+            types.put(object.span, Ty::Actor(Some(kind)));
         }
     }
 

@@ -19,6 +19,7 @@ use super::rules::Todo;
 use super::{Before, Checker, Found};
 use crate::level::{Level, Rule, Watch};
 use crate::moved::{Change, Moves, Numbers, Renumbered, Shift};
+use crate::placed::Stretches;
 use crate::syntax::{Kind as K, Node, node_at};
 use mayfly_base::{KindId, RuleId, Span, WatchId};
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -65,7 +66,7 @@ impl<'a> Unchanged<'a> {
         let unit = kept.units.iter().position(holds).filter(|i| {
             let now = was.iter().position(|w| *w == Some(*i));
             let kind = node_at(&before.tree, kept.units[*i].at.range()).map(|n| n.kind());
-            now.is_some_and(|now| Some(todo[now].node().kind()) == kind)
+            edited.in_one && now.is_some_and(|now| Some(todo[now].node().kind()) == kind)
         });
         let mut words = match unit {
             Some(_) => vec![],
@@ -194,23 +195,12 @@ impl<'a> Unchanged<'a> {
 
     /// What was found out in the rules that were taken as they were.
     pub fn take_known(&self, c: &mut Checker) {
-        let mut at: Vec<Span> = self.taken.iter().map(|i| self.kept.units[*i].at).collect();
-        at.sort_by_key(|s| (s.file, s.start));
-        let is_inside = |s: &Span| {
-            let i = at.partition_point(|u| (u.file, u.start) <= (s.file, s.start));
-            i.checked_sub(1).is_some_and(|i| at[i].file == s.file && s.end <= at[i].end)
-        };
+        let taken = || Stretches::of(self.taken.iter().map(|i| self.kept.units[*i].at).collect());
+        let (mut types_of, mut used_of) = (taken(), taken());
         if let Some(types) = &mut c.types {
-            types.reserve(self.found.types.len());
-            let inside = self.found.types.iter().filter(|(s, _)| is_inside(s));
-            let change = self.change();
-            types.extend(inside.map(|(s, ty)| {
-                let mut ty = ty.clone();
-                ty.moves(&change);
-                (self.shift.of(*s), ty)
-            }));
+            types.take(&self.found.types, &self.change(), |at| types_of.hold(at));
         }
-        c.used.add(self.kept.used.moved(&self.change(), &is_inside));
+        c.used.take(&self.kept.used, &self.change(), &mut |at| used_of.hold(at));
         c.titles_named.extend(self.kept.titles_named.iter().cloned());
     }
 }

@@ -17,6 +17,10 @@ macro_rules! still {
 
 still! { String Attr f64 u16 u64 }
 
+impl Moves for () {
+    fn moves(&mut self, _: &Change) {}
+}
+
 impl Moves for ExprKind {
     fn moves(&mut self, by: &Change) {
         match self {

@@ -141,14 +141,13 @@ impl Numbers {
         let zones = owned((old, &old.zones), (new, &new.zones), |z| (&z.name, z.of));
         let kinds = names(&old.kinds, &new.kinds, |k| k.name.as_str());
         let actors = names(&old.actors, &new.actors, |a| a.name.as_str());
-        let states = |l: &Level| -> Vec<(String, u32)> {
-            (0..l.states.len()).map(|i| (l.state_name(StateId::at(i)), l.states[i].machine.0)).collect()
-        };
-        let states = if old.states.is_empty() && new.states.is_empty() {
-            Renumbered(None)
-        } else {
-            Renumbered::aligned(&states(old), &states(new))
-        };
+        // A state by its machine, and whose machine it is.
+        fn states(l: &Level) -> Vec<(String, &str, Option<&str>)> {
+            let of = |i: usize| &l.machines[l.states[i].machine.index()];
+            let state = |i: usize| (l.state_name(StateId::at(i)), of(i).name.as_str(), kind_of(l, of(i).of));
+            (0..l.states.len()).map(state).collect()
+        }
+        let states = Renumbered::aligned(&states(old), &states(new));
         let sizes = |l: &Level| l.areas.iter().map(|a| (a.width, a.height)).collect::<Vec<_>>();
         Self {
             vars: names(&old.vars, &new.vars, |v| v.name.as_str()),

@@ -25,6 +25,8 @@ pub(crate) struct Edited {
     pub by: i64,
     /// Only the words of a comment were changed.
     pub in_comment: bool,
+    /// It lies in one declaration that has the same braces as before: nothing round the change is read otherwise.
+    pub in_one: bool,
 }
 
 impl Edited {
@@ -79,7 +81,7 @@ fn inside_one(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Opti
     let last = before.tokens.partition_point(|t| t.start < around.end);
     let is_comment = |t: &Lexeme| t.kind == COMMENT && t.start < changed.start && changed.end <= t.end;
     let comment = before.tokens[first..last].iter().find(|t| is_comment(t)).copied();
-    let mut edited = Edited { old: changed.clone(), declaration: around.clone(), by, in_comment: false };
+    let mut edited = Edited { old: changed.clone(), declaration: around.clone(), by, in_comment: false, in_one: true };
     let alone = parse(new.get(edited.grown(around.clone()))?);
     let part = alone.green.children().next()?;
     let is_whole = part.text_len() == alone.green.text_len() && alone.green.children().count() == 1;
@@ -185,7 +187,8 @@ fn on_pieces(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Optio
     let mut errors: Vec<SyntaxError> = before.errors.iter().filter(|e| e.start < start).cloned().collect();
     errors.extend(alone.errors.iter().map(|e| moved_error(e, start as i64)));
     errors.extend(before.errors.iter().filter(|e| e.start > end).map(|e| moved_error(e, by)));
-    Some((Parse { green, errors, tokens }, Edited { old: changed, declaration: start..end, by, in_comment: false }))
+    let edited = Edited { old: changed, declaration: start..end, by, in_comment: false, in_one: false };
+    Some((Parse { green, errors, tokens }, edited))
 }
 
 /// Where each brace stands that has no other.
