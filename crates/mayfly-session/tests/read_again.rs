@@ -549,7 +549,7 @@ rule "off" { when tick; then { disable rule "hot"; log person#1.oil } }
         ("define hot", "define cold = heat < 0\ndefine hot", 0),
         ("{ steered; var", "{ steered; var boots = 1; var", 0),
         ("like person { var", "like person { var lamp = 1; var", 0),
-        ("rule \"hot\"", "rule \"one\" { when start; then { log random(1, 9) } }\nrule \"hot\"", 2),
+        ("rule \"hot\"", "rule \"one\" { when start; then { log random(1, 9) } }\nrule \"hot\"", 3),
         ("when hears held(n)", "when hears held(n); when heat reaches 9", 1),
         ("rule \"heard\" { when hears held(n); then { heat = n } }\n", "", 1),
         ("rule \"rings\" {", "rule \"rings\" ", 1),
