@@ -172,8 +172,13 @@ fn on_pieces(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Optio
         return None;
     }
     let tokens = joined(before, first, last, &alone.tokens[..new_last], start, by);
+    // The same ones as where all is read.
     let (old_lone, new_lone) = (lone_braces(&before.tokens), lone_braces(&tokens));
-    let matches_elsewhere = lies_in(&old_lone, start..end) && lies_in(&new_lone, start..moved(end));
+    let mut alone_lone = lone_braces(&alone.tokens[..new_last]);
+    let follows_whole = lone_braces(&alone.tokens) == alone_lone;
+    alone_lone.iter_mut().for_each(|at| *at += start);
+    let own_lone = lone_braces(&before.tokens[first..last]);
+    let matches_elsewhere = follows_whole && old_lone == own_lone && new_lone == alone_lone;
     // A kind without braces is read on where a brace behind it closes nothing.
     let is_bare = |n: &rowan::GreenNodeData| {
         kind_of(n.kind()) == KIND_DECL && !n.children().any(|c| c.as_node().is_some_and(|n| kind_of(n.kind()) == BODY))
@@ -196,10 +201,6 @@ fn lone_braces(tokens: &[Lexeme]) -> Vec<usize> {
     let (mut unclosed, unopened) = super::unmatched(tokens);
     unclosed.extend(unopened);
     unclosed
-}
-
-fn lies_in(all: &[usize], stretch: Range<usize>) -> bool {
-    all.iter().all(|at| stretch.contains(at))
 }
 
 /// The tokens of the text before, of which those from `first` to `last` are replaced by others that begin at `start`.
