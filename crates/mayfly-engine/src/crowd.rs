@@ -63,25 +63,3 @@ impl Crowd {
         near.filter(move |o| o.x >= low && o.x <= high && (o.y - y).abs() <= reach).map(|o| o.id)
     }
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn who_is_around_is_found_where_single_precision_tells_none_apart() {
-        let xs = [-3.0, -0.0, 0.0, 1e-9, 7.1, 7.100_000_000_1, 100_000.1, 100_000.100_1, f64::from(u32::MAX)];
-        let all: Vec<One> = xs.iter().rev().zip(0..).map(|(&x, n)| One { x, y: 0.0, id: ActorId(n) }).collect();
-        let mut by_x: Vec<u64> = all.iter().zip(0..).map(|(o, n)| coarse(o.x) << 32 | n).collect();
-        by_x.sort_unstable();
-        let crowd = Crowd { all: all.clone(), by_x, ..Crowd::default() };
-        for x in xs {
-            for reach in [0.0, 1e-10, 1e-4, 3.0, 1e6] {
-                let mut found: Vec<ActorId> = crowd.around((x, 0.0), reach).collect();
-                found.sort();
-                let there = all.iter().filter(|o| o.x >= x - reach && o.x <= x + reach).map(|o| o.id);
-                assert_eq!(found, there.collect::<Vec<_>>(), "{x} {reach}");
-            }
-        }
-    }
-}

@@ -308,7 +308,7 @@ pub fn bounded(v: Value, bounds: Option<(f64, f64)>) -> Value {
 
 impl Actor {
     /// An actor with the language's own defaults.
-    pub(crate) fn blank(name: &str, kind: KindId, at: Point, facing: u32) -> Self {
+    pub fn blank(name: &str, kind: KindId, at: Point, facing: u32) -> Self {
         let rest = Rest {
             name: Arc::from(name),
             stream: Arc::from(name),

@@ -20,7 +20,7 @@ pub fn lex(text: &str) -> Vec<Lexeme> {
     let mut at = 0;
     while at < text.len() {
         let (kind, len) = next(&text[at..]);
-        debug_assert!(len > 0);
+        assert!(len > 0, "each token has a length");
         out.push(Lexeme { kind, start: at, end: at + len });
         at += len;
     }

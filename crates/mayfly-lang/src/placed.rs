@@ -61,7 +61,7 @@ impl<K: Key, V: Clone + Moves> Placed<K, V> {
     }
 
     pub fn get(&self, key: &K) -> Option<&V> {
-        debug_assert!(self.settled, "it is looked up before all was put in order");
+        assert!(self.settled, "it is looked up before all was put in order");
         self.all.binary_search_by_key(key, |(k, _)| *k).ok().map(|i| &self.all[i].1)
     }
 

@@ -2,6 +2,7 @@
 //! `cargo test -p mayfly-session --test all services::`.
 
 mod asking;
+mod boards;
 mod boxes {
     pub mod form;
     pub mod play;
@@ -13,7 +14,9 @@ mod documents;
 mod edits;
 mod engines;
 mod examples;
+mod export;
 mod expressions;
+mod first_last;
 mod formatting;
 mod fuzz;
 mod ground;
@@ -30,4 +33,5 @@ mod sensing;
 mod services;
 mod state_key;
 mod sums;
+mod template;
 mod things;

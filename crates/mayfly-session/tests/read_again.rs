@@ -63,6 +63,9 @@ fn changed(text: &str, at: usize, how: usize, with: usize) -> String {
 /// A line is taken out, stands twice, stands where another did, or a few are taken out.
 fn changed_line(text: &str, at: usize, how: usize, with: usize) -> String {
     let mut lines: Vec<&str> = text.split_inclusive('\n').collect();
+    if lines.is_empty() {
+        return "\n".into();
+    }
     let (at, with) = (at % lines.len(), with % lines.len());
     match how {
         0 => drop(lines.remove(at)),
@@ -77,6 +80,9 @@ fn changed_line(text: &str, at: usize, how: usize, with: usize) -> String {
 fn changed_word(text: &str, at: usize, how: usize, with: usize) -> String {
     let tokens: Vec<_> =
         lexer::lex(text).into_iter().filter(|t| !t.kind.is_trivia() || t.kind == Kind::COMMENT).collect();
+    if tokens.is_empty() {
+        return format!("{text}\nvar n = 0\n");
+    }
     let t = tokens[at % tokens.len()];
     let other = tokens[with % tokens.len()];
     let (word, other) = (&text[t.start..t.end], &text[other.start..other.end]);

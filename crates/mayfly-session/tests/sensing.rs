@@ -1,10 +1,12 @@
 //! Sensing by the grid against a look at everything: zones, contact and nearness after random walks.
 
 use mayfly_base::{ActorId, Value, ZoneId};
+use mayfly_engine::crowd::Crowd;
 use mayfly_engine::world::World;
 use mayfly_engine::{Engine, space};
 use mayfly_lang::check;
 use mayfly_session::headless::{self, Order};
+use mayfly_session::lower::lower;
 use mayfly_session::script::Script;
 use proptest::prelude::*;
 use proptest::test_runner::FileFailurePersistence;
@@ -110,6 +112,25 @@ proptest! {
             // Enters and leaves add up to who is inside now.
             let now = got.iter().filter(|(_, z, _)| engine.program.zones[z.index()].of.is_none()).count() as f64;
             prop_assert_eq!(&w.vars[0], &Value::Number(now), "the count of visitors at tick {} of\n{}", tick, text);
+        }
+    }
+}
+
+#[test]
+fn who_is_around_is_found_where_single_precision_tells_none_apart() {
+    let xs = [-3.0, 0.0, 1e-9, 7.1, 7.100_000_000_1, 100_000.1, 100_000.100_1, 99_999_999.0];
+    let places: String = xs.iter().rev().map(|x| format!("place mote at ({x:.12}, 0)\n")).collect();
+    let level = check::check("t.may", &format!("kind mote\n{places}")).level.expect("it reads");
+    let world = Engine::new(lower(&level)).start(1, &Default::default()).0;
+    let all: Vec<(ActorId, f64)> = world.living().map(|(id, a)| (id, a.at.x)).collect();
+    assert!(all.iter().map(|(_, x)| *x).eq(xs.into_iter().rev()));
+    let crowd = Crowd::of(&world);
+    for x in xs {
+        for reach in [0.0, 1e-10, 1e-4, 3.0, 1e6] {
+            let mut found: Vec<ActorId> = crowd.around((x, 0.0), reach).collect();
+            found.sort();
+            let there = all.iter().filter(|(_, o)| *o >= x - reach && *o <= x + reach).map(|(id, _)| *id);
+            assert_eq!(found, there.collect::<Vec<_>>(), "{x} {reach}");
         }
     }
 }

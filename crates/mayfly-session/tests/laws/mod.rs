@@ -25,7 +25,7 @@ use proptest::test_runner::{FileFailurePersistence, RngSeed};
 /// How many levels are made up; more where one asks for it.
 pub fn cases() -> u32 {
     let asked = std::env::var("MAYFLY_ORACLE_CASES").ok().and_then(|n| n.parse().ok());
-    asked.unwrap_or(if cfg!(debug_assertions) { 300 } else { 3000 })
+    asked.unwrap_or(300)
 }
 
 /// So many made-up levels: the same ones in each run, others where one asks for a number. A failing one is shrunk and not kept
