@@ -3,7 +3,12 @@
 //! Source: the Damerau-Levenshtein distance in its optimal-string-alignment form.
 
 /// The nearest of `known` to `word`, if it is near enough to be meant.
-pub fn nearest<'a>(word: &str, known: impl Iterator<Item = &'a str>) -> Option<&'a str> {
+pub fn nearest<'a>(word: &str, mut known: impl Iterator<Item = &'a str>) -> Option<&'a str> {
+    nearest_of(word, &mut known)
+}
+
+/// Compiled once for all who ask.
+fn nearest_of<'a>(word: &str, known: &mut dyn Iterator<Item = &'a str>) -> Option<&'a str> {
     if word.is_empty() || word.len() > 64 {
         return None;
     }

@@ -449,7 +449,11 @@ impl Checker {
     ///
     /// Of a text with very many mistakes and very many names, only the mistakes that are read first are compared with the names:
     /// whether a later one has a proposal may change with what is read again.
-    pub fn near<'a>(&self, word: &str, known: impl Iterator<Item = &'a str>) -> Option<String> {
+    pub fn near<'a>(&self, word: &str, mut known: impl Iterator<Item = &'a str>) -> Option<String> {
+        self.near_one(word, &mut known)
+    }
+
+    fn near_one(&self, word: &str, known: &mut dyn Iterator<Item = &str>) -> Option<String> {
         let compared = self.compared.get();
         let mut left = MAX_COMPARED.saturating_sub(compared);
         let known = known.take(left).inspect(|_| left -= 1);

@@ -278,7 +278,7 @@ impl Checker {
             if let Some(event) = event {
                 whens.push(When { event, span });
                 let mut names: Vec<String> = bound.names.iter().map(|(n, _, _)| n.clone()).collect();
-                names.sort();
+                names.sort_unstable();
                 match &first {
                     None => first = Some(names),
                     Some(other) if *other != names => {

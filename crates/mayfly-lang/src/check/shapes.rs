@@ -251,7 +251,7 @@ impl Checker {
                         cells.extend((a..=b).map(|x| (x, y)));
                     }
                 }
-                cells.sort_by_key(|(x, y)| (*y, *x));
+                cells.sort_unstable_by_key(|(x, y)| (*y, *x));
                 cells.dedup();
                 Some(Shape::Cells(cells))
             }

@@ -462,7 +462,7 @@ fn opposite_writes(level: &Level) -> Found {
     };
     let mut out = vec![];
     let mut lists: Vec<Vec<usize>> = seen.into_values().filter(|l| l.len() > 1).collect();
-    lists.sort();
+    lists.sort_unstable();
     for list in lists {
         let mut first: FxHashMap<String, (Value, usize)> = FxHashMap::default();
         for i in list {

@@ -254,7 +254,7 @@ struct Places {
 impl Places {
     fn of(kept: &Kept, shift: &Shift) -> Option<Self> {
         let mut units: Vec<(Span, usize)> = kept.units.iter().zip(0..).map(|(u, i)| (shift.of(u.at), i)).collect();
-        units.sort_by_key(|(s, _)| (s.file, s.start));
+        units.sort_unstable_by_key(|(s, _)| (s.file, s.start));
         let apart = |w: &[(Span, usize)]| w[0].0.file != w[1].0.file || w[0].0.end <= w[1].0.start;
         units.windows(2).all(apart).then_some(Self { units })
     }

@@ -187,6 +187,10 @@ impl Parser<'_> {
 
     /// `{ … }` with `item` for each statement in it. `item` must eat something.
     pub(crate) fn braces(&mut self, what: &str, mut item: impl FnMut(&mut Self)) {
+        self.braces_round(what, &mut item);
+    }
+
+    fn braces_round(&mut self, what: &str, item: &mut dyn FnMut(&mut Self)) {
         if !self.at(L_BRACE) {
             self.twice();
         }

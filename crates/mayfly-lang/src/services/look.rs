@@ -72,7 +72,7 @@ pub fn about(a: &Analysis, file: u16, at: usize) -> Option<About> {
             None => counts.push((role, 1)),
         }
     }
-    counts.sort();
+    counts.sort_unstable();
     let expr = node_at(a, &found).map(|n| a.files[file as usize].span(file, &outermost(&n)));
     Some(About {
         symbol: found.symbol,
