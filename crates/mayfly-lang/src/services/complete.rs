@@ -101,7 +101,7 @@ impl Gathered<'_> {
     fn symbols(&mut self, fits: impl Fn(&Symbol) -> bool) {
         let a = self.a;
         let mut found: Vec<&Symbol> = a.symbols.iter().map(|(_, s)| s).filter(|s| fits(s)).collect();
-        found.sort_unstable_by(|x, y| x.name.cmp(&y.name));
+        found.sort_by(|x, y| x.name.cmp(&y.name));
         found.into_iter().for_each(|s| self.symbol(s));
     }
 
