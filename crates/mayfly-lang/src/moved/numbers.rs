@@ -134,7 +134,7 @@ impl Numbers {
             name: impl Fn(&'l T) -> (&'l str, Option<KindId>),
         ) -> Renumbered {
             let keys = |l: &'l Level, all: &'l [T]| -> Vec<(&'l str, Option<&'l str>)> {
-                all.iter().map(|t| name(t)).map(|(n, of)| (n, kind_of(l, of))).collect()
+                all.iter().map(&name).map(|(n, of)| (n, kind_of(l, of))).collect()
             };
             Renumbered::aligned(&keys(old, old_all), &keys(new, new_all))
         }
