@@ -50,7 +50,7 @@ impl Checker {
             };
             let span = named.as_ref().map_or_else(|| self.span(&p), |(_, s)| *s);
             if known.is_none() {
-                self.broken_actors.insert(ActorId::at(self.level.actors.len()));
+                self.gaps.actors.insert(ActorId::at(self.level.actors.len()));
             }
             self.actors_by_name.entry(name.clone()).or_insert(ActorId::at(self.level.actors.len()));
             self.level.actors.push(Actor { name, kind, at: Point::main(0.0, 0.0), facing: 2, overrides: vec![], span });
@@ -86,7 +86,7 @@ impl Checker {
             }
             None => {
                 let near = self.near(&kind_name, self.level.kinds.iter().map(|k| k.name.as_str()));
-                self.lost_places = true;
+                self.gaps.places = true;
                 self.no_such(
                     "unknown-name",
                     kind_span,

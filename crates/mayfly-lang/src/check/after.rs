@@ -125,7 +125,7 @@ impl Checker {
         let level = &self.level;
         let mut held: FxHashMap<String, MessageId> = FxHashMap::default();
         let mut wrong: Vec<(Span, MessageId, MessageId)> = vec![];
-        let half_known = &self.half_known_messages;
+        let half_known = &self.gaps.messages;
         let same = |a: MessageId, b: MessageId| {
             if half_known.contains(&a) || half_known.contains(&b) {
                 return true;

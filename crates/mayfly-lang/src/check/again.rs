@@ -95,7 +95,7 @@ fn piece<'k>(project: &files::Project, before: &Before, kept: &'k Kept, tree: &N
     // Of a kind whose grammar is wrong less is said, wherever it is named.
     let now = grown(whole, before);
     let is_wrong = project.parses[file as usize].errors.iter().any(|e| now.range().contains(&e.start));
-    let was_wrong = unit.and_then(|(_, u)| u.owner).is_some_and(|k| kept.half_known.contains(&k));
+    let was_wrong = unit.and_then(|(_, u)| u.owner).is_some_and(|k| kept.gaps.kinds.contains(&k));
     if kind.is_some() && is_wrong != was_wrong {
         return None;
     }

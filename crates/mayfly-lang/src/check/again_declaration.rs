@@ -71,7 +71,7 @@ impl Checker {
     /// changes.
     pub(super) fn put_declaration(&mut self, n: &Node, found: &Found, patch: &Patch) -> Option<()> {
         // Of a kind that was not known whole, more may be known now.
-        if self.kind_round(n).is_some_and(|k| self.half_known.contains(&k)) {
+        if self.kind_round(n).is_some_and(|k| self.gaps.kinds.contains(&k)) {
             return None;
         }
         if self.names_what_is_later(n) {

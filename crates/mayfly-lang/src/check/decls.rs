@@ -415,12 +415,12 @@ impl Checker {
                 };
                 if params.iter().any(|(n, _)| *n == name) {
                     self.name_taken(span, format!("there are two parameters `{name}`"), "rename one of them");
-                    self.half_known_messages.insert(id);
+                    self.gaps.messages.insert(id);
                 }
                 params.push((name, ty));
             }
             if self.is_broken(&n) || params.iter().any(|(_, ty)| *ty == Ty::Broken) {
-                self.half_known_messages.insert(id);
+                self.gaps.messages.insert(id);
             }
             self.level.messages[id.index()].params = params;
         }

@@ -232,7 +232,7 @@ impl Checker {
             }
             return None;
         };
-        let id = id.filter(|id| !self.half_known_messages.contains(id));
+        let id = id.filter(|id| !self.gaps.messages.contains(id));
         let params = id.map(|id| self.level.messages[id.index()].params.clone());
         let args = e.child(K::ARGS).map(|a| a.exprs()).unwrap_or_default();
         // Of a message that only a variable names, the values' types are not known.

@@ -6,6 +6,7 @@
 //! property test holds what comes out against a level that is read for the first time.
 
 use super::findings::Used;
+use super::gaps::Gaps;
 use super::machines::PartStub;
 use super::{Checker, Found, names, scope};
 use crate::diagnostic::Diagnostic;
@@ -68,14 +69,9 @@ pub(super) struct Kept {
     gone_to: FxHashSet<String>,
     define_heights: FxHashMap<DefineId, u32>,
     may_circle: bool,
-    broken_actors: FxHashSet<ActorId>,
-    pub half_known: FxHashSet<KindId>,
-    half_known_messages: FxHashSet<MessageId>,
-    lost_machines: FxHashSet<String>,
-    lost_zones: FxHashSet<String>,
+    pub gaps: Gaps,
     pub zones_named: FxHashSet<ZoneId>,
     pub titles_named: FxHashSet<String>,
-    lost_places: bool,
     pub units: Vec<Unit>,
     /// What was told before the level was looked over, errors of grammar apart.
     pub told: Vec<Diagnostic>,
@@ -88,36 +84,6 @@ impl Kept {
     pub(super) fn told_by(&self, unit: &Unit) -> &[Diagnostic] {
         let at = |n: usize| n.saturating_sub(self.syntax_told).min(self.told.len());
         &self.told[at(unit.told.start)..at(unit.told.end)]
-    }
-
-    /// True where of each kind, message, actor, machine and zone all is known.
-    pub(super) fn all_is_known(&self) -> bool {
-        self.half_known.is_empty()
-            && self.half_known_messages.is_empty()
-            && self.lost_machines.is_empty()
-            && self.lost_zones.is_empty()
-            && self.broken_actors.is_empty()
-            && !self.lost_places
-    }
-
-    /// The names of what a checker knows less well than the one before, once it read all that is declared; none where it knows
-    /// something better.
-    pub(super) fn less_is_known(&self, c: &Checker) -> Option<Vec<String>> {
-        let none_is_better = self.half_known.is_subset(&c.half_known)
-            && self.half_known_messages.is_subset(&c.half_known_messages)
-            && self.lost_machines.is_subset(&c.lost_machines)
-            && self.lost_zones.is_subset(&c.lost_zones)
-            && self.broken_actors.is_subset(&c.broken_actors)
-            && self.lost_places <= c.lost_places;
-        let actors = c
-            .broken_actors
-            .difference(&self.broken_actors)
-            .filter_map(|a| c.level.actors.get(a.index()).map(|a| &a.name));
-        let messages = c.half_known_messages.difference(&self.half_known_messages);
-        let messages = messages.map(|m| &c.level.messages[m.index()].name);
-        let zones = c.lost_zones.difference(&self.lost_zones);
-        let names = c.lost_machines.difference(&self.lost_machines).chain(zones).chain(actors).chain(messages);
-        none_is_better.then(|| names.map(|n| n.split('#').next().unwrap_or(n).to_string()).collect())
     }
 }
 
@@ -148,16 +114,6 @@ impl Checker {
         self.level = level;
     }
 
-    /// True where of each kind, message, actor, machine and zone all is known.
-    pub(super) fn all_is_known(&self) -> bool {
-        self.half_known.is_empty()
-            && self.half_known_messages.is_empty()
-            && self.lost_machines.is_empty()
-            && self.lost_zones.is_empty()
-            && self.broken_actors.is_empty()
-            && !self.lost_places
-    }
-
     /// What was found out; `told` is what was wrong before the level was looked over.
     pub(super) fn found(mut self, told: Option<Vec<Diagnostic>>) -> Found {
         self.settle();
@@ -177,14 +133,9 @@ impl Checker {
             gone_to: self.gone_to,
             define_heights: self.define_heights,
             may_circle: self.may_circle,
-            broken_actors: self.broken_actors,
-            half_known: self.half_known,
-            half_known_messages: self.half_known_messages,
-            lost_machines: self.lost_machines,
-            lost_zones: self.lost_zones,
+            gaps: self.gaps,
             zones_named: self.zones_named,
             titles_named: self.titles_named,
-            lost_places: self.lost_places,
             units: self.units,
             syntax_told: self.syntax_told,
         });
@@ -214,14 +165,9 @@ impl Checker {
         c.gone_to = kept.gone_to.clone();
         c.define_heights = kept.define_heights.clone();
         c.may_circle = kept.may_circle;
-        c.broken_actors = kept.broken_actors.clone();
-        c.half_known = kept.half_known.clone();
-        c.half_known_messages = kept.half_known_messages.clone();
-        c.lost_machines = kept.lost_machines.clone();
-        c.lost_zones = kept.lost_zones.clone();
+        c.gaps = kept.gaps.clone();
         c.zones_named = kept.zones_named.clone();
         c.titles_named = kept.titles_named.clone();
-        c.lost_places = kept.lost_places;
         c
     }
 }

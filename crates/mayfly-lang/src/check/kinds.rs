@@ -40,7 +40,7 @@ impl Checker {
             .collect();
         for (id, n) in &nodes {
             if self.is_broken(n) {
-                self.half_known.insert(*id);
+                self.gaps.kinds.insert(*id);
             }
             let Some(part) = ast::KindDecl::cast(n).and_then(|k| k.like()) else { continue };
             let (name, span) = (part.word(), self.span(&part));
@@ -67,7 +67,7 @@ impl Checker {
                     self.error("no-kind", span, format!("`{name}` is {}, not a kind", other.what()), "name a kind")
                 }
                 None => {
-                    self.half_known.insert(*id);
+                    self.gaps.kinds.insert(*id);
                     self.unknown(&name, span, "a kind", &[]);
                 }
             }

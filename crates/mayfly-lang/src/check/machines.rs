@@ -66,7 +66,7 @@ impl Checker {
                                 Some(Def::Kind(k)) => Some(k),
                                 _ => {
                                     let near = self.near(&name, self.level.kinds.iter().map(|k| k.name.as_str()));
-                                    self.lost_machines.extend(self.declared(&n).map(|(name, _)| name));
+                                    self.gaps.machines.extend(self.declared(&n).map(|(name, _)| name));
                                     self.no_such(
                                         "no-kind",
                                         span,
@@ -151,7 +151,7 @@ impl Checker {
             let field = self.level.kinds[k.index()].fields.iter().position(|f| f.name == name);
             let kind = self.level.kinds[k.index()].name.clone();
             match (field, want) {
-                (None, _) if self.half_known.contains(&k) => {}
+                (None, _) if self.gaps.kinds.contains(&k) => {}
                 (None, _) => self.error(
                     "needs",
                     span,

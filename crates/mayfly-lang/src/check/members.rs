@@ -120,7 +120,7 @@ impl Checker {
         if let (Some(k), None) = (kind, Attr::named(name)) {
             return self.kind_member(object, k, name, at, span);
         }
-        if self.lost_zones.contains(base) {
+        if self.gaps.zones.contains(base) {
             return self.broken(span);
         }
         let help = match kind {
@@ -185,7 +185,7 @@ impl Checker {
             return (Expr { kind: ExprKind::MachineState(*m, Some(object)), span }, Ty::State(*m));
         }
         let is_lost = |x: &KindId| self.level.is_kind(k, *x);
-        if self.lost_machines.contains(name) || self.half_known.iter().any(is_lost) {
+        if self.gaps.machines.contains(name) || self.gaps.kinds.iter().any(is_lost) {
             return self.broken(span);
         }
         let kind = &self.level.kinds[k.index()];

@@ -25,6 +25,7 @@ mod exprs;
 mod files;
 mod findings;
 mod follow_ups;
+mod gaps;
 mod kept;
 mod kinds;
 mod loops;
@@ -270,24 +271,14 @@ pub(crate) struct Checker {
     pub syntax_errors: Vec<(u16, u32)>,
     /// The area whose points stand bare, in the declaration under way.
     pub here: AreaId,
-    /// Actors whose kind is wrong already: nothing more is said of them.
-    pub broken_actors: FxHashSet<ActorId>,
-    /// Kinds of which it is not known what they are like, so that they may have whatever is asked for.
-    pub half_known: FxHashSet<KindId>,
-    /// Messages of which it is not known what values they have, so that they fit whatever is given.
-    pub half_known_messages: FxHashSet<MessageId>,
-    /// Machines whose kind is not known: each kind may have one of that name.
-    pub lost_machines: FxHashSet<String>,
-    /// Zones whose kind is not known, so that they may have whatever is asked for.
-    pub lost_zones: FxHashSet<String>,
+    /// What is not known of what is declared.
+    pub gaps: gaps::Gaps,
     /// The titles of rules that are switched on or off somewhere.
     pub titles_named: FxHashSet<String>,
     /// The rules by owner and title, once one is switched on or off.
     pub rule_titles: Option<FxHashMap<(Option<KindId>, String), RuleId>>,
     /// Zones that other zones are made of.
     pub zones_named: FxHashSet<ZoneId>,
-    /// Something is placed whose kind is not known: the numbers of the others are not known either.
-    pub lost_places: bool,
     /// Which watched expressions there are, by their text and whom they are watched for.
     pub watch_keys: FxHashMap<(String, Option<KindId>), WatchId>,
     /// Values of enums, actors and states by their names, and the first enum that has a value of a name.
@@ -336,7 +327,7 @@ impl TypeNames for Checker {
         self.level.record_name(id)
     }
     fn same_params(&self, a: MessageId, b: MessageId) -> bool {
-        let known = |m: MessageId| !self.half_known_messages.contains(&m);
+        let known = |m: MessageId| !self.gaps.messages.contains(&m);
         !(known(a) && known(b)) || self.level.same_params(a, b)
     }
 }
@@ -357,15 +348,10 @@ impl Checker {
             project: Arc::default(),
             syntax_errors: vec![],
             here: AreaId::MAIN,
-            broken_actors: FxHashSet::default(),
-            half_known: FxHashSet::default(),
-            half_known_messages: FxHashSet::default(),
-            lost_machines: FxHashSet::default(),
-            lost_zones: FxHashSet::default(),
+            gaps: gaps::Gaps::default(),
             titles_named: FxHashSet::default(),
             rule_titles: None,
             zones_named: FxHashSet::default(),
-            lost_places: false,
             watch_keys: FxHashMap::default(),
             enum_values: FxHashMap::default(),
             enums_of: FxHashMap::default(),
@@ -449,7 +435,7 @@ impl Checker {
 
     /// An actor's kind, where it is known.
     pub fn actor_kind(&self, a: ActorId) -> Option<KindId> {
-        self.level.actors.get(a.index()).map(|x| x.kind).filter(|_| !self.broken_actors.contains(&a))
+        self.level.actors.get(a.index()).map(|x| x.kind).filter(|_| !self.gaps.actors.contains(&a))
     }
 
     pub fn span(&self, n: &Node) -> Span {

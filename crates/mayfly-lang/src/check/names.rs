@@ -260,7 +260,7 @@ impl Checker {
                     if let Some((name, span)) = self.declared(&n).filter(|_| points > 0) {
                         self.take(&name, span, Def::Actor(ActorId::at(actors)));
                     }
-                    self.lost_places |= self.is_broken(&n);
+                    self.gaps.places |= self.is_broken(&n);
                     actors += points;
                 }
                 K::ZONE_DECL => {
@@ -473,7 +473,7 @@ impl Checker {
             );
             return;
         }
-        if self.lost_places && name.contains('#') {
+        if self.gaps.places && name.contains('#') {
             return;
         }
         let words = ["true", "false", "none", "time", "tick"];

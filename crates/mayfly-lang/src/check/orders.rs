@@ -83,7 +83,7 @@ impl Checker {
             _ => self.used.sent_held(at),
         }
         // Of a message that only a variable names, the run finds out whether the values fit.
-        let params = match like.filter(|id| !self.half_known_messages.contains(id)) {
+        let params = match like.filter(|id| !self.gaps.messages.contains(id)) {
             Some(id) => self.level.messages[id.index()].params.clone(),
             None => {
                 let mut args = vec![];

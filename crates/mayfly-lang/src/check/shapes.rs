@@ -32,7 +32,7 @@ impl Checker {
     pub fn read_zone(&mut self, id: ZoneId, n: &Node) {
         let kind = n.exprs().first().and_then(|e| self.zone_kind(e));
         if kind.is_none() && !n.exprs().is_empty() {
-            self.lost_zones.insert(self.level.zones[id.index()].name.clone());
+            self.gaps.zones.insert(self.level.zones[id.index()].name.clone());
         }
         self.here = self.area_of(n);
         let zone = &mut self.level.zones[id.index()];

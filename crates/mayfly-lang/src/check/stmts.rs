@@ -401,7 +401,7 @@ impl Checker {
                 }
                 scopes.push(None);
                 let found = scopes.iter().find_map(|owner| self.rule_titled(&title, *owner));
-                if found.is_none() && scopes.iter().flatten().any(|k| self.half_known.contains(k)) {
+                if found.is_none() && scopes.iter().flatten().any(|k| self.gaps.kinds.contains(k)) {
                     return None;
                 }
                 let Some(rule) = found else {

@@ -278,14 +278,14 @@ impl Checker {
             let of_kind = &self.level.kinds[kind.index()];
             let machine = of_kind.machines.iter().find(|m| self.level.machines[m.index()].name == name).copied();
             let Some(machine) = machine else {
-                if self.lost_machines.contains(&name) {
+                if self.gaps.machines.contains(&name) {
                     return Some(None);
                 }
                 let has_it = of_kind.fields.iter().any(|v| v.name == name)
                     || of_kind.defines.iter().any(|d| self.level.defines[d.index()].name == name)
                     || of_kind.zones.iter().any(|z| self.level.zones[z.index()].name == name)
                     || Attr::named(&name).is_some();
-                if has_it || self.half_known.contains(&kind) {
+                if has_it || self.gaps.kinds.contains(&kind) {
                     return None;
                 }
                 let machines = of_kind.machines.iter().map(|m| self.level.machines[m.index()].name.as_str());

@@ -46,10 +46,10 @@ impl<'a> Unchanged<'a> {
         }
         let (old, new) = (&*found.draft, &c.level);
         let mut numbers = Numbers::of(old, new);
-        if !(numbers.known_ones_hold() || kept.all_is_known() && c.all_is_known()) || sees(old) != sees(new) {
+        if !(numbers.known_ones_hold() || kept.gaps.are_none() && c.gaps.are_none()) || sees(old) != sees(new) {
             return None;
         }
-        let lost = kept.less_is_known(c)?;
+        let lost = c.gaps.more_than(&kept.gaps, &c.level)?;
         let shift = edited.shift(before.file);
         let places = Places::of(kept, &shift)?;
         let spans: Vec<Span> = todo.iter().map(|t| c.span(t.node())).collect();
