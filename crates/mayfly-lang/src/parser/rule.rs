@@ -171,6 +171,8 @@ fn is_expression_event(p: &Parser) -> bool {
             R_PAREN | R_BRACKET => depth -= 1,
             IDENT if n == 0 && text == "if" => ifs = true,
             // A member may be called so: `self.turns`.
+            // What a verb speaks of may be called so: `night enters changes`.
+            IDENT if depth == 0 && n > 1 && speaks_of(p.nth_text(n - 1)) && ends_operand(p, n - 2) => {}
             IDENT if depth == 0 && n > 0 && p.nth(n - 1) != DOT => match text {
                 "changes" | "reaches" => return true,
                 "turns" if matches!(p.nth_text(n + 1), "true" | "false") => return true,
@@ -186,6 +188,30 @@ fn is_expression_event(p: &Parser) -> bool {
         }
         n += 1;
     }
+}
+
+/// True of a word behind which stands whom or what an event speaks of.
+fn speaks_of(word: &str) -> bool {
+    matches!(
+        word,
+        "enters"
+            | "leaves"
+            | "in"
+            | "touches"
+            | "touching"
+            | "from"
+            | "nears"
+            | "near"
+            | "sees"
+            | "seeing"
+            | "loses"
+            | "treads"
+            | "bumps"
+            | "presses"
+            | "pressing"
+            | "passes"
+            | "to"
+    )
 }
 
 /// True where the `n`th token can end an operand.

@@ -173,3 +173,31 @@ rule "s" { when start; then { send go; wait 1 ticks; x.turns = 9; wait 1 ticks; 
         "0 b; 1 k.turns = 9; 1 more; 2 x.m = a",
     );
 }
+
+#[test]
+fn what_an_event_speaks_of_may_be_called_as_an_event_is() {
+    says(
+        r#"
+kind person { steered; var oil = 3 }
+input changes = "c"
+input reaches = "v"
+place keeper: person at (1, 1)
+zone turns = rect (0, 0) 2 x 2
+machine m { start drops; state drops { to changes after 1s } state changes { } }
+machine k { start one; state one { to reaches after 1s } state reaches { } }
+var enters = 0
+rule "a" { when m enters changes; then { log "changes" } }
+rule "b" { when k enters reaches; then { log "reaches" } }
+rule "c" { when keeper presses changes; then { enters += 1 } }
+rule "d" { when keeper presses reaches in turns; then { log "pressed" } }
+rule "e" { when keeper in turns turns true; then { log "in" } }
+rule "f" { when enters changes; then { log "f {enters}" } }
+rule "g" { when enters reaches 2; then { log "two" } }
+rule "h" { when keeper enters turns; then { log "turns" } }
+rule "i" { when keeper.oil - enters drops to 1; then { log "one" } }
+"#,
+        &["3: keeper changes", "5: keeper changes", "7: keeper reaches"],
+        30,
+        "0 turns; 0 in; 3 f 1; 5 f 2; 5 two; 5 one; 7 pressed; 20 changes; 20 reaches",
+    );
+}
