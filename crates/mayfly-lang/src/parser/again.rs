@@ -77,6 +77,9 @@ fn inside_one(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Opti
         (start < changed.start && changed.end <= at).then_some((i, start..at, kind))
     })?;
     let kind = kind_of(kind);
+    if hangs_on_next(before, index, around.start) {
+        return None;
+    }
     let first = before.tokens.partition_point(|t| t.start < around.start);
     let last = before.tokens.partition_point(|t| t.start < around.end);
     let is_comment = |t: &Lexeme| t.kind == COMMENT && t.start < changed.start && changed.end <= t.end;
@@ -138,7 +141,10 @@ fn on_pieces(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Optio
         .collect();
     let is_whole = |(_, kind): &&(Range<usize>, Option<Kind>)| kind.is_some_and(|k| k != BROKEN);
     let last = pieces.partition_point(|(r, _)| r.start < changed.start);
-    let index = pieces[..last].iter().rposition(|p| is_whole(&p)).unwrap_or(0);
+    let mut index = pieces[..last].iter().rposition(|p| is_whole(&p)).unwrap_or(0);
+    while hangs_on_next(before, index, pieces.get(index)?.0.start) {
+        index = pieces[..index].iter().rposition(|p| is_whole(&p)).unwrap_or(0);
+    }
     let next = pieces.iter().enumerate().skip(index + 1);
     let next = next.filter(|(_, p)| is_whole(p)).map(|(i, _)| i).find(|i| changed.end < pieces[*i].0.start);
     let behind = next.unwrap_or(pieces.len());
@@ -194,6 +200,26 @@ fn on_pieces(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Optio
     errors.extend(before.errors.iter().filter(|e| e.start > end).map(|e| moved_error(e, by)));
     let edited = Edited { old: changed, declaration: start..end, by, in_comment: false, in_one: false };
     Some((Parse { green, errors, tokens }, edited))
+}
+
+/// True where the declaration before the `index`th piece, which begins at `start`, ends only because that one begins: a brace
+/// is missing in it.
+fn hangs_on_next(before: &Parse, index: usize, start: usize) -> bool {
+    let structure = |e: &&SyntaxError| e.breaks == Breaks::Structure && e.start <= start;
+    if !before.errors.iter().any(|e| structure(&e)) {
+        return false;
+    }
+    let pieces = before.green.children().take(index).map(|c| {
+        let is_whole = c.into_node().is_some_and(|n| kind_of(n.kind()) != BROKEN);
+        (usize::from(c.text_len()), is_whole)
+    });
+    let mut at = 0;
+    let mut last = None;
+    for (len, is_whole) in pieces {
+        last = if is_whole { Some(at) } else { last };
+        at += len;
+    }
+    last.is_some_and(|last| before.errors.iter().filter(structure).any(|e| last <= e.start))
 }
 
 /// Where each brace stands that has no other.
