@@ -122,16 +122,15 @@ impl Checker {
 
     /// An expression and its type; `want` helps where a bare name could be an enum's value.
     pub fn expr(&mut self, n: &Node, want: Option<&Ty>, f: &mut Frame) -> (Expr, Ty) {
-        let (e, ty) = self.typed(n, want, f);
-        if self.types.is_some() {
-            let span = self.span(n);
-            self.types.iter_mut().for_each(|t| t.put(span, ty.clone()));
+        let span = self.span(n);
+        let (e, ty) = self.typed(n, span, want, f);
+        if let Some(types) = &mut self.types {
+            types.put(span, ty.clone());
         }
         (e, ty)
     }
 
-    fn typed(&mut self, n: &Node, want: Option<&Ty>, f: &mut Frame) -> (Expr, Ty) {
-        let span = self.span(n);
+    fn typed(&mut self, n: &Node, span: Span, want: Option<&Ty>, f: &mut Frame) -> (Expr, Ty) {
         let (kind, ty) = match n.kind() {
             K::LITERAL => (ExprKind::Const(Value::Number(Self::number_of(&n.word()))), Ty::Number),
             K::DURATION_EXPR => (ExprKind::Const(Value::Duration(self.duration_of(n))), Ty::Duration),
