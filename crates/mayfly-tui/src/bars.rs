@@ -5,15 +5,16 @@ use crate::command::{Command, TABLE};
 use crate::pen::{Hit, Pen};
 use crate::theme::Role;
 use crate::view::View;
+use mayfly_lang::level::Level;
 use ratatui::layout::Rect;
 use ratatui::style::Modifier;
 use unicode_width::UnicodeWidthStr;
 
-/// The level's name; where nothing could be flown yet, as the text has it.
-fn name(app: &App) -> &str {
+/// The level that is flown; where nothing could be flown yet, as the text has it.
+fn level(app: &App) -> &Level {
     let flown = &app.session.level;
     let text = app.work.known().filter(|_| flown.is_empty());
-    text.map_or(&flown.title, |a| &a.draft().title)
+    text.map_or(flown, |a| a.draft())
 }
 
 /// The level's name and the views on the left, what the flight does on the right.
@@ -25,7 +26,7 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
         area.x + 1,
         area.y,
         area.width / 3,
-        &[("mayfly", Role::Key), ("  ", Role::Dim), (name(app), Role::Strong), ("  ", Role::Dim)],
+        &[("mayfly", Role::Key), ("  ", Role::Dim), (&level(app).title, Role::Strong), ("  ", Role::Dim)],
     );
     let left = views(app, pen, left, area);
     let live = s.is_live();
@@ -63,7 +64,9 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
     let room = area.right().saturating_sub(left + 2) as usize;
     let before = [&wrong, &found, edited, &driving, state].map(|t| pen.plain(t).width()).iter().sum::<usize>();
     // Where there is much to say, what never changes gives way, then what is told elsewhere too.
-    let full = format!("   {speed}   {}/s   seed {}{branches}{parts} ", s.level.rate.0, s.history.seed);
+    let level = level(app);
+    let seed = if s.history.seed == s.level.seed { level.seed } else { s.history.seed };
+    let full = format!("   {speed}   {}/s   seed {seed}{branches}{parts} ", level.rate.0);
     let rests =
         [full, format!("   {speed}{parts}{branches} "), format!("{parts}{branches} "), format!("{parts} "), " ".into()];
     let fits = |r: &&String| before + pen.plain(r).width() <= room;

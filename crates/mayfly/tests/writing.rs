@@ -131,9 +131,10 @@ fn a_file_that_changed_outside_is_asked_about_and_a_folder_that_cannot_be_writte
 fn a_broken_level_is_opened_in_its_text_and_mended_by_a_fix() {
     let dir = tempfile::tempdir().expect("a folder");
     let path = room(dir.path());
-    std::fs::write(&path, ROOM.replace("visits += 1", "visit += 1")).expect("written");
+    let broken = ROOM.replace("visits += 1", "visit += 1").replace("rate 10; seed 1", "rate 25; seed 9");
+    std::fs::write(&path, broken).expect("written");
     let t = Terminal::open((160, 47), &["open", &path]);
-    t.see(&["mayfly  Room", "2 Script", "1 error", "did you mean `visits`?", "F9"]);
+    t.see(&["mayfly  Room", "2 Script", "1 error", "25/s   seed 9", "did you mean `visits`?", "F9"]);
     t.keys(&["F9"]).see(&["done: write `visits`", "3 Flight"]);
     t.gone("1 error");
     t.keys(&["3"]).see(&["Cascade", "visits", "keeper"]);
