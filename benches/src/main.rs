@@ -267,23 +267,6 @@ fn reading() {
 
 fn main() {
     // `profile [recorded|many]`: one flight, to be looked at by a profiler.
-    if std::env::args().nth(1).as_deref() == Some("loop") {
-        let from = std::env::args().nth(2).unwrap();
-        let to = std::env::args().nth(3).unwrap();
-        let t = writing::long(20_000);
-        let t = if t.contains(&from) { t.clone() } else { format!("{from}\n{t}") };
-        let none = |_: &str| Err(mayfly_lang::check::LoadError::Missing);
-        let a = Analysis::of("long", &t, &mut none.clone());
-        let other = t.replacen(&from, &to, 1);
-        let mut told = vec![];
-        for _ in 0..200 {
-            let begun = Instant::now();
-            let mut tell = |_: &check::Checked| { told.push(begun.elapsed()); };
-            let _ = Analysis::telling("long", &other, &mut none.clone(), Some(&a), &mut tell);
-        }
-        say("loop", median(told) * 1e3, " ms", "");
-        return;
-    }
     if std::env::args().nth(1).as_deref() == Some("profile") {
         let how = std::env::args().nth(2);
         let many = if how.as_deref() == Some("many") { 10 } else { 1 };

@@ -123,7 +123,7 @@ impl Checker {
                 let unit = self.unit(id, t);
                 self.rules_read += 1;
                 if let Some(u) = &mut unchanged {
-                    u.note(self, &unit);
+                    u.note(self, id, &unit);
                 }
                 unit
             });

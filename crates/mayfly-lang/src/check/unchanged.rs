@@ -30,8 +30,10 @@ pub(super) struct Unchanged<'a> {
     kept: &'a Kept,
     shift: Shift,
     numbers: Numbers,
-    /// For each rule or part of a machine, which one it was; none where it is to be read.
+    /// For each rule or part of a machine, which one it was.
     was: Vec<Option<usize>>,
+    /// For each as it was, whether it is read all the same.
+    again: Vec<bool>,
     /// Those that were taken as they were.
     taken: Vec<usize>,
 }
@@ -99,8 +101,7 @@ impl<'a> Unchanged<'a> {
             }
             words = further.into_iter().filter(|w| all.insert(w.clone())).collect();
         }
-        let was = was.into_iter().map(|was| was.filter(|i| !again[*i])).collect();
-        Some(Self { found, kept, shift, numbers, was, taken: vec![] })
+        Some(Self { found, kept, shift, numbers, was, again, taken: vec![] })
     }
 
     fn change(&self) -> Change<'_> {
@@ -109,7 +110,7 @@ impl<'a> Unchanged<'a> {
 
     /// The rule of that number as it was, put where it lies now; none where it has to be read.
     pub fn take(&mut self, c: &mut Checker, id: RuleId, t: &Todo) -> Option<Unit> {
-        let i = self.was[id.index()]?;
+        let i = self.was[id.index()].filter(|i| !self.again[*i])?;
         let (found, kept) = (self.found, self.kept);
         let (old, level) = (&kept.units[i], &found.draft);
         let (n, owner, part) = match t {
@@ -172,7 +173,7 @@ impl<'a> Unchanged<'a> {
     }
 
     /// Takes note of what a rule added that was read: others speak of it by its number.
-    pub fn note(&mut self, c: &Checker, new: &Unit) {
+    pub fn note(&mut self, c: &Checker, id: RuleId, new: &Unit) {
         if !self.numbers.known_ones_hold() {
             return;
         }
@@ -181,26 +182,25 @@ impl<'a> Unchanged<'a> {
                 self.numbers.watches.set(was.index(), Some(now));
             }
         }
-        for (r, now) in c.level.ranges[new.from.ranges..new.to.ranges].iter().zip(new.from.ranges..) {
-            // By the same numbers, so no others were given.
-            if let Some(was) = self.found.draft.ranges.iter().position(|old| {
-                let mut old = old.clone();
-                old.moves(&self.change());
-                !self.numbers.lost() && old == *r
-            }) {
-                self.numbers.ranges.set(was, Some(now));
-            }
+        // Those that the same rule added before.
+        let Some(old) = self.was[id.index()].map(|i| &self.kept.units[i]) else { return };
+        for was in old.from.ranges..old.to.ranges {
+            let mut range = self.found.draft.ranges[was].clone();
+            range.moves(&self.change());
+            let is_known = !self.numbers.lost();
+            let mut added = new.from.ranges..new.to.ranges;
+            let now = added.find(|now| is_known && c.level.ranges[*now] == range);
+            self.numbers.ranges.set(was, now);
         }
     }
 
     /// What was found out in the rules that were taken as they were.
     pub fn take_known(&self, c: &mut Checker) {
-        let taken = || Stretches::of(self.taken.iter().map(|i| self.kept.units[*i].at).collect());
-        let (mut types_of, mut used_of) = (taken(), taken());
+        let mut taken = Stretches::of(self.taken.iter().map(|i| self.kept.units[*i].at).collect());
         if let Some(types) = &mut c.types {
-            types.take(&self.found.types, &self.change(), |at| types_of.hold(at));
+            types.take(&self.found.types, &self.change(), |at| taken.hold(at));
         }
-        c.used.take(&self.kept.used, &self.change(), &mut |at| used_of.hold(at));
+        c.used.take(&self.kept.used, &self.change(), &mut |at| taken.hold(at));
         c.titles_named.extend(self.kept.titles_named.iter().cloned());
     }
 }

@@ -4,7 +4,7 @@
 //! The forms of rules are in [`code`], the numbers in [`numbers`]. Not here: what the edited piece itself becomes
 //! ([`crate::check`] reads it again).
 //!
-//! Invariant: every place of a [`Level`] is moved, and every number in what belongs to a rule. (What is declared is read anew
+//! Invariant: every place of a [`Level`] is moved, and every number in what belongs to a rule. (What is declared is read again
 //! where numbers change.) Each struct is taken apart without `..`, so that a new field does not compile before it is said
 //! whether it moves; a property test holds a moved level against one that is read for the first time.
 

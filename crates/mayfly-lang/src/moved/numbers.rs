@@ -197,14 +197,17 @@ impl Numbers {
     }
 }
 
+fn field_names(k: &Kind) -> Vec<&str> {
+    k.fields.iter().map(|f| f.name.as_str()).collect()
+}
+
 /// The variables of all kinds.
 fn fields(old: &[Kind], new: &[Kind], kinds: &Renumbered) -> Renumbered {
     let mut all: Vec<Option<u32>> = vec![];
     let mut holds = true;
     for (i, k) in old.iter().enumerate() {
         let Some(now) = kinds.get(i) else { continue };
-        let names = |k: &Kind| k.fields.iter().map(|f| f.name.clone()).collect::<Vec<_>>();
-        let own = Renumbered::aligned(&names(k), &names(&new[now]));
+        let own = Renumbered::aligned(&field_names(k), &field_names(&new[now]));
         holds &= own.holds();
         all.resize(all.len().max(k.fields.len()), None);
         for (f, to) in all.iter_mut().enumerate().take(k.fields.len()) {
