@@ -70,7 +70,7 @@ fn needs(s: &Session, span: mayfly_base::Span) -> Vec<String> {
     let text = whole.map_or("", |w| a.text(w));
     let tree = mayfly_lang::parser::parse(text).tree();
     let all = tree.descendants().filter(|n| n.kind() == Kind::NEEDS);
-    all.map(|n| n.text().to_string().trim().trim_start_matches("needs").trim().to_string()).collect()
+    all.map(|n| n.to_string().trim().trim_start_matches("needs").trim().to_string()).collect()
 }
 
 /// True of what can stand behind `needs`, and nothing else.

@@ -27,28 +27,28 @@ pub fn format(text: &str) -> Result<Change, Unreadable> {
         return Err(Unreadable(parsed.errors));
     }
     let root = parsed.tree();
-    let tokens: Vec<Token> = root.descendants_with_tokens().filter_map(|e| e.into_token()).collect();
+    let tokens: Vec<Token> = root.tokens().collect();
     let mut layout = Layout::default();
     let mut edits = vec![];
     let mut gap: Vec<&Token> = vec![];
     // A text with expressions in it stays as it is, up to its end.
     let mut text_end = 0;
     for t in &tokens {
-        if usize::from(t.text_range().start()) < text_end {
+        if t.range().start < text_end {
             layout.last = Some(t.clone());
             continue;
         }
         if t.kind() == K::TEXT_PART {
-            text_end = t.parent().map_or(0, |p| p.text_range().end().into());
+            text_end = t.parent().map_or(0, |p| p.range().end);
         }
         if matches!(t.kind(), K::SPACE | K::NEWLINE) {
             gap.push(t);
             continue;
         }
         let (old, new) = layout.gap(&gap, t);
-        edits.extend(edit(usize::from(t.text_range().start()), &old, new));
+        edits.extend(edit(t.range().start, &old, new));
         if is_comment(t) {
-            let range = usize::from(t.text_range().start())..usize::from(t.text_range().end());
+            let range = t.range().start..t.range().end;
             edits.push(TextEdit::delete(range.start + t.text().trim_end().len()..range.end));
         }
         layout.take(t);

@@ -1,27 +1,15 @@
-//! The kinds of tokens and nodes of the lossless tree, and the tree's types.
+//! The kinds of tokens and nodes of the lossless tree.
 //!
-//! It says nothing about how text becomes a tree ([`crate::lexer`], [`crate::parser`]) or what a tree
-//! means ([`crate::check`]).
+//! It says nothing about how text becomes a tree ([`crate::lexer`], [`crate::parser`]), how one is kept ([`crate::tree`]), or what
+//! one means ([`crate::check`]).
 //!
-//! Invariant: the text of a tree is the text it was made from, byte for byte.
+//! Invariant: every token's kind comes before every node's.
 
-/// Declares every kind once: the enum, and the list of all in the order of their numbers.
-macro_rules! kinds {
-    ($($(#[$doc:meta])* $kind:ident,)*) => {
-        /// A token's or node's kind. Tokens come first.
-        #[allow(non_camel_case_types)]
-        #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
-        #[repr(u16)]
-        pub enum Kind {
-            $($(#[$doc])* $kind,)*
-        }
-
-        /// Every kind in order of its number.
-        static KINDS: &[Kind] = &[$(Kind::$kind,)*];
-    };
-}
-
-kinds! {
+/// A token's or node's kind. Tokens come first.
+#[allow(non_camel_case_types)]
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+#[repr(u16)]
+pub enum Kind {
     // Trivia.
     SPACE,
     NEWLINE,
@@ -189,6 +177,11 @@ impl Kind {
         self <= Self::DOC
     }
 
+    /// What is no node.
+    pub fn is_token(self) -> bool {
+        self <= Self::EOF
+    }
+
     /// Any expression node.
     pub fn is_expr(self) -> bool {
         self >= Self::NAME_EXPR && self != Self::ARGS
@@ -208,129 +201,4 @@ impl Kind {
     }
 }
 
-/// The language, for rowan.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
-pub enum Mayfly {}
-
-impl rowan::Language for Mayfly {
-    type Kind = Kind;
-
-    fn kind_from_raw(raw: rowan::SyntaxKind) -> Kind {
-        KINDS[(raw.0 as usize).min(KINDS.len() - 1)]
-    }
-
-    fn kind_to_raw(kind: Kind) -> rowan::SyntaxKind {
-        rowan::SyntaxKind(kind as u16)
-    }
-}
-
-/// A node of the tree.
-pub type Node = rowan::SyntaxNode<Mayfly>;
-/// A token of the tree.
-pub type Token = rowan::SyntaxToken<Mayfly>;
-
-/// Short ways through a tree, for whoever reads one.
-pub trait NodeExt {
-    /// The first child node of that kind.
-    fn child(&self, kind: Kind) -> Option<Node>;
-    /// All child nodes of that kind.
-    fn all(&self, kind: Kind) -> Vec<Node>;
-    /// The child expressions, in order.
-    fn exprs(&self) -> Vec<Node>;
-    /// The first own token of that kind.
-    fn tok(&self, kind: Kind) -> Option<Token>;
-    /// The texts of the own tokens, trivia apart.
-    fn words(&self) -> Vec<String>;
-    /// The first own token's text.
-    fn word(&self) -> String;
-    /// True where an own token has that text.
-    fn has_word(&self, word: &str) -> bool;
-    /// First and last byte, trivia at both ends left out.
-    fn bytes(&self) -> std::ops::Range<usize>;
-}
-
-impl NodeExt for Node {
-    fn child(&self, kind: Kind) -> Option<Node> {
-        self.children().find(|n| n.kind() == kind)
-    }
-
-    fn all(&self, kind: Kind) -> Vec<Node> {
-        self.children().filter(|n| n.kind() == kind).collect()
-    }
-
-    fn exprs(&self) -> Vec<Node> {
-        self.children().filter(|n| n.kind().is_expr()).collect()
-    }
-
-    fn tok(&self, kind: Kind) -> Option<Token> {
-        self.children_with_tokens().filter_map(|e| e.into_token()).find(|t| t.kind() == kind)
-    }
-
-    fn words(&self) -> Vec<String> {
-        self.children_with_tokens()
-            .filter_map(|e| e.into_token())
-            .filter(|t| !t.kind().is_trivia())
-            .map(|t| t.text().to_string())
-            .collect()
-    }
-
-    fn word(&self) -> String {
-        self.children_with_tokens()
-            .filter_map(|e| e.into_token())
-            .find(|t| !t.kind().is_trivia())
-            .map_or(String::new(), |t| t.text().to_string())
-    }
-
-    fn has_word(&self, word: &str) -> bool {
-        self.children_with_tokens().filter_map(|e| e.into_token()).any(|t| t.text() == word)
-    }
-
-    fn bytes(&self) -> std::ops::Range<usize> {
-        // A broken text has nodes with nothing in them.
-        let range: std::ops::Range<usize> = self.text_range().into();
-        match (trivia_at(&self.green(), false), trivia_at(&self.green(), true)) {
-            (Ok(before), Ok(after)) => range.start + before..range.end - after,
-            _ => range.start..range.start,
-        }
-    }
-}
-
-/// How many bytes of trivia lie at a node's beginning or end, looked at from that end inward; the error is
-/// the length of a node in which there is nothing else. The bare tree is asked: no node is made for it.
-fn trivia_at(n: &rowan::GreenNodeData, from_end: bool) -> Result<usize, usize> {
-    let mut children = n.children();
-    let mut trivia = 0;
-    while let Some(child) = if from_end { children.next_back() } else { children.next() } {
-        match child {
-            rowan::NodeOrToken::Token(t) if !<Mayfly as rowan::Language>::kind_from_raw(t.kind()).is_trivia() => {
-                return Ok(trivia);
-            }
-            rowan::NodeOrToken::Token(t) => trivia += usize::from(t.text_len()),
-            rowan::NodeOrToken::Node(n) => match trivia_at(n, from_end) {
-                Ok(inner) => return Ok(trivia + inner),
-                Err(all) => trivia += all,
-            },
-        }
-    }
-    Err(trivia)
-}
-
-/// The outermost node that stands exactly there, spaces round it left out.
-pub(crate) fn node_at(tree: &Node, bytes: std::ops::Range<usize>) -> Option<Node> {
-    let size = |n: usize| rowan::TextSize::try_from(n).ok();
-    let range = rowan::TextRange::new(size(bytes.start)?, size(bytes.end)?);
-    let node = tree.text_range().contains_range(range).then(|| tree.covering_element(range))?.into_node()?;
-    node.ancestors().filter(|n| n.bytes() == bytes).last()
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn kinds_stand_at_their_own_numbers() {
-        for (i, k) in KINDS.iter().enumerate() {
-            assert_eq!(*k as usize, i, "{k:?}");
-        }
-    }
-}
+pub use crate::tree::{Element, Node, Token};

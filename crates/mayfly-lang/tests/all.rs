@@ -5,3 +5,4 @@ mod diagnostics;
 mod edits;
 mod mistakes;
 mod services;
+mod trees;

@@ -9,7 +9,7 @@ use super::uses::{self, Use, in_order};
 use super::{Analysis, File};
 use crate::check::{Before, Found, Patch, Project};
 use crate::parser::{self, Edited, Parse};
-use crate::syntax::{Node, node_at};
+use crate::syntax::Node;
 use mayfly_base::Span;
 use rustc_hash::FxHashMap;
 use std::cell::RefCell;
@@ -67,7 +67,7 @@ pub(super) fn uses(before: &Analysis, files: &[File], found: &Found, patch: &Pat
         let uses = before.uses.iter().map(|u| Use { at: patch.shift.of(u.at), ..*u }).collect();
         return Some((symbols, uses));
     }
-    let node = node_at(&files.get(file as usize)?.tree(), patch.new.range())?;
+    let node = files.get(file as usize)?.tree().node_at(patch.new.range())?;
     symbols.retitle(file, &node)?;
     let ids = symbols.replace_locals(file, &node, patch.new);
     let shift = &patch.shift;

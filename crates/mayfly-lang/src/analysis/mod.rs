@@ -51,8 +51,8 @@ impl File {
     pub fn broken_from(&self) -> Option<usize> {
         let first = self.parse.errors.iter().map(|e| e.start).min()?;
         let mut decls = self.tree().children();
-        let broken = decls.find(|n| usize::from(n.text_range().end()) >= first.min(self.text.trim_end().len()));
-        Some(broken.map_or(first, |n| crate::syntax::NodeExt::bytes(&n).start))
+        let broken = decls.find(|n| n.range().end >= first.min(self.text.trim_end().len()));
+        Some(broken.map_or(first, |n| n.bytes().start))
     }
 
     /// Its lossless tree.

@@ -7,7 +7,7 @@
 
 use super::File;
 use crate::ast::{self, AstNode};
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use mayfly_base::Span;
 use rustc_hash::FxHashMap;
 
@@ -125,7 +125,7 @@ impl Symbols {
             for (n, f) in files.iter().enumerate() {
                 for node in f.tree().children().filter(|c| (c.kind() == K::KIND_DECL) == kinds) {
                     let of = ast::MachineDecl::cast(&node).and_then(|m| m.of());
-                    let of = of.and_then(|k| s.global(n as u16, &k.word()));
+                    let of = of.and_then(|k| s.global(n as u16, k.word()));
                     s.declaration(n as u16, &node, of);
                 }
             }
@@ -179,7 +179,7 @@ impl Symbols {
     }
 
     fn add(&mut self, file: u16, kind: SymbolKind, name: &Node, whole: &Node, of: Option<SymbolId>) -> SymbolId {
-        self.add_at(file, kind, name.word(), span(file, name), whole, of)
+        self.add_at(file, kind, name.word().to_string(), span(file, name), whole, of)
     }
 
     fn add_at(
@@ -249,7 +249,7 @@ impl Symbols {
                     let Some(tile) = row.child(K::NAME) else { continue };
                     self.add(file, S::Tile, &tile, &row, None);
                     // A tag that stands here is declared by it.
-                    let tokens = row.children_with_tokens().filter_map(|e| e.into_token());
+                    let tokens = row.own_tokens();
                     let mut tokens = tokens.filter(|t| !t.kind().is_trivia()).skip_while(|t| t.text() != "tagged");
                     while tokens.next().is_some_and(|t| t.text() == "tagged" || t.kind() == K::COMMA)
                         && let Some(tag) = tokens.next().filter(|t| t.kind() == K::IDENT)
@@ -310,8 +310,7 @@ impl Symbols {
     /// A clock's units, and the enum of the names of their values, which is called as the unit.
     fn units(&mut self, file: u16, n: &Node, clock: SymbolId) {
         for item in n.all(K::CLOCK_ITEM) {
-            let words: Vec<_> =
-                item.children_with_tokens().filter_map(|e| e.into_token()).filter(|t| t.kind() == K::IDENT).collect();
+            let words: Vec<_> = item.own_tokens().filter(|t| t.kind() == K::IDENT).collect();
             let [unit, rest @ ..] = words.as_slice() else { continue };
             if matches!(unit.text(), "speed" | "starts") {
                 continue;
@@ -388,6 +387,6 @@ pub(super) fn span(file: u16, n: &Node) -> Span {
 }
 
 pub(super) fn token_span(file: u16, t: &crate::syntax::Token) -> Span {
-    let r = t.text_range();
-    Span::new(file, r.start().into(), r.end().into())
+    let r = t.range();
+    Span::new(file, r.start, r.end)
 }

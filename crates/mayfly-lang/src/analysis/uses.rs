@@ -11,7 +11,7 @@ use super::symbols::{SymbolId, SymbolKind as S, Symbols, span, token_span};
 use crate::ast::{self, AstNode};
 use crate::check::Found;
 use crate::level::Level;
-use crate::syntax::{Kind as K, Node, NodeExt, Token};
+use crate::syntax::{Element, Kind as K, Node, Token};
 use crate::types::Ty;
 use mayfly_base::*;
 use rustc_hash::FxHashMap;
@@ -66,7 +66,7 @@ pub(super) fn in_order(mut uses: Vec<Use>) -> Vec<Use> {
 fn derive(files: &[File], symbols: &mut Symbols) {
     for (n, f) in files.iter().enumerate() {
         for k in f.tree().children().filter(|c| c.kind() == K::KIND_DECL) {
-            let base = ast::KindDecl::cast(&k).and_then(|k| k.like()).and_then(|b| symbols.global(n as u16, &b.word()));
+            let base = ast::KindDecl::cast(&k).and_then(|k| k.like()).and_then(|b| symbols.global(n as u16, b.word()));
             if let (Some(id), Some(base)) = (symbols.owner(n as u16, &k), base) {
                 symbols.like.insert(id, base);
             }
@@ -96,10 +96,10 @@ pub(super) fn locals(file: u16, root: &Node, symbols: &mut Symbols) {
                 let args = n.child(K::CALL_EXPR).and_then(|c| c.child(K::ARGS)).map(|a| a.exprs()).unwrap_or_default();
                 for a in args.iter().filter(|a| a.kind() == K::NAME_EXPR) {
                     let word = a.word();
-                    if symbols.global(file, &word).is_none()
+                    if symbols.global(file, word).is_none()
                         && let Some(owner) = owner_of(&n)
                     {
-                        symbols.local(file, &word, span(file, a), &owner);
+                        symbols.local(file, word, span(file, a), &owner);
                     }
                 }
                 None
@@ -107,7 +107,7 @@ pub(super) fn locals(file: u16, root: &Node, symbols: &mut Symbols) {
             _ => None,
         };
         let (Some(name), Some(owner)) = (name, owner_of(&n)) else { continue };
-        symbols.local(file, &name.word(), span(file, &name), &owner);
+        symbols.local(file, name.word(), span(file, &name), &owner);
     }
 }
 
@@ -123,8 +123,8 @@ impl Reader<'_> {
     fn walk(&mut self, root: &Node) {
         for e in root.descendants_with_tokens() {
             match e {
-                rowan::NodeOrToken::Node(n) => self.node(&n),
-                rowan::NodeOrToken::Token(t) => self.token(&t),
+                Element::Node(n) => self.node(&n),
+                Element::Token(t) => self.token(&t),
             }
         }
     }
@@ -143,7 +143,7 @@ impl Reader<'_> {
                 self.note(at, symbol);
             }
             K::NAME_EXPR if n.tok(K::IDENT).is_some() => {
-                let symbol = self.bare(n, &n.word());
+                let symbol = self.bare(n, n.word());
                 self.note(at, symbol);
             }
             _ => {}
@@ -161,7 +161,7 @@ impl Reader<'_> {
                 self.note(at, symbol);
             }
             K::TEXT => {
-                let switches = |p: &Node| matches!(p.word().as_str(), "enable" | "disable") && p.has_word("rule");
+                let switches = |p: &Node| matches!(p.word(), "enable" | "disable") && p.has_word("rule");
                 let of_rule = parent.as_ref().is_some_and(|p| p.kind() == K::STMT && switches(p));
                 if of_rule {
                     let title = t.text().trim_matches('"');
@@ -192,9 +192,8 @@ impl Reader<'_> {
         let clock = match p.kind() {
             K::CLOCK_ITEM => self.symbols.owner(self.file, &p.parent()?),
             _ => {
-                let stmt =
-                    p.parent().filter(|s| s.kind() == K::STMT && matches!(s.word().as_str(), "advance" | "set"))?;
-                self.symbols.global(self.file, &stmt.child(K::NAME)?.word())
+                let stmt = p.parent().filter(|s| s.kind() == K::STMT && matches!(s.word(), "advance" | "set"))?;
+                self.symbols.global(self.file, stmt.child(K::NAME)?.word())
             }
         }?;
         let value = || {
@@ -207,15 +206,15 @@ impl Reader<'_> {
     fn name(&self, n: &Node) -> Option<SymbolId> {
         let (word, parent) = (n.word(), n.parent()?);
         match parent.kind() {
-            K::MEMBER_EXPR => self.member(&parent, &word),
-            K::NEEDS => self.symbols.member(self.kind_round(n)?, &word),
-            K::PART if parent.word() == "start" => self.state_round(n, &word),
-            K::TRANSITION | K::ONE_OF_ROW => self.state_round(n, &word),
+            K::MEMBER_EXPR => self.member(&parent, word),
+            K::NEEDS => self.symbols.member(self.kind_round(n)?, word),
+            K::PART if parent.word() == "start" => self.state_round(n, word),
+            K::TRANSITION | K::ONE_OF_ROW => self.state_round(n, word),
             K::EVENT if parent.children().any(|c| c.kind() == K::VERB && c.word() == "passes") => {
-                let clock = parent.child(K::WHO)?.exprs().first()?.word();
-                self.symbols.member(self.symbols.global(self.file, &clock)?, &word)
+                let clock = parent.child(K::WHO)?.expr()?;
+                self.symbols.member(self.symbols.global(self.file, clock.word())?, word)
             }
-            _ => self.symbols.global(self.file, &word),
+            _ => self.symbols.global(self.file, word),
         }
     }
 
@@ -252,8 +251,8 @@ impl Reader<'_> {
             // `place lamp … { lit = true }`: a variable of that kind.
             K::ASSIGN_STMT if parent.exprs().first() == Some(n) => {
                 let decl = parent.parent().filter(|b| b.kind() == K::BODY)?.parent()?;
-                let kind = decl.exprs().into_iter().next()?;
-                let of = self.symbols.global(self.file, &kind.word())?;
+                let kind = decl.expr()?;
+                let of = self.symbols.global(self.file, kind.word())?;
                 self.symbols.member(of, word)
             }
             K::BINARY_EXPR if parent.has_word("is") && parent.exprs().get(1) == Some(n) => {
@@ -277,9 +276,9 @@ impl Reader<'_> {
             }
             // `tide.run(hour)`
             K::ARGS => {
-                let call = parent.parent()?.exprs().into_iter().next()?;
-                let clock = call.exprs().into_iter().next().filter(|_| call.kind() == K::MEMBER_EXPR)?;
-                let clock = self.symbols.global(self.file, &clock.word())?;
+                let call = parent.parent()?.expr()?;
+                let clock = call.expr().filter(|_| call.kind() == K::MEMBER_EXPR)?;
+                let clock = self.symbols.global(self.file, clock.word())?;
                 (self.symbols.get(clock).kind == S::Clock).then(|| self.symbols.member(clock, word)).flatten()
             }
             // `open.roaring` after `is`: the outer state.
@@ -338,7 +337,7 @@ impl Reader<'_> {
         n.ancestors().find_map(|a| match a.kind() {
             K::KIND_DECL => self.symbols.owner(self.file, &a),
             K::MACHINE_DECL => {
-                ast::MachineDecl::cast(&a).and_then(|m| m.of()).and_then(|k| self.symbols.global(self.file, &k.word()))
+                ast::MachineDecl::cast(&a).and_then(|m| m.of()).and_then(|k| self.symbols.global(self.file, k.word()))
             }
             _ => None,
         })
@@ -347,15 +346,15 @@ impl Reader<'_> {
     /// The symbol that an expression names, where it is a name or a member.
     fn thing(&self, e: &Node) -> Option<SymbolId> {
         match e.kind() {
-            K::NAME_EXPR => self.bare(e, &e.word()),
-            K::MEMBER_EXPR => self.member(e, &e.child(K::NAME)?.word()),
+            K::NAME_EXPR => self.bare(e, e.word()),
+            K::MEMBER_EXPR => self.member(e, e.child(K::NAME)?.word()),
             _ => None,
         }
     }
 
     /// What a member stands for.
     fn member(&self, n: &Node, word: &str) -> Option<SymbolId> {
-        let base = n.exprs().into_iter().next()?;
+        let base = n.expr()?;
         if let Some(of) = self.holder(&base)
             && let Some(found) = self.symbols.member(of, word).or_else(|| match self.symbols.get(of).kind {
                 // `gate is open.roaring`
@@ -413,7 +412,7 @@ impl Reader<'_> {
         let name = &self.symbols.get(local).name;
         let mut who = owner.descendants().filter(|d| matches!(d.kind(), K::WHO | K::STMT));
         let who = who.find(|d| d.child(K::NAME).is_some_and(|n| n.word() == *name) && d.has_word("as"))?;
-        let kind = who.exprs().into_iter().next()?;
-        self.symbols.global(self.file, &kind.word()).filter(|k| self.symbols.get(*k).kind == S::Kind)
+        let kind = who.expr()?;
+        self.symbols.global(self.file, kind.word()).filter(|k| self.symbols.get(*k).kind == S::Kind)
     }
 }

@@ -17,7 +17,7 @@ pub use event::*;
 pub use expr::*;
 pub use stmt::*;
 
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 
 /// A node whose form is known.
 pub trait AstNode: Sized {
@@ -34,7 +34,7 @@ fn part(n: &Node, word: &str) -> Option<Node> {
 
 /// The expression behind that word.
 fn value(n: &Node, word: &str) -> Option<Node> {
-    part(n, word).and_then(|p| p.exprs().into_iter().next())
+    part(n, word).and_then(|p| p.expr())
 }
 
 /// The expressions behind that word.
@@ -45,7 +45,7 @@ fn values(n: &Node, word: &str) -> Vec<Node> {
 /// The expressions behind each of several such words.
 fn each(n: &Node, word: &str) -> Vec<Node> {
     let parts = n.children().filter(|c| c.kind() == K::PART && c.word() == word);
-    parts.filter_map(|p| p.exprs().into_iter().next()).collect()
+    parts.filter_map(|p| p.expr()).collect()
 }
 
 /// Who or which zone is named behind that word.
@@ -78,7 +78,7 @@ macro_rules! forms {
                 fn cast(n: &crate::syntax::Node) -> Option<Self> {
                     let verbs: &[&str] = &[$($verb),*];
                     let fits = n.kind() == crate::syntax::Kind::$kind
-                        && (verbs.is_empty() || verbs.contains(&crate::syntax::NodeExt::word(n).as_str()));
+                        && (verbs.is_empty() || verbs.contains(&n.word()));
                     fits.then(|| Self(n.clone()))
                 }
 

@@ -7,7 +7,7 @@ use super::names::Def;
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::level::*;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -17,7 +17,7 @@ impl Checker {
     /// Names every actor, so that any expression can name any of them.
     pub fn name_all_actors(&mut self, root: &Node) {
         let mut numbered = FxHashMap::default();
-        for n in root.children().filter(|n| n.kind() == K::PLACE_DECL) {
+        for n in root.all(K::PLACE_DECL) {
             self.name_actors(&n, &mut numbered);
         }
     }
@@ -25,7 +25,7 @@ impl Checker {
     /// Where they stand, and what they have of their own.
     pub fn fill_actors(&mut self, root: &Node) {
         let mut next = 0;
-        for n in root.children().filter(|n| n.kind() == K::PLACE_DECL) {
+        for n in root.all(K::PLACE_DECL) {
             next = self.fill_place(&n, next);
         }
     }
@@ -59,7 +59,7 @@ impl Checker {
 
     pub fn fill_place(&mut self, n: &Node, mut next: usize) -> usize {
         let named = self.declared(n);
-        let Some(kind_node) = n.exprs().first().cloned() else {
+        let Some(kind_node) = n.expr() else {
             return next + ast::PlaceDecl::cast(n).map_or(0, |p| p.points().len());
         };
         let (kind_name, kind_span) = (Self::text_of(&kind_node), self.span(&kind_node));
@@ -152,14 +152,12 @@ impl Checker {
         for item in body.children() {
             let span = self.span(&item);
             if item.kind() == K::ATTRIBUTE {
-                if self.takes_too_much(&item.word(), &item.exprs()) {
+                if self.takes_too_much(item.word(), &item.exprs()) {
                     continue;
                 }
                 let me = f.me;
                 out.extend(
-                    self.attribute(&item.word(), &item.exprs(), span, me)
-                        .into_iter()
-                        .map(|(a, e)| Override::Attr(a, e)),
+                    self.attribute(item.word(), &item.exprs(), span, me).into_iter().map(|(a, e)| Override::Attr(a, e)),
                 );
                 continue;
             }

@@ -6,7 +6,7 @@
 use super::Checker;
 use crate::diagnostic::{Diagnostic, Severity};
 use crate::level::*;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use mayfly_base::code::*;
 use mayfly_base::*;
 use rustc_hash::FxHashMap;
@@ -193,15 +193,9 @@ impl Checker {
             return;
         }
         let mut rules: Vec<(Span, String)> = vec![];
-        let mut walk = root.preorder();
-        while let Some(event) = walk.next() {
-            let rowan::WalkEvent::Enter(n) = event else { continue };
-            // No rule stands in another.
-            if n.kind() == K::RULE {
-                walk.skip_subtree();
-                if let Some(title) = n.tok(K::TEXT) {
-                    rules.push((self.span(&n), self.plain_text(&title)));
-                }
+        for n in root.descendants().filter(|n| n.kind() == K::RULE) {
+            if let Some(title) = n.tok(K::TEXT) {
+                rules.push((self.span(&n), self.plain_text(&title)));
             }
         }
         rules.sort_by_key(|(s, _)| (s.file, s.start));

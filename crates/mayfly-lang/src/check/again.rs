@@ -18,7 +18,7 @@ use crate::ast::{self, AstNode};
 use crate::diagnostic::Diagnostic;
 use crate::level::{DrawForm, Level, Range, Rule, Watch};
 use crate::moved::{Change, Moves, Shift};
-use crate::syntax::{Kind as K, Node, NodeExt, node_at};
+use crate::syntax::{Kind as K, Node};
 use mayfly_base::{RuleId, Span};
 use std::sync::Arc;
 
@@ -85,7 +85,7 @@ pub(super) fn grown(at: Span, before: &Before) -> Span {
 fn piece<'k>(project: &files::Project, before: &Before, kept: &'k Kept, tree: &Node) -> Option<(Piece<'k>, Span)> {
     let (edited, file) = (&before.edited, before.file);
     let whole = Span::new(file, edited.declaration.start, edited.declaration.end);
-    let declaration = node_at(&before.tree, whole.range());
+    let declaration = before.tree.node_at(whole.range());
     let holds = |u: &Unit| {
         let (at, old) = (u.at.range(), &edited.old);
         u.at.file == file && at.start < old.start && old.end < at.end
@@ -112,8 +112,8 @@ fn piece<'k>(project: &files::Project, before: &Before, kept: &'k Kept, tree: &N
     };
     let start = project.parts.iter().find(|p| p.file == file)?.start;
     let new = grown(old, before).range();
-    let was = node_at(&before.tree, old.range())?;
-    let node = node_at(tree, new.start + start..new.end + start).filter(|n| n.kind() == was.kind())?;
+    let was = before.tree.node_at(old.range())?;
+    let node = tree.node_at(new.start + start..new.end + start).filter(|n| n.kind() == was.kind())?;
     let told = |d: &Diagnostic| d.span.file == file && old.start <= d.span.start && d.span.start <= old.end;
     if let Some((index, unit)) = unit {
         // A mistake in its title was told before the rule was read.
@@ -143,7 +143,7 @@ const NOWHERE: Span = Span { file: u16::MAX, start: 0, end: 0 };
 fn meant_elsewhere(n: &Node) -> Vec<String> {
     let title = n.tok(K::TEXT).map(|_| "titled".to_string());
     let leads = n.descendants().filter_map(|d| match d.kind() {
-        K::TRANSITION | K::ONE_OF_ROW => d.child(K::NAME).map(|name| name.word()),
+        K::TRANSITION | K::ONE_OF_ROW => d.child(K::NAME).map(|name| name.word().to_string()),
         K::STMT if d.word() == "go" => ast::Go::cast(&d).and_then(|g| g.to()).map(|e| Checker::text_of(&e)),
         _ => None,
     });

@@ -10,20 +10,17 @@
 use super::again::Patch;
 use super::{Checker, Found};
 use crate::ast::{self, AstNode};
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Element, Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
-use rowan::NodeOrToken;
 
 /// True where a part of a declaration means something for it alone, its type apart.
 pub(super) fn is_own(n: &Node, part: &Node) -> bool {
     match n.kind() {
         K::VAR_DECL => part.kind().is_expr() || part.kind() == K::BOUNDS,
         K::ZONE_DECL => part.kind().is_shape() || part.kind() == K::BODY,
-        K::PLACE_DECL => {
-            part.kind() == K::BODY || part.kind() == K::PART && matches!(part.word().as_str(), "at" | "facing")
-        }
+        K::PLACE_DECL => part.kind() == K::BODY || part.kind() == K::PART && matches!(part.word(), "at" | "facing"),
         K::CONST_DECL | K::PATH_DECL | K::TIMER_DECL | K::ATTRIBUTE | K::SIGHT_ITEM | K::DEFINE_DECL => {
             part.kind().is_expr()
         }
@@ -37,12 +34,12 @@ fn meant_for_others(n: &Node) -> Vec<String> {
     let mut words = vec![];
     for child in n.children_with_tokens() {
         match child {
-            NodeOrToken::Node(c) if is_own(n, &c) => {}
-            NodeOrToken::Node(c) => words.push(Checker::text_of(&c)),
-            NodeOrToken::Token(t) if t.kind().is_trivia() => {}
-            NodeOrToken::Token(t) if n.kind() == K::LEVEL_DECL && t.kind() == K::TEXT => {}
-            NodeOrToken::Token(t) if t.kind() == K::RAW_TEXT => {}
-            NodeOrToken::Token(t) => words.push(t.text().to_string()),
+            Element::Node(c) if is_own(n, &c) => {}
+            Element::Node(c) => words.push(Checker::text_of(&c)),
+            Element::Token(t) if t.kind().is_trivia() => {}
+            Element::Token(t) if n.kind() == K::LEVEL_DECL && t.kind() == K::TEXT => {}
+            Element::Token(t) if t.kind() == K::RAW_TEXT => {}
+            Element::Token(t) => words.push(t.text().to_string()),
         }
     }
     words
@@ -101,7 +98,8 @@ impl Checker {
             K::LEVEL_DECL => self.level.title = self.plain_text(&n.tok(K::TEXT)?),
             K::MAP_DECL => self.put_map(n, AreaId::MAIN)?,
             K::AREA_DECL => {
-                let name = n.child(K::NAME)?.word();
+                let name = n.child(K::NAME)?;
+                let name = name.word();
                 let id = self.level.areas.iter().position(|a| a.name == name)?;
                 self.put_map(n, AreaId::at(id))?;
             }
@@ -192,10 +190,10 @@ impl Checker {
             self.level.kinds[kind.index()].sights = vec![self.sight(n)?];
             return Some(());
         }
-        if matches!(word.as_str(), "steered" | "passes" | "carries" | "falls") || self.takes_too_much(&word, &exprs) {
+        if matches!(word, "steered" | "passes" | "carries" | "falls") || self.takes_too_much(word, &exprs) {
             return None;
         }
-        for (attr, value) in self.attribute(&word, &exprs, span, Some(kind)) {
+        for (attr, value) in self.attribute(word, &exprs, span, Some(kind)) {
             let attrs = &mut self.level.kinds[kind.index()].attrs;
             attrs.iter_mut().find(|(a, _)| *a == attr)?.1 = value;
         }
@@ -250,7 +248,7 @@ impl Checker {
 
 /// All names in a piece, in order.
 pub(super) fn names_in(n: &Node) -> Vec<String> {
-    let tokens = n.descendants_with_tokens().filter_map(|e| e.into_token());
+    let tokens = n.tokens();
     tokens.filter(|t| matches!(t.kind(), K::IDENT | K::ACTOR_REF)).map(|t| t.text().to_string()).collect()
 }
 

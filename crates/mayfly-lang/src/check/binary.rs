@@ -5,7 +5,7 @@
 //! Invariant: two operands that do not go together are one error.
 
 use super::{Checker, Frame};
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -13,8 +13,8 @@ use mayfly_base::*;
 impl Checker {
     pub(super) fn unary(&mut self, n: &Node, f: &mut Frame) -> (Expr, Ty) {
         let span = self.span(n);
-        let Some(x) = n.exprs().first().cloned() else { return self.broken(span) };
-        match n.word().as_str() {
+        let Some(x) = n.expr() else { return self.broken(span) };
+        match n.word() {
             "not" => {
                 let x = self.expect(&x, &Ty::Flag, f);
                 (self.fold(Expr { kind: ExprKind::Not(Box::new(x)), span }), Ty::Flag)
@@ -86,7 +86,7 @@ impl Checker {
         };
         let compares = matches!(sign, BinOp::Eq | BinOp::Ne | BinOp::Lt | BinOp::Le | BinOp::Gt | BinOp::Ge);
         let bare = |c: &Self, n: &Node| {
-            n.kind() == K::NAME_EXPR && !c.names.contains_key(&n.word()) && f.find(&n.word()).is_none()
+            n.kind() == K::NAME_EXPR && !c.names.contains_key(n.word()) && f.find(n.word()).is_none()
         };
         let ((a, ta), (b, tb)) = if compares && bare(self, left) && !bare(self, right) {
             let (b, tb) = self.expr(right, None, f);

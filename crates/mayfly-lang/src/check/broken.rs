@@ -8,7 +8,7 @@ use super::files::Project;
 use crate::diagnostic::{Diagnostic, Severity};
 use crate::lexer::Lexeme;
 use crate::parser::Breaks;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use rustc_hash::{FxHashMap, FxHashSet};
 use std::ops::Range;
 

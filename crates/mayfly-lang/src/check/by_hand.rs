@@ -8,7 +8,7 @@ use super::{Checker, Frame};
 use crate::diagnostic::{Diagnostic, Severity};
 use crate::level::*;
 use crate::parser;
-use crate::syntax::{Kind as K, NodeExt};
+use crate::syntax::Kind as K;
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -85,7 +85,7 @@ pub fn expression(level: &Level, text: &str) -> Result<(Expr, Ty), Box<Diagnosti
     if let Some(e) = parsed.errors.first() {
         return Err(broken(&e.message, &e.help));
     }
-    let Some(node) = parsed.tree().exprs().first().cloned() else {
+    let Some(node) = parsed.tree().expr() else {
         return Err(broken("there is no expression here", "write one, such as `lamps_lit == 3`"));
     };
     let mut c = Checker::of_level(level);
@@ -155,7 +155,7 @@ impl Checker {
 /// A duration as a person types it: `10s`, `1m 30s`, `4 ticks`. None where it is none.
 pub fn duration(text: &str, rate: Rate) -> Option<Micros> {
     let parsed = parser::parse_expression(text);
-    let node = parsed.tree().exprs().first().cloned()?;
+    let node = parsed.tree().expr()?;
     if !parsed.errors.is_empty() || node.kind() != K::DURATION_EXPR {
         return None;
     }

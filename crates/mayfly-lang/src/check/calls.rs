@@ -5,7 +5,7 @@
 use super::names::Def;
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -103,7 +103,7 @@ impl Checker {
         let args = n.child(K::ARGS).map(|a| a.exprs()).unwrap_or_default();
         if callee.kind() == K::MEMBER_EXPR
             && let Some((member, _)) = self.declared(callee).filter(|(m, _)| m == "run")
-            && let Some(Def::Clock(c)) = callee.exprs().first().and_then(|b| self.names.get(&b.word())).map(|(d, _)| *d)
+            && let Some(Def::Clock(c)) = callee.exprs().first().and_then(|b| self.names.get(b.word())).map(|(d, _)| *d)
         {
             let _ = member;
             return self.clock_run(c, &args, span);
@@ -393,7 +393,7 @@ impl Checker {
         let span = self.span(n);
         let word = n.word();
         let Some(who) = n.child(K::WHO) else { return self.broken(span) };
-        let Some(name_node) = who.exprs().first().cloned() else { return self.broken(span) };
+        let Some(name_node) = who.expr() else { return self.broken(span) };
         let name = Self::text_of(&name_node);
         let at = self.span(&name_node);
         let (of, ty) = match self.names.get(&name).map(|(d, _)| *d) {
@@ -429,7 +429,7 @@ impl Checker {
         let part = |find: fn(&ast::OverExpr) -> Option<Node>| form.as_ref().and_then(find);
         let value_part = part(if word == "nearest" { ast::OverExpr::to } else { ast::OverExpr::value });
         let test_part = part(ast::OverExpr::test).or_else(|| ast::AllExpr::cast(n).and_then(|a| a.test()));
-        let value = match (&value_part, word.as_str()) {
+        let value = match (&value_part, word) {
             (Some(v), "nearest") => {
                 // The one that is asked for is not a candidate itself.
                 let hidden = f.visible.pop();
@@ -451,13 +451,11 @@ impl Checker {
         };
         let test = match (test_part, value_part) {
             (Some(t), _) => Some(self.expect(&t, &Ty::Flag, f)),
-            (None, Some(t)) if matches!(word.as_str(), "some" | "every" | "count") => {
-                Some(self.expect(&t, &Ty::Flag, f))
-            }
+            (None, Some(t)) if matches!(word, "some" | "every" | "count") => Some(self.expect(&t, &Ty::Flag, f)),
             _ => None,
         };
         f.visible.truncate(seen);
-        let (what, ty) = match word.as_str() {
+        let (what, ty) = match word {
             "all" => (OverWhat::All, Ty::List(Box::new(ty))),
             "count" => (OverWhat::Count, Ty::Number),
             "some" => (OverWhat::Some, Ty::Flag),

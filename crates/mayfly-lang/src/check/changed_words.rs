@@ -7,7 +7,7 @@
 use super::again::grown;
 use super::again_declaration::names_in;
 use super::{Before, Checker};
-use crate::syntax::{Kind as K, Node, NodeExt, Token};
+use crate::syntax::{Kind as K, Node, Token};
 use mayfly_base::Span;
 use rustc_hash::FxHashSet;
 use std::ops::Range;
@@ -25,8 +25,8 @@ pub(super) fn changed_words(c: &Checker, before: &Before, root: &Node) -> Option
     let old = edited.declaration.clone();
     let new = grown(Span::new(file, old.start, old.end), before).range();
     let inside = |tree: &Node, at: Range<usize>| -> Vec<Node> {
-        let nodes = tree.children().filter(|n| n.text_range().end() > at_byte(at.start));
-        nodes.take_while(|n| n.text_range().start() < at_byte(at.end)).collect()
+        let nodes = tree.children().filter(|n| n.range().end > at.start);
+        nodes.take_while(|n| n.range().start < at.end).collect()
     };
     let (was, now) = (inside(&before.tree, old), inside(root, new.start + part..new.end + part));
     let end = (edited.old.end as i64 + edited.by) as usize;
@@ -57,13 +57,9 @@ impl Side {
     }
 }
 
-fn at_byte(at: usize) -> rowan::TextSize {
-    rowan::TextSize::try_from(at).unwrap_or(rowan::TextSize::new(u32::MAX))
-}
-
 /// The words of those pieces that are not as they were.
 fn of_pieces((old, was): (&Side, &[Node]), (new, now): (&Side, &[Node])) -> Option<Vec<String>> {
-    let is_same = |i: usize, j: usize| was[i].green() == now[j].green() && old.is_sound(was, i) && new.is_sound(now, j);
+    let is_same = |i: usize, j: usize| was[i].is_like(&now[j]) && old.is_sound(was, i) && new.is_sound(now, j);
     let front = (0..was.len().min(now.len())).take_while(|i| is_same(*i, *i)).count();
     let rest = was.len().min(now.len()) - front;
     let back = (1..=rest).take_while(|n| is_same(was.len() - n, now.len() - n)).count();
@@ -101,30 +97,32 @@ fn of_one((old, was): (&Side, &Node), (new, now): (&Side, &Node)) -> Option<Vec<
 
 /// What stands before what is in a kind, and behind it.
 fn head(kind: &Node) -> Vec<String> {
-    let body = kind.child(K::BODY).map(|b| b.text_range());
-    let tokens = kind.descendants_with_tokens().filter_map(|e| e.into_token());
-    let own = tokens.filter(|t| !t.kind().is_trivia() && body.is_none_or(|b| !b.contains_range(t.text_range())));
+    let body = kind.child(K::BODY).map(|b| b.range());
+    let tokens = kind.tokens();
+    let own = tokens.filter(|t| {
+        !t.kind().is_trivia() && body.as_ref().is_none_or(|b| !(b.start <= t.range().start && t.range().end <= b.end))
+    });
     own.map(|t| t.text().to_string()).collect()
 }
 
 /// The names of a kind, a machine or a state that a change touches; none where it touches another word of it.
 fn touched_names(n: &Node, change: &Range<usize>) -> Option<Vec<String>> {
     let is_touched = |t: &Token| {
-        let at = t.text_range();
-        usize::from(at.start()) <= change.end && change.start <= usize::from(at.end()) && !t.kind().is_trivia()
+        let at = t.range();
+        at.start <= change.end && change.start <= at.end && !t.kind().is_trivia()
     };
     let declares = |p: &Node| matches!(p.kind(), K::MACHINE_DECL | K::STATE_DECL | K::KIND_DECL);
     let is_name = |t: &Token| {
         let name = t.parent().filter(|p| p.kind() == K::NAME);
         name.and_then(|p| p.parent()).is_some_and(|p| declares(&p))
     };
-    let tokens = n.descendants_with_tokens().filter_map(|e| e.into_token());
+    let tokens = n.tokens();
     tokens.filter(is_touched).map(|t| is_name(&t).then(|| t.text().to_string())).collect()
 }
 
 /// The words by which others know a declaration, or an item of a kind; none where it means more than its words tell.
 fn known_by(n: &Node) -> Option<Vec<String>> {
-    let names = |n: &Node| n.all(K::NAME).iter().map(NodeExt::word).collect::<Vec<_>>();
+    let names = |n: &Node| n.all(K::NAME).iter().map(|n| n.word().to_string()).collect::<Vec<_>>();
     match n.kind() {
         K::VAR_DECL | K::CONST_DECL | K::DEFINE_DECL | K::ROUTINE_DECL | K::TABLE_DECL | K::MESSAGE_DECL => {
             Some(names(n))
@@ -172,9 +170,7 @@ fn hangs_on_others(n: &Node) -> bool {
 pub(super) fn known_through(c: &Checker, root: &Node, at: Span) -> Option<Vec<String>> {
     let start = c.project.parts.iter().find(|p| p.file == at.file)?.start;
     let (start, end) = (at.start as usize + start, at.end as usize + start);
-    let range = rowan::TextRange::new(rowan::TextSize::try_from(start).ok()?, rowan::TextSize::try_from(end).ok()?);
-    let element = root.covering_element(range);
-    let name = element.into_token().and_then(|t| t.parent())?;
+    let name = root.token_at(start).filter(|t| end <= t.range().end)?.parent()?;
     // The item of a kind, or the declaration.
     let is_item = |n: &Node| {
         let of = n.parent().filter(|p| p.kind() == K::BODY).and_then(|b| b.parent());

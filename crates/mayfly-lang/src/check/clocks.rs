@@ -6,7 +6,7 @@ use super::names::Def;
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::level::*;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -23,7 +23,7 @@ impl Checker {
         let mut clock = Clock { name, units: vec![], speed: (1_000_000, 1_000_000), starts: vec![], span };
         let (mut speed, mut starts) = (None, None);
         for item in n.all(K::CLOCK_ITEM) {
-            match item.word().as_str() {
+            match item.word() {
                 "speed" => speed = Some(item),
                 "starts" => starts = Some(item),
                 _ => self.clock_unit(&item, &mut clock),
@@ -100,7 +100,7 @@ impl Checker {
 
     /// Says so where a unit, or one of its values, takes a word of the language.
     fn refuse_reserved_in(&mut self, unit: &Node) {
-        let tokens = unit.children_with_tokens().filter_map(|e| e.into_token());
+        let tokens = unit.own_tokens();
         let names: Vec<_> = tokens.filter(|t| t.kind() == K::IDENT).collect();
         let values = names.iter().skip_while(|t| t.text() != "named").skip(1);
         for t in names.iter().take(1).chain(values) {

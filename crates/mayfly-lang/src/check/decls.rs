@@ -6,7 +6,7 @@
 use super::names::Def;
 use super::{Checker, Frame};
 use crate::level::*;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -20,7 +20,7 @@ const MAX_IN_A_ROW: u32 = 200;
 impl Checker {
     /// `level "T" { rate 20; seed 7; edges closed }`.
     pub fn settings(&mut self, root: &Node) {
-        let all: Vec<Node> = root.children().filter(|n| n.kind() == K::LEVEL_DECL).collect();
+        let all: Vec<Node> = root.all(K::LEVEL_DECL);
         if let Some(second) = all.get(1) {
             let span = self.span(second);
             self.error(
@@ -38,18 +38,19 @@ impl Checker {
         let mut set: Vec<String> = vec![];
         for a in n.all(K::ATTRIBUTE) {
             let span = self.span(&a);
-            if set.contains(&a.word()) {
-                self.error("name-taken", span, format!("`{}` is set twice", a.word()), "take one of the two out");
+            let word = a.word();
+            if set.iter().any(|s| s == word) {
+                self.error("name-taken", span, format!("`{word}` is set twice"), "take one of the two out");
                 continue;
             }
-            set.push(a.word());
-            if self.takes_too_much(&a.word(), &a.exprs()) {
+            set.push(word.to_string());
+            if self.takes_too_much(word, &a.exprs()) {
                 continue;
             }
-            let value = a.exprs().first().cloned();
+            let value = a.expr();
             let text = value.as_ref().map(Self::text_of).unwrap_or_default();
             let number = text.replace('_', "").parse::<f64>().ok();
-            match a.word().as_str() {
+            match word {
                 "rate" => match number {
                     Some(r) if (1.0..=240.0).contains(&r) && r.fract() == 0.0 => self.level.rate = Rate(r as u32),
                     _ => self.error(
@@ -103,7 +104,7 @@ impl Checker {
             ("set", Some(t)) => Ty::Set(Box::new(t)),
             ("tally", Some(t)) => Ty::Tally(Box::new(t)),
             ("state", Some(_)) => {
-                let name = n.child(K::TYPE).map(|t| t.word()).unwrap_or_default();
+                let name = n.child(K::TYPE).map(|t| t.word().to_string()).unwrap_or_default();
                 match self.level.machines.iter().position(|m| m.name == name) {
                     Some(m) => Ty::State(MachineId::at(m)),
                     None => {
@@ -189,7 +190,7 @@ impl Checker {
         }
         for i in 0..self.consts.len() {
             let (value, ty) = self.const_value(i);
-            let name = self.consts[i].node.child(K::NAME).map_or(String::new(), |n| n.word());
+            let name = self.consts[i].node.child(K::NAME).map_or(String::new(), |n| n.word().to_string());
             self.level.consts.push((name, value, ty));
         }
     }
@@ -198,7 +199,7 @@ impl Checker {
     fn first_value(&mut self, node: &Node, name: &str, me: Option<KindId>) -> (Ty, Expr, Option<(f64, f64)>) {
         let mut f = Frame { me, title: name.to_string(), ..Frame::default() };
         let declared = node.child(K::TYPE).map(|t| self.type_of(&t));
-        let Some(value) = node.exprs().first().cloned() else {
+        let Some(value) = node.expr() else {
             return (declared.unwrap_or(Ty::Broken), Expr::constant(Value::None), None);
         };
         let (ty, first) = match declared {
@@ -391,7 +392,7 @@ impl Checker {
     }
 
     pub fn fill_messages(&mut self, root: &Node) {
-        for n in root.children().filter(|n| n.kind() == K::MESSAGE_DECL) {
+        for n in root.all(K::MESSAGE_DECL) {
             let Some((name, span)) = self.declared(&n) else { continue };
             let Some((Def::Message(id), at)) = self.names.get(&name).copied() else { continue };
             if at != span {

@@ -8,7 +8,7 @@ use super::{Checker, Frame, Watching};
 use crate::ast::{self, AstNode};
 use crate::level::*;
 use crate::parser::is_reserved;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -68,13 +68,13 @@ impl Checker {
             "start" => return Some(Event::Start),
             "tick" => return Some(Event::Tick),
             "every" => {
-                let e = n.exprs().first().cloned()?;
+                let e = n.expr()?;
                 let period = self.period(&e);
                 let first = form.from().map_or(period, |e| self.period(&e));
                 return Some(Event::Every { first, period });
             }
             "after" => {
-                let e = n.exprs().first().cloned()?;
+                let e = n.expr()?;
                 return Some(Event::After(self.period(&e)));
             }
             "hears" => return self.hears(n, f, bound),
@@ -84,7 +84,7 @@ impl Checker {
         let every = |c: &mut Self| form.every().map_or(1, |e| c.period(&e));
         match verb.as_str() {
             "ends" => {
-                let e = subject.exprs().first().cloned()?;
+                let e = subject.expr()?;
                 let (name, at) = (Self::text_of(&e), self.span(&subject));
                 if e.kind() == K::NAME_EXPR && !self.names.contains_key(&name) && f.find(&name).is_none() {
                     self.error("no-timer", at, format!("`{name}` is no timer"), "declare one: `timer flood = 30s`");
@@ -219,8 +219,8 @@ impl Checker {
     }
 
     fn hears(&mut self, n: &Node, f: &mut Frame, bound: &mut Bound) -> Option<Event> {
-        let e = n.child(K::EV_MESSAGE)?.exprs().first().cloned()?;
-        let callee = if e.kind() == K::CALL_EXPR { e.exprs().first().cloned()? } else { e.clone() };
+        let e = n.child(K::EV_MESSAGE)?.expr()?;
+        let callee = if e.kind() == K::CALL_EXPR { e.expr()? } else { e.clone() };
         let (name, at) = (Self::text_of(&callee), self.span(&callee));
         let Some((heard, id)) = self.heard(&callee, &name, at, f) else {
             // The names of its values are named all the same.

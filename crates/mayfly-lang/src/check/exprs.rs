@@ -6,7 +6,7 @@
 use super::names::Def;
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::arith;
 use mayfly_base::code::*;
@@ -132,7 +132,7 @@ impl Checker {
 
     fn typed(&mut self, n: &Node, span: Span, want: Option<&Ty>, f: &mut Frame) -> (Expr, Ty) {
         let (kind, ty) = match n.kind() {
-            K::LITERAL => (ExprKind::Const(Value::Number(Self::number_of(&n.word()))), Ty::Number),
+            K::LITERAL => (ExprKind::Const(Value::Number(Self::number_of(n.word()))), Ty::Number),
             K::DURATION_EXPR => (ExprKind::Const(Value::Duration(self.duration_of(n))), Ty::Duration),
             K::TEXT_EXPR => return self.text_expr(n, f),
             K::NAME_EXPR => return self.name(n, want, f),
@@ -184,7 +184,7 @@ impl Checker {
                 (ExprKind::Between(Box::new(x), Box::new(a), Box::new(b)), Ty::Flag)
             }
             K::EXISTS_EXPR => {
-                let Some(x) = n.exprs().first().cloned() else { return self.broken(span) };
+                let Some(x) = n.expr() else { return self.broken(span) };
                 let (x, _) = self.expr(&x, None, f);
                 (ExprKind::Exists(Box::new(x)), Ty::Flag)
             }
@@ -270,7 +270,7 @@ impl Checker {
     fn name(&mut self, n: &Node, want: Option<&Ty>, f: &mut Frame) -> (Expr, Ty) {
         let span = self.span(n);
         let name = n.word();
-        let (kind, ty) = match name.as_str() {
+        let (kind, ty) = match name {
             "true" => (ExprKind::Const(Value::Flag(true)), Ty::Flag),
             "false" => (ExprKind::Const(Value::Flag(false)), Ty::Flag),
             "none" => (ExprKind::Const(Value::None), Ty::Nothing),
@@ -291,7 +291,7 @@ impl Checker {
                 );
                 return self.broken(span);
             }
-            _ => return self.plain_name(&name, span, want, f),
+            _ => return self.plain_name(name, span, want, f),
         };
         (Expr { kind, span }, ty)
     }

@@ -8,9 +8,9 @@
 use super::Checker;
 use crate::diagnostic::{Diagnostic, Source};
 use crate::parser::Parse;
-use crate::syntax::{Kind as K, Mayfly, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
+use crate::tree::{Branch, Tree};
 use mayfly_base::Span;
-use rowan::{GreenNode, GreenToken, Language, NodeOrToken};
 use rustc_hash::FxHashMap;
 use std::sync::Arc;
 
@@ -82,13 +82,9 @@ impl Project {
         if let [parse] = self.parses.as_slice() {
             return parse.tree();
         }
-        let end = || NodeOrToken::Token(GreenToken::new(Mayfly::kind_to_raw(K::EOF), ""));
-        let mut all = vec![];
-        for p in &self.parts {
-            all.extend(self.parses[p.file as usize].green().children().map(|c| c.to_owned()));
-            all.push(end());
-        }
-        Node::new_root(GreenNode::new(Mayfly::kind_to_raw(K::ROOT), all))
+        let end = Arc::new(Branch::end());
+        let of = |p: &Part| self.parses[p.file as usize].branches().chain([&end]);
+        Node::root(Arc::new(Tree::of(self.parts.iter().flat_map(of).cloned())))
     }
 
     /// True where a word stands anywhere in its texts.
@@ -114,8 +110,8 @@ fn add(
     open.push(path.to_string());
     for n in parsed.tree().children().filter(|n| n.kind() == K::USE_DECL) {
         let Some(token) = n.tok(K::TEXT) else { continue };
-        let r = token.text_range();
-        let span = Span::new(file, r.start().into(), r.end().into());
+        let r = token.range();
+        let span = Span::new(file, r.start, r.end);
         let written = token.text().trim_matches('"');
         let mut wrong = |code, message: String, help: &str| {
             j.diagnostics.push(Diagnostic::error(code, span, message, help));
@@ -219,7 +215,7 @@ impl Checker {
             return;
         }
         let mut before = String::new();
-        for t in root.descendants_with_tokens().filter_map(|e| e.into_token()) {
+        for t in root.tokens() {
             if t.kind().is_trivia() {
                 continue;
             }

@@ -11,7 +11,7 @@ use crate::diagnostic::Diagnostic;
 use crate::level::*;
 use crate::moved::Change;
 use crate::placed::Placed;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::visit;
 use mayfly_base::code::*;
 use mayfly_base::number::same_number;
@@ -90,8 +90,8 @@ impl Checker {
         if self.diagnostics.iter().any(|d| d.severity == crate::diagnostic::Severity::Error) {
             return;
         }
-        let tag_lists = root.children().filter(|n| n.kind() == K::TAG_DECL);
-        let tags: FxHashSet<String> = tag_lists.flat_map(|n| n.all(K::NAME)).map(|n| n.word()).collect();
+        let tag_lists = root.all(K::TAG_DECL).into_iter();
+        let tags: FxHashSet<String> = tag_lists.flat_map(|n| n.all(K::NAME)).map(|n| n.word().to_string()).collect();
         let mut names: Vec<(String, super::names::Def, Span)> = self
             .names
             .iter()

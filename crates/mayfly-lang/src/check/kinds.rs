@@ -7,7 +7,7 @@ use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Element, Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -27,7 +27,7 @@ impl Checker {
 
     /// Every kind: what it is like, its attributes, variables, tags and zones.
     pub fn fill_kinds(&mut self, root: &Node) {
-        let nodes: Vec<Node> = root.children().filter(|n| n.kind() == K::KIND_DECL).collect();
+        let nodes: Vec<Node> = root.all(K::KIND_DECL);
         let nodes: Vec<(KindId, Node)> = nodes
             .into_iter()
             .filter_map(|n| {
@@ -44,7 +44,7 @@ impl Checker {
             }
             let Some(part) = ast::KindDecl::cast(n).and_then(|k| k.like()) else { continue };
             let (name, span) = (part.word(), self.span(&part));
-            match self.names.get(&name).map(|(d, _)| *d) {
+            match self.names.get(name).map(|(d, _)| *d) {
                 Some(Def::Kind(base)) if self.depth_of(base) >= MAX_LIKE => {
                     let kind = self.level.kinds[id.index()].name.clone();
                     self.error(
@@ -68,7 +68,7 @@ impl Checker {
                 }
                 None => {
                     self.gaps.kinds.insert(*id);
-                    self.unknown(&name, span, "a kind", &[]);
+                    self.unknown(name, span, "a kind", &[]);
                 }
             }
         }
@@ -112,7 +112,7 @@ impl Checker {
                 K::TAGS_ITEM => {
                     for t in item.all(K::NAME) {
                         let at = self.span(&t);
-                        if let Some(tag) = self.tag_named(&t.word(), at) {
+                        if let Some(tag) = self.tag_named(t.word(), at) {
                             self.level.kinds[id.index()].tags.push(tag);
                         }
                     }
@@ -171,8 +171,8 @@ impl Checker {
         let mut word = String::new();
         for e in item.children_with_tokens() {
             match e {
-                rowan::NodeOrToken::Token(t) if t.kind() == K::IDENT => word = t.text().to_string(),
-                rowan::NodeOrToken::Node(n) if n.kind().is_expr() => {
+                Element::Token(t) if t.kind() == K::IDENT => word = t.text().to_string(),
+                Element::Node(n) if n.kind().is_expr() => {
                     if let Some(Value::Number(v)) = self.constant(&n, &Ty::Number) {
                         numbers.push((std::mem::take(&mut word), v));
                     } else {
@@ -283,10 +283,10 @@ impl Checker {
         let word = item.word();
         let span = self.span(item);
         let exprs = item.exprs();
-        if word.is_empty() || self.takes_too_much(&word, &exprs) {
+        if word.is_empty() || self.takes_too_much(word, &exprs) {
             return;
         }
-        match word.as_str() {
+        match word {
             "steered" => self.level.kinds[id.index()].steered = true,
             "passes" => {
                 for e in &exprs {
@@ -323,7 +323,7 @@ impl Checker {
                 _ => self.error("no-value", span, "how fast it falls is missing", "write `falls 9`: cells a second"),
             },
             _ => {
-                for (attr, value) in self.attribute(&word, &exprs, span, Some(id)) {
+                for (attr, value) in self.attribute(word, &exprs, span, Some(id)) {
                     self.level.kinds[id.index()].attrs.retain(|(a, _)| *a != attr);
                     self.level.kinds[id.index()].attrs.push((attr, value));
                 }

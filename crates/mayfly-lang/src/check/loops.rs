@@ -5,7 +5,7 @@
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::level::*;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -45,7 +45,7 @@ impl Checker {
     }
 
     pub(super) fn for_each(&mut self, n: &Node, f: &mut Frame) -> Option<StmtKind> {
-        let source = n.exprs().first().cloned()?;
+        let source = n.expr()?;
         let (over, ty) = if source.kind() == K::RANGE_EXPR {
             let ends = source.exprs();
             let [a, b] = ends.as_slice() else { return None };

@@ -11,7 +11,7 @@ use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::level::*;
 use crate::moved::{Change, Moves};
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -349,7 +349,7 @@ impl Checker {
             for row in one.all(K::ONE_OF_ROW) {
                 let (name, span) = self.declared(&row)?;
                 let state = self.state_named(machine, &name, span)?;
-                let weight = row.exprs().first().cloned().map(|e| self.expect(&e, &Ty::Number, f))?;
+                let weight = row.expr().map(|e| self.expect(&e, &Ty::Number, f))?;
                 let test = ast::OneOfRow::cast(&row).and_then(|r| r.test()).map(|e| self.expect(&e, &Ty::Flag, f));
                 rows.push((state, weight, test));
             }

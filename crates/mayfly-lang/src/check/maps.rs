@@ -7,7 +7,7 @@ use super::Checker;
 use super::names::Def;
 use crate::level::*;
 use crate::map_rows::rows_of;
-use crate::syntax::{Kind as K, Node, NodeExt, Token};
+use crate::syntax::{Kind as K, Node, Token};
 use mayfly_base::*;
 
 /// Cells of one map at most.
@@ -29,7 +29,7 @@ impl Checker {
             let look = row.child(K::PART).and_then(|p| self.tile_look(&p));
             let mut tile = Tile { name: name.clone(), sign, solid: false, opaque: false, tags: vec![], look };
             let mut tagged = false;
-            for t in row.children_with_tokens().filter_map(|e| e.into_token()).filter(|t| t.kind() == K::IDENT) {
+            for t in row.own_tokens().filter(|t| t.kind() == K::IDENT) {
                 let (word, at) = (t.text().to_string(), self.token_span(&t));
                 match word.as_str() {
                     "solid" if !tagged => tile.solid = true,
@@ -74,7 +74,7 @@ impl Checker {
     }
 
     pub fn maps(&mut self, root: &Node) {
-        let maps: Vec<Node> = root.children().filter(|n| n.kind() == K::MAP_DECL).collect();
+        let maps: Vec<Node> = root.all(K::MAP_DECL);
         if let Some(second) = maps.get(1) {
             let span = self.span(second);
             self.error(
@@ -87,7 +87,7 @@ impl Checker {
         if let Some(token) = maps.first().and_then(|n| n.tok(K::RAW_TEXT)) {
             self.map(&token, AreaId::MAIN);
         }
-        for n in root.children().filter(|n| n.kind() == K::AREA_DECL) {
+        for n in root.all(K::AREA_DECL) {
             let Some((name, span)) = self.declared(&n) else { continue };
             if let (Some((Def::Area(id), at)), Some(token)) = (self.names.get(&name).copied(), n.tok(K::RAW_TEXT))
                 && at == span
@@ -99,7 +99,7 @@ impl Checker {
 
     pub fn map(&mut self, token: &Token, id: AreaId) {
         let text = token.text();
-        let offset = usize::from(token.text_range().start());
+        let offset = token.range().start;
         let (rows, _) = rows_of(text);
         let width = rows.iter().map(|r| text[r.clone()].chars().count()).max().unwrap_or(0);
         let height = rows.len();

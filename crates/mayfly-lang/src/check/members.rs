@@ -5,7 +5,7 @@
 
 use super::names::{Def, listed};
 use super::{Checker, Frame};
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -13,11 +13,11 @@ use mayfly_base::*;
 impl Checker {
     pub fn member(&mut self, n: &Node, f: &mut Frame) -> (Expr, Ty) {
         let span = self.span(n);
-        let Some(base) = n.exprs().first().cloned() else { return self.broken(span) };
+        let Some(base) = n.expr() else { return self.broken(span) };
         let Some((name, at)) = self.declared(n) else { return self.broken(span) };
         let word = base.word();
-        if base.kind() == K::NAME_EXPR && f.find(&word).is_none() {
-            match self.names.get(&word).map(|(d, _)| *d) {
+        if base.kind() == K::NAME_EXPR && f.find(word).is_none() {
+            match self.names.get(word).map(|(d, _)| *d) {
                 Some(Def::Enum(e)) => return self.enum_value(e, &name, at, span),
                 Some(Def::Clock(c)) => return self.clock_member(c, &name, at, span),
                 _ => {}

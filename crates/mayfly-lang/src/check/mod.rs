@@ -54,7 +54,7 @@ use crate::diagnostic::{Diagnostic, Fix, Severity, Source};
 use crate::level::*;
 use crate::parser::{self, Parse};
 use crate::placed::Placed;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::{Ty, TypeNames};
 pub(crate) use again::Patch;
 pub use by_hand::{ByHand, action, drawn, duration, expression};
@@ -457,8 +457,8 @@ impl Checker {
     }
 
     pub fn token_span(&self, t: &crate::syntax::Token) -> Span {
-        let r = t.text_range();
-        self.span_at(usize::from(r.start()), usize::from(r.end()))
+        let r = t.range();
+        self.span_at(r.start, r.end)
     }
 
     pub fn error(&mut self, code: &'static str, span: Span, message: impl Into<String>, help: impl Into<String>) {
@@ -485,14 +485,14 @@ impl Checker {
     /// The name that a declaration declares, where the text has one.
     pub fn declared(&self, n: &Node) -> Option<(String, Span)> {
         let name = n.child(K::NAME)?;
-        Some((name.word(), self.span(&name)))
+        Some((name.word().to_string(), self.span(&name)))
     }
 
     /// The text of a node, trivia inside folded to single spaces.
     pub fn text_of(n: &Node) -> String {
         let mut out = String::new();
         let mut space = false;
-        for t in n.descendants_with_tokens().filter_map(|e| e.into_token()) {
+        for t in n.tokens() {
             if t.kind().is_trivia() {
                 space = !out.is_empty();
             } else {
@@ -514,14 +514,14 @@ impl Checker {
 /// The `///` lines before a declaration.
 pub(crate) fn doc_of(n: &Node) -> String {
     let mut lines = vec![];
-    let mut at = n.prev_sibling_or_token();
+    let mut at = n.previous();
     while let Some(e) = at {
         match e.kind() {
             K::DOC => lines.push(e.as_token().map_or("", |t| t.text()).trim_start_matches('/').trim().to_string()),
             K::SPACE | K::NEWLINE => {}
             _ => break,
         }
-        at = e.prev_sibling_or_token();
+        at = e.previous();
     }
     lines.reverse();
     lines.join(" ")

@@ -8,7 +8,7 @@ use crate::diagnostic::{Diagnostic, Fix};
 use crate::level::*;
 use crate::near::nearest;
 use crate::parser::{OVER, RESERVED, begins_action, is_reserved};
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -171,7 +171,7 @@ impl Checker {
                 K::TAG_DECL => {
                     for name in n.all(K::NAME) {
                         let span = self.span(&name);
-                        self.declare_tag(&name.word(), span);
+                        self.declare_tag(name.word(), span);
                     }
                 }
                 K::AREA_DECL => {
@@ -342,7 +342,7 @@ impl Checker {
         self.take(&name, span, Def::Enum(id));
         let mut values: Vec<String> = vec![];
         for v in n.all(K::NAME).into_iter().skip(1) {
-            let word = v.word();
+            let word = v.word().to_string();
             let at = self.span(&v);
             let std::collections::hash_map::Entry::Vacant(first) = self.enum_values.entry((id, word.clone())) else {
                 self.error("name-taken", at, format!("`{name}` has `{word}` twice"), "take one of the two out");

@@ -7,7 +7,7 @@
 
 use super::names::Def;
 use super::{Checker, Frame};
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;

@@ -6,7 +6,7 @@ use super::names::Def;
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::level::*;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::number;
@@ -57,7 +57,7 @@ impl Checker {
     }
 
     pub fn send(&mut self, n: &Node, call: &Node, f: &mut Frame) -> Option<Action> {
-        let callee = if call.kind() == K::CALL_EXPR { call.exprs().first().cloned()? } else { call.clone() };
+        let callee = if call.kind() == K::CALL_EXPR { call.expr()? } else { call.clone() };
         let (name, at) = (Self::text_of(&callee), self.span(&callee));
         let held = callee.kind() != K::NAME_EXPR
             || f.find(&name).is_some()

@@ -5,7 +5,7 @@
 use super::Checker;
 use super::names::Def;
 use crate::ast;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -34,7 +34,7 @@ impl Checker {
     }
 
     pub fn fill_paths(&mut self, root: &Node) {
-        root.children().filter(|n| n.kind() == K::PATH_DECL).for_each(|n| self.read_path(&n));
+        root.all(K::PATH_DECL).into_iter().for_each(|n| self.read_path(&n));
     }
 
     pub fn read_path(&mut self, n: &Node) {

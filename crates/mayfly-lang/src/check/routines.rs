@@ -8,7 +8,7 @@
 
 use super::{Checker, Frame};
 use crate::level::*;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -58,25 +58,23 @@ impl Checker {
         let root = |e: &Node| {
             let mut e = e.clone();
             while matches!(e.kind(), K::MEMBER_EXPR | K::INDEX_EXPR | K::CALL_EXPR) {
-                let Some(base) = e.exprs().first().cloned() else { break };
+                let Some(base) = e.expr() else { break };
                 if e.kind() == K::MEMBER_EXPR {
                     // A member of an actor is no local, though the name of the actor is one.
                     return String::new();
                 }
                 e = base;
             }
-            e.word()
+            e.word().to_string()
         };
         n.descendants().all(|d| match d.kind() {
-            K::STMT => RECKONS.contains(&d.word().as_str()),
+            K::STMT => RECKONS.contains(&d.word()),
             K::ASSIGN_STMT => d.exprs().first().is_some_and(|e| own.contains(&root(e))),
-            K::EXPR_STMT => {
-                d.exprs().first().and_then(|c| c.exprs().first().cloned()).is_some_and(|c| match c.kind() {
-                    K::MEMBER_EXPR => c.exprs().first().is_some_and(|b| own.contains(&b.word())),
-                    _ => self.pure_name(&c.word()),
-                })
-            }
-            K::CALL_EXPR => d.exprs().first().is_none_or(|c| c.kind() == K::MEMBER_EXPR || self.pure_name(&c.word())),
+            K::EXPR_STMT => d.exprs().first().and_then(|c| c.expr()).is_some_and(|c| match c.kind() {
+                K::MEMBER_EXPR => c.exprs().first().is_some_and(|b| own.iter().any(|n| n == b.word())),
+                _ => self.pure_name(c.word()),
+            }),
+            K::CALL_EXPR => d.exprs().first().is_none_or(|c| c.kind() == K::MEMBER_EXPR || self.pure_name(c.word())),
             _ => true,
         })
     }

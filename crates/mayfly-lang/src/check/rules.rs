@@ -9,7 +9,7 @@ use super::{Before, Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::diagnostic::{Diagnostic, Severity};
 use crate::level::*;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -226,7 +226,7 @@ impl Checker {
                 elses.push(self.block(&b, &mut f));
                 elses.len() - 1
             });
-            let Some(test) = c.exprs().first().cloned() else { continue };
+            let Some(test) = c.expr() else { continue };
             self.clause(&test, otherwise, &mut clauses, &mut f);
         }
         let thens = n.all(K::THEN);
@@ -314,20 +314,20 @@ impl Checker {
     /// Of two tests, ranks or policies only one would count.
     fn refuse_twice(&mut self, l: &Node, given: &mut Vec<String>) {
         let word = l.word();
-        if !["while", "off", "priority", "again"].contains(&word.as_str()) {
+        if !["while", "off", "priority", "again"].contains(&word) {
             return;
         }
-        if given.contains(&word) {
+        if given.iter().any(|w| w == word) {
             let help = if word == "while" { "join the two with `and`" } else { "take one of the two out" };
             self.error("name-taken", self.span(l), format!("this rule has `{word}` twice"), help);
         }
-        given.push(word);
+        given.push(word.to_string());
     }
 
     fn limiter(&mut self, l: &Node, limits: &mut Limits, f: &mut Frame) {
         let span = self.span(l);
         let words = l.words();
-        let value = l.exprs().first().cloned();
+        let value = l.expr();
         let per = match ast::Limiter::cast(l).and_then(|l| l.per()) {
             None => Per::Rule,
             Some(e) => {

@@ -4,7 +4,7 @@
 
 use super::names::Def;
 use super::{Checker, Frame};
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::value::MAX_PLACE;
@@ -19,7 +19,7 @@ const MAX_PARTS: usize = 1000;
 
 impl Checker {
     pub fn fill_zones(&mut self, root: &Node) {
-        for n in root.children().filter(|n| n.kind() == K::ZONE_DECL) {
+        for n in root.all(K::ZONE_DECL) {
             let Some((name, span)) = self.declared(&n) else { continue };
             if let Some((Def::Zone(id), at)) = self.names.get(&name).copied()
                 && at == span
@@ -230,7 +230,7 @@ impl Checker {
             K::SHAPE_CELLS => {
                 let mut cells = vec![];
                 for row in s.all(K::CELL_ROW) {
-                    let y = row.exprs().first().cloned().and_then(|e| self.whole(&e))?;
+                    let y = row.expr().and_then(|e| self.whole(&e))?;
                     for range in row.all(K::CELL_RANGE) {
                         let ends: Option<Vec<i64>> = range.exprs().iter().map(|e| self.whole(e)).collect();
                         let (a, b) = match ends?.as_slice() {
@@ -274,9 +274,9 @@ impl Checker {
             K::SHAPE_NAME => {
                 let name = s.word();
                 if let Some(of) = self.level.zones[own.index()].of {
-                    return self.own_shape(of, own, &name, span);
+                    return self.own_shape(of, own, name, span);
                 }
-                match self.names.get(&name).map(|(d, _)| *d) {
+                match self.names.get(name).map(|(d, _)| *d) {
                     Some(Def::Zone(z)) if z.index() < own.index() && self.level.zones[own.index()].of.is_none() => {
                         self.zones_named.insert(z);
                         let zone = &self.level.zones[z.index()];
@@ -298,7 +298,7 @@ impl Checker {
                     }
                     None => {
                         self.unknown(
-                            &name,
+                            name,
                             span,
                             "a zone or a shape",
                             &["rect", "disc", "cells", "tiles", "poly"].map(String::from),

@@ -7,7 +7,7 @@ use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -89,7 +89,7 @@ impl Checker {
                 let id = self.new_draw(f);
                 let mut arms = vec![];
                 for arm in n.all(K::LOT_ARM) {
-                    let weight = arm.exprs().first().cloned().map(|e| self.expect(&e, &Ty::Number, f))?;
+                    let weight = arm.expr().map(|e| self.expect(&e, &Ty::Number, f))?;
                     let body = arm.child(K::BLOCK).map(|b| self.block(&b, f)).unwrap_or_default();
                     arms.push((weight, body));
                 }
@@ -105,7 +105,7 @@ impl Checker {
             }
             K::EXPR_STMT => self.call_statement(exprs.first()?, f),
             K::STMT => {
-                let read = self.worded(n, &n.word(), f);
+                let read = self.worded(n, n.word(), f);
                 if read.is_none()
                     && n.has_word("as")
                     && let Some((name, at)) = self.declared(n)
@@ -178,7 +178,7 @@ impl Checker {
                 return None;
             }
             ExprKind::Index(_, i) => {
-                let inner = n.exprs().first().cloned()?;
+                let inner = n.expr()?;
                 let (place, _) = self.place(&inner, f)?;
                 Place::Entry(Box::new(place), *i)
             }
@@ -219,7 +219,7 @@ impl Checker {
             _ => None,
         };
         let word = target.word();
-        if target.kind() == K::NAME_EXPR && f.find(&word).is_none() && !self.names.contains_key(&word) {
+        if target.kind() == K::NAME_EXPR && f.find(word).is_none() && !self.names.contains_key(word) {
             let span = self.span(target);
             let own = f.me.is_some_and(|m| self.level.kinds[m.index()].fields.iter().any(|v| v.name == word));
             if own {
@@ -229,7 +229,7 @@ impl Checker {
                 return None;
             }
             let vars = self.names.iter().filter(|(_, (d, _))| matches!(d, Def::Var(_))).map(|(n, _)| n.as_str());
-            let near = self.near(&word, vars.chain(f.visible.iter().map(|(n, _, _)| n.as_str())));
+            let near = self.near(word, vars.chain(f.visible.iter().map(|(n, _, _)| n.as_str())));
             let otherwise = format!("declare it: `var {word} = …`, or here `let {word} = …`");
             self.no_such("unknown-name", span, format!("`{word}` is not declared"), near, otherwise);
             return None;
@@ -260,7 +260,7 @@ impl Checker {
     /// `list.push(3)`, `list.clear()`.
     fn call_statement(&mut self, n: &Node, f: &mut Frame) -> Option<StmtKind> {
         let span = self.span(n);
-        let callee = n.exprs().first().cloned()?;
+        let callee = n.expr()?;
         let args = n.child(K::ARGS).map(|a| a.exprs()).unwrap_or_default();
         if n.kind() != K::CALL_EXPR {
             self.error("no-action", span, "this does nothing", "assign it, or take it out");
@@ -268,7 +268,7 @@ impl Checker {
         }
         if callee.kind() == K::MEMBER_EXPR {
             let (method, at) = self.declared(&callee)?;
-            let base = callee.exprs().first().cloned()?;
+            let base = callee.expr()?;
             let (place, ty) = self.place(&base, f)?;
             return match (method.as_str(), ty.inner(), args.as_slice()) {
                 ("push", Ty::List(t), [v]) => {

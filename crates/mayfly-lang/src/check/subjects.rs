@@ -8,7 +8,7 @@ use super::names::Def;
 use super::{Checker, Frame};
 use crate::diagnostic::{Diagnostic, Fix};
 use crate::level::*;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -39,7 +39,7 @@ impl Checker {
     /// WHO of an event.
     pub fn who(&mut self, n: &Node, f: &mut Frame, bound: &mut Bound) -> Who {
         let nobody = Who { set: WhoSet::Any, bind: None };
-        let Some(e) = n.exprs().first().cloned() else { return nobody };
+        let Some(e) = n.expr() else { return nobody };
         let (name, span) = (Self::text_of(&e), self.span(&e));
         let called = self.declared(n);
         let (set, ty, own) = match name.as_str() {
@@ -105,10 +105,10 @@ impl Checker {
 
     /// ZONE of an event: a zone of the level, or that of an actor (`lamp.glow`, `self.glow`).
     pub fn which_zone(&mut self, n: &Node, f: &mut Frame, bound: &mut Bound) -> Option<ZoneWhich> {
-        let e = n.exprs().first().cloned()?;
+        let e = n.expr()?;
         let span = self.span(&e);
         if e.kind() == K::MEMBER_EXPR {
-            let base = e.exprs().first().cloned()?;
+            let base = e.expr()?;
             let (name, at) = self.declared(&e)?;
             let base_name = Self::text_of(&base);
             let (who, kind) = match self.names.get(&base_name).map(|(d, _)| *d) {
@@ -252,9 +252,9 @@ impl Checker {
         f: &mut Frame,
         bound: &mut Bound,
     ) -> Option<Option<Event>> {
-        let e = subject.exprs().first().cloned()?;
+        let e = subject.expr()?;
         let (machine, who) = if e.kind() == K::MEMBER_EXPR {
-            let base = e.exprs().first().cloned()?;
+            let base = e.expr()?;
             let (name, _) = self.declared(&e)?;
             let base_name = Self::text_of(&base);
             // A variable that holds one.
@@ -322,7 +322,7 @@ impl Checker {
                 _ => return None,
             }
         };
-        let state = object.exprs().first().cloned()?;
+        let state = object.expr()?;
         let (name, at) = (Self::text_of(&state), self.span(&state));
         let event =
             self.state_named(machine, &name, at).map(|state| Event::Machine { who, state, enters: verb == "enters" });

@@ -5,7 +5,7 @@
 
 use super::names::Def;
 use super::{Checker, Frame};
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -89,7 +89,7 @@ impl Checker {
     }
 
     pub fn fill_record_columns(&mut self, root: &Node) {
-        for n in root.children().filter(|n| n.kind() == K::RECORDS_DECL) {
+        for n in root.all(K::RECORDS_DECL) {
             let Some((name, span)) = self.declared(&n) else { continue };
             if let Some((Def::Records(id), at)) = self.names.get(&name).copied()
                 && at == span
@@ -100,7 +100,7 @@ impl Checker {
     }
 
     pub fn fill_records(&mut self, root: &Node) {
-        for n in root.children().filter(|n| n.kind() == K::RECORDS_DECL) {
+        for n in root.all(K::RECORDS_DECL) {
             let Some((name, span)) = self.declared(&n) else { continue };
             let Some((Def::Records(id), at)) = self.names.get(&name).copied() else { continue };
             if at != span {

@@ -6,11 +6,10 @@
 use super::{Checker, Frame};
 use crate::lexer;
 use crate::parser::MAX_TEXTS;
-use crate::syntax::{Kind as K, Node, NodeExt, Token};
+use crate::syntax::{Element, Kind as K, Node, Token};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
-use rowan::NodeOrToken;
 
 /// Decimals with which a number can be shown.
 const MAX_DECIMALS: usize = 6;
@@ -77,7 +76,7 @@ impl Checker {
         let mut words = String::new();
         for e in n.children_with_tokens() {
             match e {
-                NodeOrToken::Token(t) if matches!(t.kind(), K::TEXT | K::TEXT_PART) => {
+                Element::Token(t) if matches!(t.kind(), K::TEXT | K::TEXT_PART) => {
                     if t.kind() == K::TEXT && !lexer::braced(t.text()).is_empty() {
                         let span = self.token_span(&t);
                         self.error(
@@ -90,7 +89,7 @@ impl Checker {
                     }
                     words.push_str(&self.words_of(&t));
                 }
-                NodeOrToken::Node(n) if n.kind() == K::INTERPOLATION => {
+                Element::Node(n) if n.kind() == K::INTERPOLATION => {
                     if !words.is_empty() {
                         pieces.push(Piece::Words(std::mem::take(&mut words)));
                     }
@@ -131,9 +130,9 @@ impl Checker {
     /// What a token of a text says: its quotes are left out, escapes and doubled braces stand for their characters.
     fn words_of(&mut self, t: &Token) -> String {
         let whole = t.text();
-        let start = usize::from(t.text_range().start());
-        let i = usize::from(t.prev_sibling_or_token().is_none_or(|e| e.kind() != K::INTERPOLATION));
-        let is_last = t.next_sibling_or_token().is_none_or(|e| e.kind() != K::INTERPOLATION);
+        let start = t.range().start;
+        let i = usize::from(t.previous().is_none_or(|e| e.kind() != K::INTERPOLATION));
+        let is_last = t.next().is_none_or(|e| e.kind() != K::INTERPOLATION);
         let end = if is_last && whole.len() > i && whole.ends_with('"') { whole.len() - 1 } else { whole.len() };
         let mut words = String::new();
         let mut i = i;

@@ -20,7 +20,7 @@ use super::{Before, Checker, Found};
 use crate::level::{Level, Rule, Watch};
 use crate::moved::{Change, Moves, Numbers, Renumbered, Shift};
 use crate::placed::Stretches;
-use crate::syntax::{Kind as K, Node, node_at};
+use crate::syntax::{Kind as K, Node};
 use mayfly_base::{KindId, RuleId, Span, WatchId};
 use rustc_hash::{FxHashMap, FxHashSet};
 
@@ -67,7 +67,7 @@ impl<'a> Unchanged<'a> {
         let holds = |u: &Unit| u.at.file == changed.file && u.at.start < changed.start && changed.end < u.at.end;
         let unit = kept.units.iter().position(holds).filter(|i| {
             let now = was.iter().position(|w| *w == Some(*i));
-            let kind = node_at(&before.tree, kept.units[*i].at.range()).map(|n| n.kind());
+            let kind = before.tree.node_at(kept.units[*i].at.range()).map(|n| n.kind());
             edited.in_one && now.is_some_and(|now| Some(todo[now].node().kind()) == kind)
         });
         let mut words = match unit {

@@ -9,7 +9,7 @@ use super::events::Bound;
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::level::*;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
@@ -63,7 +63,7 @@ impl Checker {
         let event_node =
             parts.iter().find_map(|p| p.children().find(|c| matches!(c.kind(), K::EVENT | K::EVENT_EXPR)))?;
         let span = self.span(&event_node);
-        let at_most = parts.iter().find(|p| p.has_word("most")).and_then(|p| p.exprs().first().cloned());
+        let at_most = parts.iter().find(|p| p.has_word("most")).and_then(|p| p.expr());
         let at_most = at_most.map(|e| self.expect(&e, &Ty::Duration, f));
         let waiting = std::mem::replace(&mut f.waiting, true);
         let mut bound = Bound::default();

@@ -9,7 +9,7 @@ use super::{Change, EditError, TextEdit};
 use crate::analysis::{Analysis, SymbolId, SymbolKind};
 use crate::ast::{self, AstNode};
 use crate::naming::is_name;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use mayfly_base::code::WhoSet;
 use mayfly_base::{Span, number};
 
@@ -123,19 +123,19 @@ fn set_in_body(body: &Node, name: &str, value: &str) -> Change {
 
 /// Puts a statement behind the last in braces, laid out as those before it.
 pub(super) fn put_last(body: &Node, item: &str) -> Change {
-    let close = body.children_with_tokens().filter_map(|e| e.into_token()).filter(|t| t.kind() == K::R_BRACE).last();
-    let end = close.map_or(body.bytes().end, |t| usize::from(t.text_range().start()));
+    let close = body.own_tokens().filter(|t| t.kind() == K::R_BRACE).last();
+    let end = close.map_or(body.bytes().end, |t| t.range().start);
     let Some(last) = body.children().last() else {
         // `{}` and `{ }`
-        let inside = body.text().to_string();
+        let inside = body.to_string();
         let blank = inside[1..].chars().take_while(|c| *c == ' ').count();
         let at = body.bytes().start + 1;
         let text = if blank == 0 { format!(" {item} ") } else { format!(" {item}") };
         return Change::one(TextEdit::insert(at, text));
     };
     let at = last.bytes().end;
-    let whole = body.text().to_string();
-    let from = usize::from(body.text_range().start());
+    let whole = body.to_string();
+    let from = body.range().start;
     let lines = whole[last.bytes().start - from..end - from].contains('\n') && whole.contains('\n');
     let indent = line_indent(&whole, last.bytes().start - from);
     let text = match (lines, indent) {
@@ -158,7 +158,7 @@ fn line_indent(text: &str, at: usize) -> Option<String> {
 /// What has no such value.
 pub fn set_first(a: &Analysis, id: SymbolId, value: &str) -> Result<FileChange, EditError> {
     let (file, decl) = node(a, id)?;
-    let first = decl.exprs().into_iter().next().filter(|_| {
+    let first = decl.expr().filter(|_| {
         matches!(decl.kind(), K::VAR_DECL | K::CONST_DECL | K::DEFINE_DECL | K::TIMER_DECL | K::INPUT_DECL)
     });
     match first {
@@ -221,7 +221,7 @@ pub fn move_zone(a: &Analysis, zone: SymbolId, by: (i64, i64)) -> Result<FileCha
     let mut edits = vec![];
     let mut shift = |n: &Node, by: i64| -> Result<(), EditError> {
         let old = literal(n)
-            .ok_or_else(|| EditError::Refused { why: format!("`{}` is computed: change it in the text", n.text()) })?;
+            .ok_or_else(|| EditError::Refused { why: format!("`{}` is computed: change it in the text", n) })?;
         if by != 0 {
             edits.push(TextEdit { range: n.bytes(), text: number::show_number(old + by as f64) });
         }
@@ -314,15 +314,15 @@ fn line_end(text: &str, at: usize) -> usize {
 /// its line.
 pub(super) fn lines_of(text: &str, decl: &Node) -> std::ops::Range<usize> {
     let mut first = decl.bytes().start;
-    let mut at = decl.prev_sibling_or_token();
+    let mut at = decl.previous();
     while let Some(e) = at {
         match e.kind() {
-            K::DOC => first = usize::from(e.text_range().start()),
+            K::DOC => first = e.range().start,
             K::SPACE => {}
             K::NEWLINE if e.as_token().is_some_and(|t| t.text().matches('\n').count() == 1) => {}
             _ => break,
         }
-        at = e.prev_sibling_or_token();
+        at = e.previous();
     }
     let start = text[..first].rfind('\n').map_or(0, |i| i + 1);
     let end = line_end(text, decl.bytes().end);

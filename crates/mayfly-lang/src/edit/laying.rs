@@ -9,7 +9,7 @@ use super::maps::literal;
 use super::{Change, EditError, TextEdit};
 use crate::analysis::{Analysis, SymbolId};
 use crate::ast::{self, AstNode};
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use mayfly_base::number;
 use std::ops::Range;
 
@@ -97,12 +97,12 @@ pub fn given(a: &Analysis, whose: &str) -> Vec<(String, String)> {
     let of = |item: Node| {
         let exprs = item.exprs();
         match (item.kind(), exprs.as_slice()) {
-            (K::ASSIGN_STMT, [target, value]) => Some((target.word(), text[value.bytes()].to_string())),
+            (K::ASSIGN_STMT, [target, value]) => Some((target.word().to_string(), text[value.bytes()].to_string())),
             (K::ATTRIBUTE, _) => {
                 let whole = text[item.bytes()].to_string();
                 let name = item.word();
-                let rest = whole.strip_prefix(&name).unwrap_or("").trim().to_string();
-                Some((name, rest))
+                let rest = whole.strip_prefix(name).unwrap_or("").trim().to_string();
+                Some((name.to_string(), rest))
             }
             _ => None,
         }
@@ -181,11 +181,11 @@ pub fn set_path_end(a: &Analysis, path: SymbolId, end: &str) -> Result<FileChang
         return refused("a path is `loop`, `bounce` or `once`");
     }
     let (file, decl) = node(a, path)?;
-    let own = decl.children_with_tokens().filter_map(|e| e.into_token());
+    let own = decl.own_tokens();
     let old = own.filter(|t| matches!(t.text(), "loop" | "bounce" | "once")).last();
     let edit = match (old, points(&decl).last()) {
         (Some(t), _) => {
-            let range: Range<usize> = t.text_range().into();
+            let range: Range<usize> = t.range();
             TextEdit { range, text: end.into() }
         }
         (None, Some(last)) => TextEdit::insert(last.bytes().end, format!(" {end}")),
@@ -208,7 +208,7 @@ pub fn move_path(a: &Analysis, path: SymbolId, (dx, dy): (i64, i64)) -> Result<F
         };
         for (n, by) in [(x, dx), (y, dy)] {
             let Some(old) = literal(n) else {
-                return refused(format!("`{}` is computed: change it in the text", n.text()));
+                return refused(format!("`{}` is computed: change it in the text", n));
             };
             if by != 0 {
                 edits.push(TextEdit { range: n.bytes(), text: number::show_number(old + by as f64) });
@@ -376,11 +376,10 @@ pub fn remove_all(a: &Analysis, id: SymbolId) -> Result<Vec<FileChange>, EditErr
     let mut all = vec![super::facts::remove(a, id)?];
     for span in super::facts::referring(a, id) {
         let Some(f) = a.files.get(span.file as usize) else { continue };
-        let at = rowan::TextSize::new(span.start);
-        let Some(token) = f.tree().token_at_offset(at).right_biased() else { continue };
+        let Some(node) = f.tree().token_at(span.start as usize).and_then(|t| t.parent()) else { continue };
         // The smallest declaration or rule round the place, as it can go by itself.
         let goes = |n: &Node| n.parent().is_some_and(|p| p.parent().is_none()) || n.kind() == K::RULE;
-        let Some(decl) = token.parent_ancestors().find(goes) else { continue };
+        let Some(decl) = node.ancestors().find(goes) else { continue };
         let range = lines_of(&f.text, &decl);
         all.push(one(span.file, TextEdit::delete(range)));
     }

@@ -8,7 +8,7 @@ use crate::analysis::Analysis;
 use crate::ast;
 use crate::lexer;
 use crate::map_rows::rows_of;
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use mayfly_base::{Span, number};
 use std::ops::Range;
 
@@ -38,11 +38,11 @@ impl MapText {
         for (n, f) in a.files.iter().enumerate() {
             for node in f.tree().children().filter(|c| matches!(c.kind(), K::MAP_DECL | K::AREA_DECL)) {
                 let Some(t) = node.tok(K::RAW_TEXT).filter(|t| lexer::is_closed(t.kind(), t.text())) else { continue };
-                let start = usize::from(t.text_range().start());
+                let start = t.range().start;
                 let (rows, indent) = rows_of(t.text());
-                let area = node.child(K::NAME).map_or_else(|| "main".to_string(), |n| n.word());
+                let area = node.child(K::NAME).map_or_else(|| "main".to_string(), |n| n.word().to_string());
                 let rows = rows.into_iter().map(|r| r.start + start..r.end + start).collect();
-                let inside = start + 3..usize::from(t.text_range().end()).saturating_sub(3);
+                let inside = start + 3..t.range().end.saturating_sub(3);
                 out.push(Self { area, file: n as u16, rows, inside, indent });
             }
         }
@@ -296,7 +296,7 @@ fn is_place(n: &Node) -> bool {
         K::BINARY_EXPR => p.tok(K::STAR).is_none() && p.tok(K::SLASH).is_none(),
         K::ASSIGN_STMT => {
             let step = p.tok(K::PLUS_EQ).is_some() || p.tok(K::MINUS_EQ).is_some();
-            let size = p.exprs().first().is_some_and(|t| t.text().to_string().trim_end().ends_with("size"));
+            let size = p.exprs().first().is_some_and(|t| t.to_string().trim_end().ends_with("size"));
             !step && !size
         }
         // A kind's own zones lie round its actors.
@@ -308,7 +308,7 @@ fn is_place(n: &Node) -> bool {
 /// The area whose ground a place is of.
 fn area_of(a: &Analysis, file: u16, n: &Node) -> String {
     let own = n.ancestors().find_map(|x| match x.kind() {
-        K::PLACE_DECL | K::ZONE_DECL | K::PATH_DECL => Some(ast::area_of(&x).map(|e| e.word())),
+        K::PLACE_DECL | K::ZONE_DECL | K::PATH_DECL => Some(ast::area_of(&x).map(|e| e.word().to_string())),
         _ => None,
     });
     own.flatten().filter(|name| a.symbols.global(file, name).is_some()).unwrap_or_else(|| "main".to_string())

@@ -11,8 +11,9 @@ use crate::lexer::Lexeme;
 use crate::moved::Shift;
 use crate::syntax::Kind;
 use crate::syntax::Kind::*;
-use rowan::NodeOrToken;
+use crate::tree::{Branch, Tree};
 use std::ops::Range;
+use std::sync::Arc;
 
 /// Where a text was changed.
 #[derive(Clone, Debug)]
@@ -71,12 +72,11 @@ pub(crate) fn again(before: &Parse, old: &str, new: &str) -> Option<(Parse, Edit
 /// The change lies inside one declaration whose end is certain, or inside one comment.
 fn inside_one(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Option<(Parse, Edited)> {
     let mut at = 0;
-    let (index, around, kind) = before.green.children().enumerate().find_map(|(i, c)| {
-        let (start, kind) = (at, c.kind());
-        at += usize::from(c.text_len());
-        (start < changed.start && changed.end <= at).then_some((i, start..at, kind))
+    let (index, around, kind) = before.branches().enumerate().find_map(|(i, b)| {
+        let start = at;
+        at += b.len();
+        (start < changed.start && changed.end <= at).then_some((i, start..at, b.kind()))
     })?;
-    let kind = kind_of(kind);
     if hangs_on_next(before, index, around.start) {
         return None;
     }
@@ -86,17 +86,16 @@ fn inside_one(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Opti
     let comment = before.tokens[first..last].iter().find(|t| is_comment(t)).copied();
     let mut edited = Edited { old: changed.clone(), declaration: around.clone(), by, in_comment: false, in_one: true };
     let alone = parse(new.get(edited.grown(around.clone()))?);
-    let part = alone.green.children().next()?;
-    let is_whole = part.text_len() == alone.green.text_len() && alone.green.children().count() == 1;
-    let is_same_kind = is_whole && kind_of(part.kind()) == kind;
+    let part = alone.branches().next().filter(|_| alone.branches().len() == 1)?;
+    let is_same_kind = part.kind() == kind;
     edited.in_comment = comment.is_some_and(|c| {
         let start = c.start - around.start;
         let same = alone.tokens.iter().find(|t| t.start == start);
         same.is_some_and(|t| t.kind == COMMENT && t.end as i64 == (c.end - around.start) as i64 + by)
     });
-    let is_alone = match &part {
-        NodeOrToken::Token(_) => edited.in_comment,
-        NodeOrToken::Node(_) => {
+    let is_alone = match part.is_token() {
+        true => edited.in_comment,
+        false => {
             let begins =
                 before.tokens[..first].iter().rev().find(|t| t.kind != SPACE).is_none_or(|t| t.kind == NEWLINE);
             let ends = match is_braced(kind) {
@@ -118,28 +117,27 @@ fn inside_one(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Opti
     if !is_same_kind || !is_alone || is_broken {
         return None;
     }
-    let green = before.green.replace_child(index, part.to_owned());
+    let tree = with_others(before, index..index + 1, [part.clone()]);
     let tokens = joined(before, first, last, &alone.tokens, start, by);
     let mut errors: Vec<SyntaxError> = before.errors.iter().filter(|e| e.start < start).cloned().collect();
     errors.extend(alone.errors.iter().map(|e| moved_error(e, start as i64)));
     errors.extend(before.errors.iter().filter(|e| e.start >= end).map(|e| moved_error(e, by)));
-    Some((Parse { green, errors, tokens }, edited))
+    Some((Parse { tree, errors, tokens }, edited))
 }
 
 /// The change lies in some declarations and what was left behind them: they are parsed together with the one that follows,
 /// which has to be as it was. Braces that do not match move what stands behind them, so they have to match everywhere else.
 fn on_pieces(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Option<(Parse, Edited)> {
     let mut at = 0;
-    let pieces: Vec<(Range<usize>, Option<Kind>)> = before
-        .green
-        .children()
-        .map(|c| {
+    let pieces: Vec<(Range<usize>, &Branch)> = before
+        .branches()
+        .map(|b| {
             let start = at;
-            at += usize::from(c.text_len());
-            (start..at, c.into_node().map(|n| kind_of(n.kind())))
+            at += b.len();
+            (start..at, &**b)
         })
         .collect();
-    let is_whole = |(_, kind): &&(Range<usize>, Option<Kind>)| kind.is_some_and(|k| k != BROKEN);
+    let is_whole = |(_, b): &&(Range<usize>, &Branch)| is_whole(b);
     let last = pieces.partition_point(|(r, _)| r.start < changed.start);
     let mut index = pieces[..last].iter().rposition(|p| is_whole(&p)).unwrap_or(0);
     while hangs_on_next(before, index, pieces.get(index)?.0.start) {
@@ -160,17 +158,17 @@ fn on_pieces(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Optio
     let alone = parse(new.get(start..moved(until))?);
     let cut = moved(end) - start;
     let mut at = 0;
-    let mut children: Vec<_> = alone.green.children().map(|c| c.to_owned()).collect();
+    let mut children: Vec<Arc<Branch>> = alone.branches().cloned().collect();
     let lines = children
         .iter()
         .position(|c| {
             let is_there = at == cut;
-            at += usize::from(c.text_len());
+            at += c.len();
             is_there
         })
         .unwrap_or(children.len());
-    let following = before.green.children().nth(behind).map(|c| c.to_owned());
-    let is_same = children.get(lines) == following.as_ref() && children.len() == lines + usize::from(next.is_some());
+    let is_same =
+        children.get(lines) == before.branches().nth(behind) && children.len() == lines + usize::from(next.is_some());
     let new_last = alone.tokens.partition_point(|t| t.start < cut);
     let is_sound = alone.errors.iter().all(|e| e.start <= cut)
         && !before.errors.iter().any(|e| e.start == start && start > 0 || end < e.start && e.start <= until);
@@ -186,20 +184,23 @@ fn on_pieces(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Optio
     let own_lone = lone_braces(&before.tokens[first..last]);
     let matches_elsewhere = follows_whole && old_lone == own_lone && new_lone == alone_lone;
     // A kind without braces is read on where a brace behind it closes nothing.
-    let is_bare = |n: &rowan::GreenNodeData| {
-        kind_of(n.kind()) == KIND_DECL && !n.children().any(|c| c.as_node().is_some_and(|n| kind_of(n.kind()) == BODY))
-    };
-    let some_are_bare = || before.green.children().any(|c| c.as_node().is_some_and(|n| is_bare(n)));
+    let some_are_bare = || before.branches().any(|b| b.kind() == KIND_DECL && !b.has(BODY));
     if !matches_elsewhere || (!old_lone.is_empty() || !new_lone.is_empty()) && some_are_bare() {
         return None;
     }
     children.truncate(lines);
-    let green = before.green.splice_children(index..behind, children);
+    let tree = with_others(before, index..behind, children);
     let mut errors: Vec<SyntaxError> = before.errors.iter().filter(|e| e.start < start).cloned().collect();
     errors.extend(alone.errors.iter().map(|e| moved_error(e, start as i64)));
     errors.extend(before.errors.iter().filter(|e| e.start > end).map(|e| moved_error(e, by)));
     let edited = Edited { old: changed, declaration: start..end, by, in_comment: false, in_one: false };
-    Some((Parse { green, errors, tokens }, edited))
+    Some((Parse { tree, errors, tokens }, edited))
+}
+
+/// The tree of the text before, of which some branches are replaced.
+fn with_others(before: &Parse, replaced: Range<usize>, new: impl IntoIterator<Item = Arc<Branch>>) -> Arc<Tree> {
+    let (front, back) = (before.branches().take(replaced.start), before.branches().skip(replaced.end));
+    Arc::new(Tree::of(front.cloned().chain(new).chain(back.cloned())))
 }
 
 /// True where the declaration before the `index`th piece, which begins at `start`, ends only because that one begins: a brace
@@ -209,15 +210,11 @@ fn hangs_on_next(before: &Parse, index: usize, start: usize) -> bool {
     if !before.errors.iter().any(|e| structure(&e)) {
         return false;
     }
-    let pieces = before.green.children().take(index).map(|c| {
-        let is_whole = c.into_node().is_some_and(|n| kind_of(n.kind()) != BROKEN);
-        (usize::from(c.text_len()), is_whole)
-    });
     let mut at = 0;
     let mut last = None;
-    for (len, is_whole) in pieces {
-        last = if is_whole { Some(at) } else { last };
-        at += len;
+    for b in before.branches().take(index) {
+        last = if is_whole(b) { Some(at) } else { last };
+        at += b.len();
     }
     last.is_some_and(|last| before.errors.iter().filter(structure).any(|e| last <= e.start))
 }
@@ -244,14 +241,15 @@ fn joined(before: &Parse, first: usize, last: usize, new: &[Lexeme], start: usiz
 /// of it was left behind: it would go on only where something is missing. `next` is the first token behind it.
 fn ends_with_its_line(before: &Parse, index: usize, around: &Range<usize>, next: usize) -> bool {
     let behind = before.tokens[next..].iter().find(|t| !matches!(t.kind, SPACE | COMMENT));
-    let following = before.green.children().skip(index + 1).find_map(|c| c.into_node());
+    let following = before.branches().skip(index + 1).find(|b| !b.is_token());
     behind.is_none_or(|t| t.kind == NEWLINE)
         && !before.errors.iter().any(|e| (around.start..=around.end).contains(&e.start))
-        && following.is_none_or(|n| kind_of(n.kind()) != BROKEN)
+        && following.is_none_or(|b| b.kind() != BROKEN)
 }
 
-fn kind_of(raw: rowan::SyntaxKind) -> Kind {
-    <crate::syntax::Mayfly as rowan::Language>::kind_from_raw(raw)
+/// True of a declaration that was not left behind.
+fn is_whole(b: &Branch) -> bool {
+    !b.is_token() && b.kind() != BROKEN
 }
 
 /// True where the last token is a brace that closes the first one that was opened.

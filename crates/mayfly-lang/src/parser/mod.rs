@@ -23,11 +23,12 @@ mod things;
 use crate::diagnostic::{Diagnostic, Fix};
 use crate::lexer::{self, Lexeme};
 use crate::syntax::Kind::{self, *};
-use crate::syntax::{Mayfly, Node};
+use crate::syntax::Node;
+use crate::tree::{Branch, Builder, Checkpoint, Tree};
 pub(crate) use again::{Edited, again};
 use mayfly_base::Span;
-use rowan::{Checkpoint, GreenNode, GreenNodeBuilder, Language};
 use std::cell::Cell;
+use std::sync::Arc;
 pub(crate) use text::MAX_TEXTS;
 
 /// Something wrong with the text itself.
@@ -71,31 +72,31 @@ impl SyntaxError {
 /// A text's tree and what is wrong with it.
 #[derive(Clone, Debug)]
 pub struct Parse {
-    green: GreenNode,
+    tree: Arc<Tree>,
     pub errors: Vec<SyntaxError>,
     /// The tokens of the text, trivia too.
     pub(crate) tokens: Vec<Lexeme>,
 }
 
 impl Parse {
-    /// The bare tree, to be shared by others.
-    pub(crate) fn green(&self) -> &GreenNode {
-        &self.green
+    /// Its declarations, and the tokens between them, to be shared by others.
+    pub(crate) fn branches(&self) -> impl DoubleEndedIterator<Item = &Arc<Branch>> + ExactSizeIterator {
+        self.tree.branches()
     }
 
     /// The tree's root.
     pub fn tree(&self) -> Node {
-        Node::new_root(self.green.clone())
+        Node::root(self.tree.clone())
     }
 }
 
 /// Parses a whole level.
 pub fn parse(text: &str) -> Parse {
     let mut p = Parser::new(text);
-    p.builder.start_node(Mayfly::kind_to_raw(ROOT));
+    p.builder.begin(ROOT);
     decl::file(&mut p);
     p.rest();
-    p.builder.finish_node();
+    p.builder.end();
     p.done()
 }
 
@@ -115,9 +116,9 @@ pub fn parse_action(text: &str) -> Parse {
 
 fn whole(text: &str, what: impl FnOnce(&mut Parser)) -> Parse {
     let mut p = Parser::new(text);
-    p.builder.start_node(Mayfly::kind_to_raw(ROOT));
+    p.builder.begin(ROOT);
     p.only(what);
-    p.builder.finish_node();
+    p.builder.end();
     p.done()
 }
 
@@ -151,7 +152,7 @@ pub(crate) struct Parser<'t> {
     statement_at: Option<usize>,
     /// Texts round the expression that is read.
     texts: usize,
-    builder: GreenNodeBuilder<'static>,
+    builder: Builder,
     errors: Vec<SyntaxError>,
 }
 
@@ -189,7 +190,7 @@ impl<'t> Parser<'t> {
             depth: 0,
             statement_at: None,
             texts: 0,
-            builder: GreenNodeBuilder::new(),
+            builder: Builder::default(),
             errors: vec![],
         }
     }
@@ -218,7 +219,8 @@ impl<'t> Parser<'t> {
     }
 
     fn done(self) -> Parse {
-        Parse { green: self.builder.finish(), errors: self.errors, tokens: self.tokens }
+        let tree = Arc::new(self.builder.finish(self.text));
+        Parse { tree, errors: self.errors, tokens: self.tokens }
     }
 
     fn index(&self, n: usize) -> Option<usize> {
@@ -285,7 +287,7 @@ impl<'t> Parser<'t> {
 
     fn trivia(&mut self) {
         while let Some(t) = self.tokens.get(self.pos).filter(|t| t.kind.is_trivia()) {
-            self.builder.token(Mayfly::kind_to_raw(t.kind), &self.text[t.start..t.end]);
+            self.builder.take(t.kind, t.end - t.start);
             self.pos += 1;
         }
     }
@@ -299,7 +301,7 @@ impl<'t> Parser<'t> {
                 let help = "end it with the same quotes with which it begins";
                 self.tell(t.start..t.end, "this text is not closed", help);
             }
-            self.builder.token(Mayfly::kind_to_raw(t.kind), text);
+            self.builder.take(t.kind, text.len());
             self.taken();
         }
     }
@@ -341,11 +343,11 @@ impl<'t> Parser<'t> {
 
     pub(crate) fn start(&mut self, kind: Kind) {
         self.trivia();
-        self.builder.start_node(Mayfly::kind_to_raw(kind));
+        self.builder.begin(kind);
     }
 
     pub(crate) fn finish(&mut self) {
-        self.builder.finish_node();
+        self.builder.end();
     }
 
     pub(crate) fn checkpoint(&mut self) -> Checkpoint {
@@ -354,7 +356,7 @@ impl<'t> Parser<'t> {
     }
 
     pub(crate) fn start_at(&mut self, c: Checkpoint, kind: Kind) {
-        self.builder.start_node_at(c, Mayfly::kind_to_raw(kind));
+        self.builder.begin_at(c, kind);
     }
 
     /// Enters one more level of nesting; false where the text is nested too deep.

@@ -7,8 +7,6 @@
 use super::{Parser, SyntaxError, expr};
 use crate::lexer;
 use crate::syntax::Kind::{self, *};
-use crate::syntax::Mayfly;
-use rowan::Language;
 use std::ops::Range;
 
 /// Texts inside the braces of each other.
@@ -37,14 +35,14 @@ pub(super) fn text(p: &mut Parser) {
 
 fn piece(p: &mut Parser, kind: Kind, text: &str) {
     if !text.is_empty() {
-        p.builder.token(Mayfly::kind_to_raw(kind), text);
+        p.builder.take(kind, text.len());
     }
 }
 
 /// `{lamps_lit}` or `{warmth:1}`: the expression is read by a parser of its own that goes on in the same tree.
 fn interpolation(p: &mut Parser, token: &str, inside: &Range<usize>, start: usize) {
     let (code, decimals) = split(&token[inside.clone()]);
-    p.builder.start_node(Mayfly::kind_to_raw(INTERPOLATION));
+    p.builder.begin(INTERPOLATION);
     piece(p, L_BRACE, "{");
     let mut inner = Parser::new(code);
     inner.texts = p.texts + 1;
@@ -84,7 +82,7 @@ fn split(inside: &str) -> (&str, &str) {
 #[cfg(test)]
 mod tests {
     use crate::parser::parse_expression;
-    use crate::syntax::{Kind::*, NodeExt};
+    use crate::syntax::Kind::*;
 
     #[test]
     fn what_stands_in_the_braces_of_a_text_is_code() {

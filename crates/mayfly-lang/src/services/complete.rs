@@ -48,7 +48,7 @@ pub fn complete_text(a: &Analysis, file: u16, text: &str, at: usize) -> (Vec<Pro
 fn begun_before(a: &Analysis, file: u16, text: &str, at: usize) -> usize {
     let Some(f) = a.files.get(file as usize) else { return 0 };
     let same = f.text.bytes().zip(text[..at].bytes()).take_while(|(x, y)| x == y).count();
-    let ends = f.tree().children().map(|n| usize::from(n.text_range().end()));
+    let ends = f.tree().children().map(|n| n.range().end);
     // A declaration that ends where the texts part may go on in the other; of one that is broken nobody knows where it ends.
     let same = same.min(f.broken_from().unwrap_or(same));
     let end = ends.take_while(|e| *e < same).last().unwrap_or(0);

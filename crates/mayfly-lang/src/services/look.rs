@@ -3,9 +3,8 @@
 //! Invariant: every use has one role; what declares is never also a write.
 
 use crate::analysis::{Analysis, SymbolId, SymbolKind, Use};
-use crate::syntax::{Kind as K, Node, NodeExt};
+use crate::syntax::{Kind as K, Node};
 use mayfly_base::Span;
-use rowan::TextSize;
 
 /// What a place does with what it names.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -91,8 +90,7 @@ pub fn about(a: &Analysis, file: u16, at: usize) -> Option<About> {
 /// The node of the name at a use; of one inside a text's braces the text.
 fn node_at(a: &Analysis, u: &Use) -> Option<Node> {
     let tree = a.files[u.at.file as usize].tree();
-    let at = TextSize::new(u.at.start);
-    tree.token_at_offset(at).right_biased()?.parent()
+    tree.token_at(u.at.start as usize)?.parent()
 }
 
 /// The whole expression that a name ends: `lamp.lit` of `lit`.
@@ -110,7 +108,7 @@ pub fn role(a: &Analysis, u: &Use) -> Role {
     }
     let Some(name) = node_at(a, u) else { return Role::Reads };
     // The title of a rule that is switched.
-    if name.kind() == K::STMT && matches!(name.word().as_str(), "enable" | "disable") {
+    if name.kind() == K::STMT && matches!(name.word(), "enable" | "disable") {
         return Role::Steers;
     }
     if name.kind() == K::TEXT_EXPR {
@@ -123,7 +121,7 @@ pub fn role(a: &Analysis, u: &Use) -> Role {
         let first = p.exprs().first() == Some(&n);
         match p.kind() {
             K::MEMBER_EXPR if first => {
-                let method = p.child(K::NAME).map(|m| m.word()).unwrap_or_default();
+                let method = p.child(K::NAME).map(|m| m.word().to_string()).unwrap_or_default();
                 let called = p.parent().is_some_and(|c| c.kind() == K::CALL_EXPR && c.exprs().first() == Some(&p));
                 if !(called && matches!(method.as_str(), "push" | "add" | "remove" | "clear")) {
                     return Role::Reads;
@@ -144,13 +142,13 @@ pub fn role(a: &Analysis, u: &Use) -> Role {
         K::ASSIGN_STMT if first => Role::Writes,
         K::EXPR_STMT if changing => Role::Writes,
         K::STMT if n.kind() == K::NAME => Role::Writes,
-        K::STMT if first => match word.as_str() {
+        K::STMT if first => match word {
             "ramp" | "go" | "set" | "advance" => Role::Writes,
             "send" => Role::Sends,
             "start" | "stop" | "pause" | "resume" | "enable" | "disable" => Role::Steers,
             _ => Role::Reads,
         },
-        K::STMT if matches!(word.as_str(), "enable" | "disable") => Role::Steers,
+        K::STMT if matches!(word, "enable" | "disable") => Role::Steers,
         _ => Role::Reads,
     }
 }

@@ -51,8 +51,8 @@ pub fn words(a: &Analysis, file: u16) -> Vec<(Range<usize>, Word)> {
     let from = a.uses().partition_point(|u| u.at.file < file);
     let mut uses = a.uses()[from..].iter().take_while(|u| u.at.file == file).peekable();
     let mut out = vec![];
-    for t in tree.descendants_with_tokens().filter_map(|e| e.into_token()) {
-        let (start, end) = (usize::from(t.text_range().start()), usize::from(t.text_range().end()));
+    for t in tree.tokens() {
+        let (start, end) = (t.range().start, t.range().end);
         let word = match t.kind() {
             K::SPACE | K::NEWLINE => continue,
             K::COMMENT => Word::Comment,

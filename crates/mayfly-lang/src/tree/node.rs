@@ -1,0 +1,386 @@
+//! Handles to the nodes and tokens of a tree.
+//!
+//! Not here: how a tree is kept ([`super`]).
+//!
+//! Invariant: a handle is to what is there; two are equal where they are to the same branch at the same place.
+
+use super::branch::Entry;
+use super::{At, Placed, ROOT, Through, Tree, Within};
+use crate::syntax::Kind;
+use std::ops::{Deref, Range};
+use std::rc::Rc;
+use std::sync::Arc;
+use std::{fmt, iter};
+
+/// A tree as one thread has it: a file's tree is shared between threads, and a handle to it is made and left at each step.
+struct Shared(Arc<Tree>);
+
+impl Deref for Shared {
+    type Target = Tree;
+
+    fn deref(&self) -> &Tree {
+        &self.0
+    }
+}
+
+/// A node of a tree.
+#[derive(Clone)]
+pub struct Node {
+    tree: Rc<Shared>,
+    at: At,
+}
+
+/// A token of a tree.
+#[derive(Clone)]
+pub struct Token {
+    tree: Rc<Shared>,
+    at: At,
+}
+
+/// A node or a token.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Element {
+    Node(Node),
+    Token(Token),
+}
+
+impl Node {
+    /// The root of a tree.
+    pub(crate) fn root(tree: Arc<Tree>) -> Self {
+        Self { tree: Rc::new(Shared(tree)), at: At { branch: ROOT, at: 0 } }
+    }
+
+    fn with(&self, at: At) -> Self {
+        Self { tree: self.tree.clone(), at }
+    }
+
+    fn token(&self, at: At) -> Token {
+        Token { tree: self.tree.clone(), at }
+    }
+
+    /// What lies right in it, without a handle for each.
+    fn own(&self) -> impl Iterator<Item = (At, Kind)> {
+        let mut within = Within::of(&self.tree, self.at);
+        iter::from_fn(move || within.next(&self.tree))
+    }
+
+    fn own_text(&self, at: At) -> &str {
+        text_at(&self.tree, at)
+    }
+
+    pub fn kind(&self) -> Kind {
+        self.tree.kind(self.at)
+    }
+
+    /// Its bytes, trivia at both ends included.
+    pub fn range(&self) -> Range<usize> {
+        self.tree.range(self.at)
+    }
+
+    /// First and last byte, trivia at both ends left out. A broken text has nodes with nothing in them.
+    pub fn bytes(&self) -> Range<usize> {
+        let Some(p) = self.tree.branches.get(self.at.branch as usize) else {
+            let solid = |p: &Placed| {
+                let e = &p.branch.entries[0];
+                e.is_solid().then_some((p.start + e.solid.0, p.start + e.solid.1))
+            };
+            let first = self.tree.branches.iter().find_map(solid).unwrap_or((0, 0));
+            let last = self.tree.branches.iter().rev().find_map(solid).unwrap_or((0, 0));
+            return first.0 as usize..last.1 as usize;
+        };
+        let e = &p.branch.entries[self.at.at as usize];
+        (p.start + e.solid.0) as usize..(p.start + e.solid.1) as usize
+    }
+
+    pub fn parent(&self) -> Option<Self> {
+        self.tree.parent(self.at).map(|at| self.with(at))
+    }
+
+    /// It itself, its parent, and so on up to the root.
+    pub fn ancestors(&self) -> impl Iterator<Item = Self> + use<> {
+        iter::successors(Some(self.clone()), Self::parent)
+    }
+
+    /// The nodes right in it.
+    pub fn children(&self) -> impl Iterator<Item = Self> + use<> {
+        let (tree, mut within) = (self.tree.clone(), Within::of(&self.tree, self.at));
+        iter::from_fn(move || {
+            loop {
+                let (at, kind) = within.next(&tree)?;
+                if !kind.is_token() {
+                    return Some(Self { tree: tree.clone(), at });
+                }
+            }
+        })
+    }
+
+    /// The nodes and tokens right in it.
+    pub fn children_with_tokens(&self) -> impl Iterator<Item = Element> + use<> {
+        let (tree, mut within) = (self.tree.clone(), Within::of(&self.tree, self.at));
+        iter::from_fn(move || within.next(&tree).map(|(at, _)| element(&tree, at)))
+    }
+
+    /// The tokens right in it.
+    pub fn own_tokens(&self) -> impl Iterator<Item = Token> + use<> {
+        self.children_with_tokens().filter_map(Element::into_token)
+    }
+
+    /// It itself and the nodes inside it, in the order of the text.
+    pub fn descendants(&self) -> impl Iterator<Item = Self> + use<> {
+        self.descendants_with_tokens().filter_map(Element::into_node)
+    }
+
+    /// It itself and the nodes and tokens inside it, in the order of the text.
+    pub fn descendants_with_tokens(&self) -> impl Iterator<Item = Element> + use<> {
+        let (tree, mut through) = (self.tree.clone(), Through::of(&self.tree, self.at));
+        iter::from_fn(move || through.next(&tree).map(|at| element(&tree, at)))
+    }
+
+    /// All tokens inside it.
+    pub fn tokens(&self) -> impl Iterator<Item = Token> + use<> {
+        self.descendants_with_tokens().filter_map(Element::into_token)
+    }
+
+    /// The next node beside it.
+    pub fn next_sibling(&self) -> Option<Self> {
+        let mut at = self.at;
+        loop {
+            at = self.tree.next(at)?;
+            if !self.tree.kind(at).is_token() {
+                return Some(self.with(at));
+            }
+        }
+    }
+
+    /// What stands before it in the same node.
+    pub fn previous(&self) -> Option<Element> {
+        self.tree.previous(self.at).map(|at| element(&self.tree, at))
+    }
+
+    /// The first child node of that kind.
+    pub fn child(&self, kind: Kind) -> Option<Self> {
+        self.own().find(|(_, k)| *k == kind).map(|(at, _)| self.with(at))
+    }
+
+    /// All child nodes of that kind.
+    pub fn all(&self, kind: Kind) -> Vec<Self> {
+        self.own().filter(|(_, k)| *k == kind).map(|(at, _)| self.with(at)).collect()
+    }
+
+    /// The child expressions, in order.
+    pub fn exprs(&self) -> Vec<Self> {
+        self.own().filter(|(_, k)| k.is_expr()).map(|(at, _)| self.with(at)).collect()
+    }
+
+    /// The first of them.
+    pub fn expr(&self) -> Option<Self> {
+        self.own().find(|(_, k)| k.is_expr()).map(|(at, _)| self.with(at))
+    }
+
+    /// The first own token of that kind.
+    pub fn tok(&self, kind: Kind) -> Option<Token> {
+        self.own().find(|(_, k)| *k == kind).map(|(at, _)| self.token(at))
+    }
+
+    /// The texts of the own tokens, trivia apart.
+    pub fn words(&self) -> Vec<String> {
+        self.own_words().map(str::to_string).collect()
+    }
+
+    fn own_words(&self) -> impl Iterator<Item = &str> {
+        let solid = self.own().filter(|(_, k)| k.is_token() && !k.is_trivia());
+        solid.map(|(at, _)| self.own_text(at))
+    }
+
+    /// The first own token's text.
+    pub fn word(&self) -> &str {
+        self.own_words().next().unwrap_or_default()
+    }
+
+    /// True where an own token has that text.
+    pub fn has_word(&self, word: &str) -> bool {
+        self.own().any(|(at, k)| k.is_token() && self.own_text(at) == word)
+    }
+
+    /// The token that holds a byte; the last one at the end of the text.
+    pub fn token_at(&self, byte: usize) -> Option<Token> {
+        let byte = if byte < self.tree.len as usize { byte } else { byte.checked_sub(1)? };
+        let branch = self.tree.branch_at(byte)?;
+        let p = &self.tree.branches[branch as usize];
+        let at = byte as u32 - p.start;
+        let holds = |e: &Entry| e.kind.is_token() && e.start <= at && at < e.end;
+        let at = p.branch.entries.iter().position(holds)? as u32;
+        Some(self.token(At { branch, at }))
+    }
+
+    /// The outermost node that stands exactly there, spaces round it left out.
+    pub(crate) fn node_at(&self, bytes: Range<usize>) -> Option<Self> {
+        if self.bytes() == bytes {
+            return Some(self.clone());
+        }
+        let branch = self.tree.branch_at(bytes.start)?;
+        let top = self.with(At { branch, at: 0 });
+        top.descendants().find(|n| n.bytes() == bytes)
+    }
+
+    /// True where both are made of the same text and in the same way, wherever they stand; of roots it is not known.
+    pub(crate) fn is_like(&self, other: &Self) -> bool {
+        let of = |n: &Self| n.tree.branches.get(n.at.branch as usize).map(|p| p.branch.clone());
+        let (Some(a), Some(b)) = (of(self), of(other)) else { return false };
+        a.is_like(self.at.at, &b, other.at.at)
+    }
+}
+
+impl Token {
+    pub fn kind(&self) -> Kind {
+        self.tree.kind(self.at)
+    }
+
+    pub fn range(&self) -> Range<usize> {
+        self.tree.range(self.at)
+    }
+
+    pub fn text(&self) -> &str {
+        text_at(&self.tree, self.at)
+    }
+
+    /// The node in which it stands.
+    pub fn parent(&self) -> Option<Node> {
+        self.tree.parent(self.at).map(|at| Node { tree: self.tree.clone(), at })
+    }
+
+    /// The token behind it, wherever that stands.
+    pub fn next_token(&self) -> Option<Self> {
+        let mut through = Through { next: Some(self.at), end: None };
+        let behind = iter::from_fn(|| through.next(&self.tree)).skip(1);
+        let at = behind.into_iter().find(|at| self.tree.kind(*at).is_token())?;
+        Some(Self { tree: self.tree.clone(), at })
+    }
+
+    /// What stands behind it in the same node.
+    pub fn next(&self) -> Option<Element> {
+        self.tree.next(self.at).map(|at| element(&self.tree, at))
+    }
+
+    /// What stands before it in the same node.
+    pub fn previous(&self) -> Option<Element> {
+        self.tree.previous(self.at).map(|at| element(&self.tree, at))
+    }
+}
+
+impl Element {
+    pub fn kind(&self) -> Kind {
+        match self {
+            Self::Node(n) => n.kind(),
+            Self::Token(t) => t.kind(),
+        }
+    }
+
+    pub fn range(&self) -> Range<usize> {
+        match self {
+            Self::Node(n) => n.range(),
+            Self::Token(t) => t.range(),
+        }
+    }
+
+    /// What stands before it in the same node.
+    pub fn previous(&self) -> Option<Self> {
+        match self {
+            Self::Node(n) => n.previous(),
+            Self::Token(t) => t.previous(),
+        }
+    }
+
+    pub fn into_node(self) -> Option<Node> {
+        match self {
+            Self::Node(n) => Some(n),
+            Self::Token(_) => None,
+        }
+    }
+
+    pub fn into_token(self) -> Option<Token> {
+        match self {
+            Self::Token(t) => Some(t),
+            Self::Node(_) => None,
+        }
+    }
+
+    pub fn as_token(&self) -> Option<&Token> {
+        match self {
+            Self::Token(t) => Some(t),
+            Self::Node(_) => None,
+        }
+    }
+}
+
+fn element(tree: &Rc<Shared>, at: At) -> Element {
+    match tree.kind(at).is_token() {
+        true => Element::Token(Token { tree: tree.clone(), at }),
+        false => Element::Node(Node { tree: tree.clone(), at }),
+    }
+}
+
+/// The text of what is not the root.
+fn text_at(tree: &Tree, at: At) -> &str {
+    let Some(p) = tree.branches.get(at.branch as usize) else { return "" };
+    let e = &p.branch.entries[at.at as usize];
+    &p.branch.text[e.start as usize..e.end as usize]
+}
+
+/// The same in both trees: trees of one text share their branches.
+fn is_same((a, at): (&Tree, At), (b, bt): (&Tree, At)) -> bool {
+    std::ptr::eq(a, b) && at == bt
+        || at.at == bt.at
+            && match (a.branches.get(at.branch as usize), b.branches.get(bt.branch as usize)) {
+                (Some(a), Some(b)) => a.start == b.start && Arc::ptr_eq(&a.branch, &b.branch),
+                _ => false,
+            }
+}
+
+impl PartialEq for Node {
+    fn eq(&self, other: &Self) -> bool {
+        is_same((&self.tree, self.at), (&other.tree, other.at))
+    }
+}
+
+impl PartialEq for Token {
+    fn eq(&self, other: &Self) -> bool {
+        is_same((&self.tree, self.at), (&other.tree, other.at))
+    }
+}
+
+impl Eq for Node {}
+impl Eq for Token {}
+
+/// Its text.
+impl fmt::Display for Node {
+    fn fmt(&self, f: &mut fmt::Formatter) -> fmt::Result {
+        match self.at.branch {
+            ROOT => self.tree.branches.iter().try_for_each(|p| f.write_str(&p.branch.text)),
+            _ => f.write_str(self.own_text(self.at)),
+        }
+    }
+}
+
+impl fmt::Display for Element {
+    fn fmt(&self, f: &mut fmt::Formatter) -> fmt::Result {
+        match self {
+            Self::Node(n) => n.fmt(f),
+            Self::Token(t) => f.write_str(t.text()),
+        }
+    }
+}
+
+/// All that lies in it, in brackets.
+impl fmt::Debug for Node {
+    fn fmt(&self, f: &mut fmt::Formatter) -> fmt::Result {
+        write!(f, "{:?}@{:?}", self.kind(), self.range())?;
+        f.debug_list().entries(self.children_with_tokens()).finish()
+    }
+}
+
+impl fmt::Debug for Token {
+    fn fmt(&self, f: &mut fmt::Formatter) -> fmt::Result {
+        write!(f, "{:?}@{:?} {:?}", self.kind(), self.range(), self.text())
+    }
+}
