@@ -4,11 +4,11 @@
 
 /// The nearest of `known` to `word`, if it is near enough to be meant.
 pub fn nearest<'a>(word: &str, mut known: impl Iterator<Item = &'a str>) -> Option<&'a str> {
-    nearest_of(word, &mut known)
+    nearest_of(word, &mut known).map(|(_, k)| k)
 }
 
-/// Compiled once for all who ask.
-fn nearest_of<'a>(word: &str, known: &mut dyn Iterator<Item = &'a str>) -> Option<&'a str> {
+/// The nearest with its distance. Compiled once for all who ask.
+pub(crate) fn nearest_of<'a>(word: &str, known: &mut dyn Iterator<Item = &'a str>) -> Option<(usize, &'a str)> {
     if word.is_empty() || word.len() > 64 {
         return None;
     }
@@ -30,8 +30,7 @@ fn nearest_of<'a>(word: &str, known: &mut dyn Iterator<Item = &'a str>) -> Optio
         })
         .map(|k| (distance(word, k, limit), k))
         .filter(|(d, k)| *d > 0 && *d <= limit && *d < k.chars().count())
-        .min_by(|a, b| a.0.cmp(&b.0).then(a.1.cmp(b.1)))
-        .map(|(_, k)| k)
+        .min()
 }
 
 fn folded(c: char) -> char {

@@ -25,6 +25,9 @@ impl<T: Ord + Copy + Moves> Key for (Span, T) {
     }
 }
 
+/// How far something is moved back before all is sorted at large.
+const MAX_MOVES: usize = 16;
+
 /// Values by their places.
 #[derive(Clone, Debug)]
 pub(crate) struct Placed<K, V> {
@@ -49,8 +52,7 @@ impl<K: Key, V: Clone + Moves> Placed<K, V> {
         if std::mem::replace(&mut self.settled, true) {
             return;
         }
-        // What was put down in order is sorted quickly; of one place the last comes last.
-        self.all.sort_by_key(|(k, _)| *k);
+        self.sort();
         self.all.dedup_by(|later, kept| {
             let same = later.0 == kept.0;
             if same {
@@ -58,6 +60,22 @@ impl<K: Key, V: Clone + Moves> Placed<K, V> {
             }
             same
         });
+    }
+
+    /// Sorts by place; of one place the last stays last. Declarations are read first, then rules, and an expression is put
+    /// down behind its parts: so all is first made into few runs, each of which lies in order.
+    fn sort(&mut self) {
+        let mut run = 0;
+        for i in 1..self.all.len() {
+            let key = self.all[i].0;
+            let before = &self.all[run.max(i.saturating_sub(MAX_MOVES))..i];
+            let moves = before.iter().rev().take_while(|(k, _)| *k > key).count();
+            match moves {
+                MAX_MOVES => run = i,
+                _ => self.all[i - moves..=i].rotate_right(1),
+            }
+        }
+        self.all.sort_by_key(|(k, _)| *k);
     }
 
     pub fn get(&self, key: &K) -> Option<&V> {
@@ -126,6 +144,21 @@ mod tests {
         p.settle();
         assert_eq!(p.iter().map(|(k, v)| (k.start, *v)).collect::<Vec<_>>(), [(3, 5), (4, 4), (5, 6)]);
         assert_eq!((p.get(&at(4)), p.get(&at(6))), (Some(&4), None));
+    }
+
+    #[test]
+    fn many_are_sorted_however_far_they_are_out_of_order() {
+        for put in [|i: usize| i ^ 3, |i: usize| 999 - i, |i: usize| i * 7 % 1000, |i: usize| i / 5 * 7 % 200] {
+            let mut p: Placed<Span, u16> = Placed::default();
+            let mut wanted = std::collections::BTreeMap::new();
+            for i in 0..1000 {
+                let at = Span::new(0, put(i), put(i));
+                p.put(at, i as u16);
+                wanted.insert(at, i as u16);
+            }
+            p.settle();
+            assert!(p.iter().map(|(k, v)| (*k, *v)).eq(wanted));
+        }
     }
 
     #[test]

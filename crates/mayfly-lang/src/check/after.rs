@@ -187,19 +187,30 @@ impl Checker {
         }
     }
 
-    /// Says of each mistake in which rule it stands.
-    pub(super) fn name_rules(&mut self, root: &Node) {
-        if self.diagnostics.is_empty() {
+    /// Says of each mistake that is told in which rule it stands.
+    pub(super) fn name_rules(&mut self, root: &Node, told: &mut [Diagnostic]) {
+        if told.is_empty() {
             return;
         }
+        let mut mistakes: Vec<(u16, u32)> = told.iter().map(|d| (d.span.file, d.span.start)).collect();
+        mistakes.sort_unstable();
+        let has_mistakes = |s: Span| {
+            let first = mistakes.partition_point(|m| *m < (s.file, s.start));
+            mistakes.get(first).is_some_and(|m| m.0 == s.file && m.1 < s.end)
+        };
         let mut rules: Vec<(Span, String)> = vec![];
-        for n in root.descendants().filter(|n| n.kind() == K::RULE) {
-            if let Some(title) = n.tok(K::TEXT) {
-                rules.push((self.span(&n), self.plain_text(&title)));
+        let mistaken: Vec<Node> = root.children().filter(|n| has_mistakes(self.span(n))).collect();
+        for declaration in mistaken {
+            for n in declaration.descendants().filter(|n| n.kind() == K::RULE) {
+                if let Some(title) = n.tok(K::TEXT) {
+                    rules.push((self.span(&n), self.plain_text(&title)));
+                }
             }
         }
         rules.sort_by_key(|(s, _)| (s.file, s.start));
-        for d in &mut self.diagnostics {
+        // What is wrong with a title was told when its rule was read.
+        self.diagnostics.clear();
+        for d in told.iter_mut().filter(|d| d.code != "too-many") {
             let after = rules.partition_point(|(s, _)| (s.file, s.start) <= (d.span.file, d.span.start));
             if let Some((span, title)) = after.checked_sub(1).map(|i| &rules[i])
                 && span.file == d.span.file

@@ -71,7 +71,8 @@ pub(super) fn read(project: &Arc<files::Project>, before: &Before) -> Option<(Ve
     }
     let told = c.diagnostics.clone();
     c.look_over(&tree);
-    let diagnostics = tell(std::mem::take(&mut c.diagnostics), project, &tree);
+    let mut diagnostics = tell(std::mem::take(&mut c.diagnostics), project, &tree);
+    c.name_rules(&tree, &mut diagnostics);
     Some((diagnostics, c.found(Some(told)), patch))
 }
 

@@ -3,6 +3,7 @@
 //! Invariant: units stand from the smallest to the largest; every count is at least 1.
 
 use super::names::Def;
+use super::proposals::Declared;
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::level::*;
@@ -164,7 +165,7 @@ impl Checker {
         if let Some(Def::Clock(c)) = self.names.get(name).map(|(d, _)| *d) {
             return Some(c);
         }
-        let near = self.near(name, self.level.clocks.iter().map(|c| c.name.as_str()));
+        let near = self.near_declared(Declared::Clocks, name);
         self.no_such(
             "no-clock",
             span,

@@ -4,6 +4,7 @@
 //! lines share their slots by name.
 
 use super::names::Def;
+use super::proposals::Declared;
 use super::{Checker, Frame, Watching};
 use crate::ast::{self, AstNode};
 use crate::level::*;
@@ -316,7 +317,7 @@ impl Checker {
                 None
             }
             None => {
-                let near = self.near(name, self.level.messages.iter().map(|m| m.name.as_str()));
+                let near = self.near_declared(Declared::Messages, name);
                 self.no_such(
                     "unknown-name",
                     span,

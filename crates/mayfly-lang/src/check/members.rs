@@ -4,6 +4,7 @@
 //! no kind has two of one name.
 
 use super::names::{Def, listed};
+use super::proposals::Declared;
 use super::{Checker, Frame};
 use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
@@ -188,18 +189,11 @@ impl Checker {
         if self.gaps.machines.contains(name) || self.gaps.kinds.iter().any(is_lost) {
             return self.broken(span);
         }
-        let kind = &self.level.kinds[k.index()];
-        let kind_name = kind.name.clone();
-        let l = &self.level;
-        let fields = kind.fields.iter().map(|v| v.name.as_str());
-        let zones = kind.zones.iter().map(|z| l.zones[z.index()].name.as_str());
-        let defines = kind.defines.iter().map(|d| l.defines[d.index()].name.as_str());
-        let machines = kind.machines.iter().map(|m| l.machines[m.index()].name.as_str());
-        let known = fields.chain(zones).chain(defines).chain(machines).chain(Attr::ALL.iter().map(|(n, _)| *n));
-        let help =
-            self.near(name, known).map_or(format!("declare it in `kind {kind_name}`: `var {name} = …`"), |n| {
-                format!("did you mean `{n}`?")
-            });
+        let kind_name = &self.level.kinds[k.index()].name;
+        let help = match self.near_declared(Declared::OfKind(k), name) {
+            Some(near) => format!("did you mean `{near}`?"),
+            None => format!("declare it in `kind {kind_name}`: `var {name} = …`"),
+        };
         self.error("unknown-name", at, format!("`{kind_name}` has no `{name}`"), help);
         self.broken(span)
     }

@@ -36,6 +36,7 @@ mod names;
 mod narrow;
 mod orders;
 mod paths;
+mod proposals;
 mod relations;
 mod routines;
 mod rules;
@@ -50,7 +51,7 @@ mod unchanged;
 mod unguarded;
 mod walks;
 
-use crate::diagnostic::{Diagnostic, Fix, Severity, Source};
+use crate::diagnostic::{Diagnostic, Severity, Source};
 use crate::level::*;
 use crate::parser::{self, Parse};
 use crate::placed::Placed;
@@ -179,7 +180,10 @@ fn read(
         c.run(&tree, None);
         c.diagnostics = told;
     }
-    let diagnostics = tell(std::mem::take(&mut c.diagnostics), project, &tree);
+    let mut diagnostics = tell(std::mem::take(&mut c.diagnostics), project, &tree);
+    if !broken {
+        c.name_rules(&tree, &mut diagnostics);
+    }
     (diagnostics, c.found(told))
 }
 
@@ -307,8 +311,7 @@ pub(crate) struct Checker {
     pub syntax_told: usize,
     /// How many rules and parts of machines were read, and not taken as they were.
     pub rules_read: usize,
-    /// How many names were compared with unknown ones.
-    pub compared: std::cell::Cell<usize>,
+    pub proposals: proposals::Proposals,
     /// The rules and parts of machines, in the order of their rules.
     pub units: Vec<kept::Unit>,
 }
@@ -369,7 +372,7 @@ impl Checker {
             types: None,
             syntax_told: 0,
             rules_read: 0,
-            compared: Default::default(),
+            proposals: Default::default(),
             units: vec![],
         }
     }
@@ -430,7 +433,6 @@ impl Checker {
         self.refuse_mixed_messages();
         self.refuse_private(root);
         self.findings(root);
-        self.name_rules(root);
     }
 
     /// An actor's kind, where it is known.
@@ -463,23 +465,6 @@ impl Checker {
 
     pub fn error(&mut self, code: &'static str, span: Span, message: impl Into<String>, help: impl Into<String>) {
         self.diagnostics.push(Diagnostic::error(code, span, message, help));
-    }
-
-    /// A name of which there is none: the nearest that there is, and the edit that writes it, else what to do.
-    pub fn no_such(
-        &mut self,
-        code: &'static str,
-        span: Span,
-        message: impl Into<String>,
-        near: Option<String>,
-        otherwise: String,
-    ) {
-        let help = near.as_ref().map_or(otherwise, |n| format!("did you mean `{n}`?"));
-        let d = Diagnostic::error(code, span, message, help);
-        self.diagnostics.push(match near {
-            Some(n) => d.fixed_by(Fix::replace(span, n)),
-            None => d,
-        });
     }
 
     /// The name that a declaration declares, where the text has one.

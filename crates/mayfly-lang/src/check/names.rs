@@ -4,18 +4,14 @@
 
 use super::{Checker, functions};
 use crate::ast::{self, AstNode};
-use crate::diagnostic::{Diagnostic, Fix};
+use crate::diagnostic::Diagnostic;
 use crate::level::*;
-use crate::near::nearest;
 use crate::parser::{OVER, RESERVED, begins_action, is_reserved};
 use crate::syntax::{Kind as K, Node};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
 use rustc_hash::FxHashMap;
-
-/// How many names are compared with unknown ones in one check.
-const MAX_COMPARED: usize = 1_000_000;
 
 /// How many names an error lists.
 const MAX_LISTED: usize = 20;
@@ -443,54 +439,5 @@ impl Checker {
     /// The value of that name of an enum.
     pub fn enum_value_named(&self, id: EnumId, name: &str) -> Option<u32> {
         self.enum_values.get(&(id, name.to_string())).copied()
-    }
-
-    /// The one of `known` that is nearest to `word`, if it is near enough to be meant.
-    ///
-    /// Of a text with very many mistakes and very many names, only the mistakes that are read first are compared with the names:
-    /// whether a later one has a proposal may change with what is read again.
-    pub fn near<'a>(&self, word: &str, mut known: impl Iterator<Item = &'a str>) -> Option<String> {
-        self.near_one(word, &mut known)
-    }
-
-    fn near_one(&self, word: &str, known: &mut dyn Iterator<Item = &str>) -> Option<String> {
-        let compared = self.compared.get();
-        let mut left = MAX_COMPARED.saturating_sub(compared);
-        let known = known.take(left).inspect(|_| left -= 1);
-        let near = nearest(word, known).map(str::to_string);
-        self.compared.set(MAX_COMPARED - left);
-        near
-    }
-
-    /// Says that a name is unknown, with the nearest that is known.
-    pub fn unknown(&mut self, name: &str, span: Span, what: &str, extra: &[String]) {
-        if name == "self" {
-            self.error(
-                "self-outside",
-                span,
-                "there is no `self` here",
-                "`self` is the actor of a kind's own rules; name an actor instead",
-            );
-            return;
-        }
-        if self.gaps.places && name.contains('#') {
-            return;
-        }
-        let words = ["true", "false", "none", "time", "tick"];
-        let known = self.names.keys().map(String::as_str).chain(extra.iter().map(String::as_str)).chain(words);
-        let habit = crate::parser::habits::NAMES.iter().find(|(n, _)| *n == name).map(|(_, here)| *here);
-        let near = self.near(name, known);
-        let help = match (habit, &near) {
-            (Some(here), _) => here.into(),
-            (None, Some(near)) => format!("did you mean `{near}`?"),
-            (None, None) => format!("declare it, or name {what} that is declared"),
-        };
-        // What a habit means stands in its words.
-        let meant = habit.map_or(near, |here| here.split('`').nth(1).map(str::to_string));
-        let d = Diagnostic::error("unknown-name", span, format!("`{name}` is not declared"), help);
-        self.diagnostics.push(match meant {
-            Some(meant) => d.fixed_by(Fix::replace(span, meant)),
-            None => d,
-        });
     }
 }

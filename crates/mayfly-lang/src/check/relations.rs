@@ -3,6 +3,7 @@
 //! Invariant: a question is of now and gives a flag.
 
 use super::names::Def;
+use super::proposals::Declared;
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::syntax::Node;
@@ -204,7 +205,7 @@ impl Checker {
                 if let Some(d) = DIRECTIONS.iter().position(|d| *d == name) {
                     return Some(InputId::at(d));
                 }
-                let near = self.near(name, self.level.inputs.iter().map(|i| i.name.as_str()));
+                let near = self.near_declared(Declared::Inputs, name);
                 self.no_such(
                     "unknown-name",
                     span,

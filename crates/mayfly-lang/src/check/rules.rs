@@ -45,6 +45,7 @@ impl Checker {
 
     /// Reads all rules; those that mean what they meant `before` are taken as they were.
     pub fn fill_rules(&mut self, root: &Node, before: Option<&Before>) {
+        self.proposals.all_is_declared();
         let mut todo: Vec<Todo> = vec![];
         let mut groups = 0;
         for n in root.children() {

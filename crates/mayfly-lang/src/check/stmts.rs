@@ -3,6 +3,7 @@
 //! Invariant: a local is seen only in its block, after its `let`, and hides no other name.
 
 use super::names::Def;
+use super::proposals::Declared;
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::diagnostic::Diagnostic;
@@ -228,8 +229,8 @@ impl Checker {
                 self.diagnostics.push(d.fixed_by(crate::diagnostic::Fix::replace(span, format!("self.{word}"))));
                 return None;
             }
-            let vars = self.names.iter().filter(|(_, (d, _))| matches!(d, Def::Var(_))).map(|(n, _)| n.as_str());
-            let near = self.near(word, vars.chain(f.visible.iter().map(|(n, _, _)| n.as_str())));
+            let local = f.visible.iter().map(|(n, _, _)| n.as_str());
+            let near = self.near_declared_or(Declared::Variables, word, local);
             let otherwise = format!("declare it: `var {word} = …`, or here `let {word} = …`");
             self.no_such("unknown-name", span, format!("`{word}` is not declared"), near, otherwise);
             return None;
@@ -304,7 +305,7 @@ impl Checker {
                 format!("send it: `send {}`", Self::text_of(n)),
             ),
             _ => {
-                let near = self.near(&name, self.level.routines.iter().map(|r| r.name.as_str()));
+                let near = self.near_declared(Declared::Routines, &name);
                 self.no_such(
                     "unknown-name",
                     span,
@@ -443,7 +444,7 @@ impl Checker {
                 }
                 let bare = node.kind() == K::NAME_EXPR && f.find(&name).is_none();
                 if bare && !matches!(self.names.get(&name), Some((Def::Timer(_) | Def::Var(_), _))) {
-                    let near = self.near(&name, self.level.timers.iter().map(|t| t.name.as_str()));
+                    let near = self.near_declared(Declared::Timers, &name);
                     self.no_such(
                         "no-timer",
                         at,

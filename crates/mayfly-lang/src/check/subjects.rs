@@ -5,6 +5,7 @@
 
 use super::events::Bound;
 use super::names::Def;
+use super::proposals::Declared;
 use super::{Checker, Frame};
 use crate::diagnostic::{Diagnostic, Fix};
 use crate::level::*;
@@ -184,8 +185,7 @@ impl Checker {
                     let d = Diagnostic::error("unknown-name", span, message, format!("write `{kind}.{name}`"));
                     self.diagnostics.push(d.fixed_by(Fix::replace(span, format!("{kind}.{name}"))));
                 } else {
-                    let near =
-                        self.near(&name, self.level.zones.iter().filter(|z| z.of.is_none()).map(|z| z.name.as_str()));
+                    let near = self.near_declared(Declared::Zones, &name);
                     self.no_such(
                         "unknown-name",
                         span,

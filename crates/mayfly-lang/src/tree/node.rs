@@ -127,7 +127,15 @@ impl Node {
 
     /// It itself and the nodes inside it, in the order of the text.
     pub fn descendants(&self) -> impl Iterator<Item = Self> + use<> {
-        self.descendants_with_tokens().filter_map(Element::into_node)
+        let (tree, mut through) = (self.tree.clone(), Through::of(&self.tree, self.at));
+        iter::from_fn(move || {
+            loop {
+                let at = through.next(&tree)?;
+                if !tree.kind(at).is_token() {
+                    return Some(Self { tree: tree.clone(), at });
+                }
+            }
+        })
     }
 
     /// It itself and the nodes and tokens inside it, in the order of the text.
@@ -138,7 +146,15 @@ impl Node {
 
     /// All tokens inside it.
     pub fn tokens(&self) -> impl Iterator<Item = Token> + use<> {
-        self.descendants_with_tokens().filter_map(Element::into_token)
+        let (tree, mut through) = (self.tree.clone(), Through::of(&self.tree, self.at));
+        iter::from_fn(move || {
+            loop {
+                let at = through.next(&tree)?;
+                if tree.kind(at).is_token() {
+                    return Some(Token { tree: tree.clone(), at });
+                }
+            }
+        })
     }
 
     /// The next node beside it.
