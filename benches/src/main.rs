@@ -243,6 +243,10 @@ fn reading() {
         ("that takes a brace away", "oil = 1 }", "oil = 1 "),
         ("that adds a brace", "then {\n    n += 1", "then {{\n    n += 1"),
         ("that adds a draw", "n += 1", "n += random(1, 2)"),
+        ("of a name that stands in all rules", "var n = 0", "var nx = 0"),
+        ("of a variable's name that stands in all rules", "var oil", "var ail"),
+        ("of a kind's name that stands in all rules", "kind person {", "kind persn {"),
+        ("of that kind's base", "kind person {", "kind person like x {"),
         ("of a setting", "level \"long\" { rate 20 }", "level \"long\" { rate 21 }"),
     ] {
         let t = if t.contains(from) { t.clone() } else { format!("{from}\n{t}") };

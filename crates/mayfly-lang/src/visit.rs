@@ -26,6 +26,23 @@ pub fn stmts<'l>(block: &'l Block, see: &mut dyn FnMut(&'l Stmt)) {
     }
 }
 
+/// Every statement and every expression of a level, for whoever looks at them many times.
+pub struct Everything<'l> {
+    /// Outer ones first.
+    pub stmts: Vec<&'l Stmt>,
+    /// Outer ones first.
+    pub exprs: Vec<&'l Expr>,
+}
+
+impl<'l> Everything<'l> {
+    pub fn of(level: &'l Level) -> Self {
+        let (mut stmts, mut exprs) = (vec![], vec![]);
+        all_stmts(level, &mut |s| stmts.push(s));
+        all_exprs(level, &mut |e| exprs.push(e));
+        Self { stmts, exprs }
+    }
+}
+
 /// Every statement of a level.
 pub fn all_stmts<'l>(level: &'l Level, see: &mut dyn FnMut(&'l Stmt)) {
     for r in &level.rules {

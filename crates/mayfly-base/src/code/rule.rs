@@ -47,6 +47,13 @@ pub struct Limits {
     pub again: Again,
 }
 
+impl Limits {
+    /// True where a number of ticks stands in it.
+    pub fn count_ticks(&self) -> bool {
+        !self.at_most.is_empty() || !self.cooldown.is_empty()
+    }
+}
+
 /// For whom a limit counts.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Per {

@@ -189,35 +189,24 @@ impl Checker {
 
     /// Says of each mistake that is told in which rule it stands.
     pub(super) fn name_rules(&mut self, root: &Node, told: &mut [Diagnostic]) {
-        if told.is_empty() {
-            return;
-        }
-        let mut mistakes: Vec<(u16, u32)> = told.iter().map(|d| (d.span.file, d.span.start)).collect();
-        mistakes.sort_unstable();
-        let has_mistakes = |s: Span| {
-            let first = mistakes.partition_point(|m| *m < (s.file, s.start));
-            mistakes.get(first).is_some_and(|m| m.0 == s.file && m.1 < s.end)
-        };
-        let mut rules: Vec<(Span, String)> = vec![];
-        let mistaken: Vec<Node> = root.children().filter(|n| has_mistakes(self.span(n))).collect();
-        for declaration in mistaken {
-            for n in declaration.descendants().filter(|n| n.kind() == K::RULE) {
-                if let Some(title) = n.tok(K::TEXT) {
-                    rules.push((self.span(&n), self.plain_text(&title)));
-                }
+        let mut last: Option<(Span, Box<str>)> = None;
+        for d in told.iter_mut().filter(|d| d.code != "too-many") {
+            let holds =
+                |(at, _): &(Span, Box<str>)| at.file == d.span.file && at.range().contains(&d.span.range().start);
+            if !last.as_ref().is_some_and(holds) {
+                last = self.rule_at(root, d.span).filter(holds);
             }
+            d.rule = last.as_ref().map(|(_, title)| title.clone());
         }
-        rules.sort_by_key(|(s, _)| (s.file, s.start));
         // What is wrong with a title was told when its rule was read.
         self.diagnostics.clear();
-        for d in told.iter_mut().filter(|d| d.code != "too-many") {
-            let after = rules.partition_point(|(s, _)| (s.file, s.start) <= (d.span.file, d.span.start));
-            if let Some((span, title)) = after.checked_sub(1).map(|i| &rules[i])
-                && span.file == d.span.file
-                && d.span.start < span.end
-            {
-                d.rule = Some(title.as_str().into());
-            }
-        }
+    }
+
+    /// The rule in which something lies, and its title.
+    fn rule_at(&mut self, root: &Node, at: Span) -> Option<(Span, Box<str>)> {
+        let file = self.project.parts.iter().find(|p| p.file == at.file)?.start;
+        let rule = root.token_at(at.start as usize + file)?.parent()?.ancestors().find(|n| n.kind() == K::RULE)?;
+        let title = rule.tok(K::TEXT)?;
+        Some((self.span(&rule), self.plain_text(&title).into()))
     }
 }

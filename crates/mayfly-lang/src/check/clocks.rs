@@ -46,8 +46,8 @@ impl Checker {
             let words = item.words();
             for pair in words[1..].chunks(2) {
                 let at = self.span(&item);
-                let Some(unit) = self.unit_of(&clock, &pair[0], at) else { continue };
-                let value = pair.get(1).map_or("", String::as_str);
+                let Some(unit) = self.unit_of(&clock, pair[0], at) else { continue };
+                let value = pair.get(1).copied().unwrap_or_default();
                 match self.unit_value(&clock, unit, value) {
                     Some(v) => clock.starts[unit] = v,
                     None => self.no_unit_value(&clock, unit, value, at),
@@ -67,7 +67,7 @@ impl Checker {
                 format!("how many of `{}` make the next unit is missing", words[0]),
                 "write `minute 60`; the largest unit says how many there are before it starts over",
             );
-            clock.units.push(Unit { name: words[0].clone(), count: 1, named: None });
+            clock.units.push(Unit { name: words[0].to_string(), count: 1, named: None });
             return;
         };
         if clock.units.iter().any(|u| u.name == words[0]) {
@@ -75,8 +75,8 @@ impl Checker {
         }
         self.refuse_reserved_in(item);
         let mut named = None;
-        if words.get(2).is_some_and(|w| w == "named") {
-            let values: Vec<String> = words[3..].to_vec();
+        if words.get(2).is_some_and(|w| *w == "named") {
+            let values: Vec<String> = words[3..].iter().map(|w| w.to_string()).collect();
             if values.len() as u64 != count {
                 self.error(
                     "bad-setting",
@@ -96,7 +96,7 @@ impl Checker {
                 "write `day 7`, or `day 7 named mon tue …`",
             );
         }
-        clock.units.push(Unit { name: words[0].clone(), count, named });
+        clock.units.push(Unit { name: words[0].to_string(), count, named });
     }
 
     /// Says so where a unit, or one of its values, takes a word of the language.
@@ -243,7 +243,7 @@ impl Checker {
         for p in n.all(K::PART) {
             let span = self.span(&p);
             let unit = p.words().last().cloned().unwrap_or_default();
-            let unit = self.unit_of(&clock, &unit, span)?;
+            let unit = self.unit_of(&clock, unit, span)?;
             let ty = match clock.units[unit].named {
                 Some(e) if word == "set" => Ty::Enum(e),
                 _ => Ty::Number,

@@ -8,19 +8,19 @@ use super::complementary::same;
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
 use crate::types::Ty;
-use crate::visit;
+use crate::visit::{self, Everything};
 use mayfly_base::code::*;
 use mayfly_base::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
-pub(super) fn contradictions(level: &Level) -> Vec<Diagnostic> {
+pub(super) fn contradictions(level: &Level, all: &Everything) -> Vec<Diagnostic> {
     let mut out = vec![];
     for r in &level.rules {
         excluding_clauses(r, &mut out);
         keeps_itself_going(level, r, &mut out);
     }
-    raised_by_themselves(level, &mut out);
-    sent_to_the_deaf(level, &mut out);
+    raised_by_themselves(level, all, &mut out);
+    sent_to_the_deaf(level, all, &mut out);
     out
 }
 
@@ -172,7 +172,7 @@ fn of_its_own(e: &Expr, level: &Level, f: FieldId) -> bool {
 }
 
 /// A flag of a kind that is false at first, and that is made true only by rules that ask for it to be true.
-fn raised_by_themselves(level: &Level, out: &mut Vec<Diagnostic>) {
+fn raised_by_themselves(level: &Level, all: &Everything, out: &mut Vec<Diagnostic>) {
     /// Each place where it is made true, and whether that asks for it first; none where it may be anything.
     type Raises = FxHashMap<(u32, u32), Option<Vec<(Span, bool)>>>;
     let mut raised: Raises = FxHashMap::default();
@@ -211,7 +211,7 @@ fn raised_by_themselves(level: &Level, out: &mut Vec<Diagnostic>) {
     if by_routine {
         return;
     }
-    let given: FxHashSet<u32> = super::findings::given(level).into_iter().map(|(_, f)| f.0).collect();
+    let given: FxHashSet<u32> = super::findings::given(level, all).into_iter().map(|(_, f)| f.0).collect();
     let related: FxHashSet<u32> =
         level.kinds.iter().enumerate().filter_map(|(i, k)| k.like.map(|base| [i as u32, base.0])).flatten().collect();
     let mut found: Vec<(Span, String, Span)> = vec![];
@@ -251,7 +251,7 @@ fn kind_of(level: &Level, r: &Rule, e: &Expr) -> Option<KindId> {
 }
 
 /// A message that is sent to one actor whose kind does not hear it: the level's own rules do not either.
-fn sent_to_the_deaf(level: &Level, out: &mut Vec<Diagnostic>) {
+fn sent_to_the_deaf(level: &Level, all: &Everything, out: &mut Vec<Diagnostic>) {
     // By message, whose rules hear it; and whose hear whatever a variable names.
     let mut hearers: FxHashMap<MessageId, Vec<KindId>> = FxHashMap::default();
     let mut of_all: Vec<KindId> = vec![];
@@ -273,7 +273,7 @@ fn sent_to_the_deaf(level: &Level, out: &mut Vec<Diagnostic>) {
             owners.into_iter().any(|o| level.is_kind(k, *o) || level.is_kind(*o, k))
         })
     };
-    visit::all_stmts(level, &mut |s| {
+    all.stmts.iter().for_each(|s| {
         let StmtKind::Do(Action::Send { message, to: Some(to), .. }) = &s.kind else { return };
         let ExprKind::Const(Value::Message(m)) = message.kind else { return };
         let kind = match to {

@@ -96,10 +96,10 @@ impl Checker {
     pub fn type_of(&mut self, n: &Node) -> Ty {
         let words = n.words();
         let span = self.span(n);
-        let Some(word) = words.first() else { return Ty::Broken };
+        let Some(&word) = words.first() else { return Ty::Broken };
         let of_state = word == "state";
         let inner = n.child(K::TYPE).map(|t| if of_state { Ty::Broken } else { self.type_of(&t) });
-        let ty = match (word.as_str(), inner) {
+        let ty = match (word, inner) {
             ("list", Some(t)) => Ty::List(Box::new(t)),
             ("set", Some(t)) => Ty::Set(Box::new(t)),
             ("tally", Some(t)) => Ty::Tally(Box::new(t)),
@@ -167,7 +167,7 @@ impl Checker {
                 }
             },
         };
-        if words.iter().any(|w| w == "none") { ty.or_none() } else { ty }
+        if words.contains(&"none") { ty.or_none() } else { ty }
     }
 
     /// The type of one actor, or one zone, of a kind.

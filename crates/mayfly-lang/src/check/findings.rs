@@ -7,12 +7,13 @@
 
 use super::Checker;
 use super::files::Project;
+use super::names::Def;
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
 use crate::moved::Change;
 use crate::placed::Placed;
 use crate::syntax::{Kind as K, Node};
-use crate::visit;
+use crate::visit::Everything;
 use mayfly_base::code::*;
 use mayfly_base::number::same_number;
 use mayfly_base::*;
@@ -92,25 +93,23 @@ impl Checker {
         }
         let tag_lists = root.all(K::TAG_DECL).into_iter();
         let tags: FxHashSet<String> = tag_lists.flat_map(|n| n.all(K::NAME)).map(|n| n.word().to_string()).collect();
-        let mut names: Vec<(String, super::names::Def, Span)> = self
-            .names
-            .iter()
-            .filter(|(n, (d, at))| {
-                // A tile's tag says what the tile is, also where nothing asks for it.
-                *at != Span::default() && (!matches!(d, super::names::Def::Tag(_)) || tags.contains(*n))
-            })
-            .map(|(n, (d, at))| (n.clone(), *d, *at))
-            .collect();
-        names.sort_by_key(|(_, _, at)| (at.file, at.start));
+        // A tile's tag says what the tile is, also where nothing asks for it.
+        let is_asked_for =
+            |n: &str, d: &Def, at: &Span| *at != Span::default() && (!matches!(d, Def::Tag(_)) || tags.contains(n));
+        let lonely = lonely_names(&self.project, self.names.keys().map(String::as_str));
+        let declared = self.names.iter().filter(|(n, (d, at))| lonely.contains(n.as_str()) && is_asked_for(n, d, at));
+        let mut lonely: Vec<(&str, Def, Span)> = declared.map(|(n, (d, at))| (n.as_str(), *d, *at)).collect();
+        lonely.sort_by_key(|(_, _, at)| (at.file, at.start));
+        let all = Everything::of(&self.level);
         let found = [
-            unused_variables(&self.level, &self.used),
-            stepped_over(&self.level, &self.used),
-            never_firing(&self.level),
+            unused_variables(&self.level, &all, &self.used),
+            stepped_over(&self.level, &all, &self.used),
+            never_firing(&self.level, &all),
             super::complementary::complementary(&self.level),
-            rounded(&self.level),
+            rounded(&self.level, &all),
             super::unguarded::unguarded(&self.level),
-            super::contradictions::contradictions(&self.level),
-            super::suspects::all(&self.level, &self.used, &names, &words(&self.project)),
+            super::contradictions::contradictions(&self.level, &all),
+            super::suspects::all(&self.level, &all, &self.used, &lonely),
         ];
         self.diagnostics.extend(found.into_iter().flatten());
     }
@@ -139,15 +138,11 @@ impl Checker {
 }
 
 /// Variables that are written and never read, or read and never written.
-fn unused_variables(level: &Level, used: &Used) -> Vec<Diagnostic> {
-    let mut read: FxHashSet<VarId> = FxHashSet::default();
-    visit::all_exprs(level, &mut |e| {
-        if let ExprKind::Var(v) = &e.kind {
-            read.insert(*v);
-        }
-    });
+fn unused_variables(level: &Level, all: &Everything, used: &Used) -> Vec<Diagnostic> {
+    let var_of = |e: &&Expr| if let ExprKind::Var(v) = &e.kind { Some(*v) } else { None };
+    let read: FxHashSet<VarId> = all.exprs.iter().filter_map(var_of).collect();
     let mut written: FxHashSet<VarId> = FxHashSet::default();
-    visit::all_stmts(level, &mut |s| {
+    all.stmts.iter().for_each(|s| {
         if let StmtKind::Do(a) = &s.kind
             && let Some(Place::Var(v)) = root_place(a)
         {
@@ -170,7 +165,7 @@ fn unused_variables(level: &Level, used: &Used) -> Vec<Diagnostic> {
         };
         out.push(Diagnostic::finding(code, v.span, format!("`{}` {what}", v.name), help));
     }
-    let (reads, writes, given) = (used.reads(), used.writes(), given(level));
+    let (reads, writes, given) = (used.reads(), used.writes(), given(level, all));
     for (n, k) in level.kinds.iter().enumerate() {
         let own = k.like.map_or(0, |b| level.kinds[b.index()].fields.len());
         for (i, f) in k.fields.iter().enumerate().skip(own).filter(|(_, f)| !f.keep) {
@@ -205,7 +200,7 @@ pub(super) fn declaring(level: &Level, mut kind: KindId, field: FieldId) -> Kind
 }
 
 /// Variables of kinds to which a placed or spawned actor, or a zone, is given a value of its own.
-pub(super) fn given(level: &Level) -> FxHashSet<(KindId, FieldId)> {
+pub(super) fn given(level: &Level, all: &Everything) -> FxHashSet<(KindId, FieldId)> {
     let mut out = FxHashSet::default();
     let mut take = |kind: KindId, all: &[Override]| {
         for o in all {
@@ -216,7 +211,7 @@ pub(super) fn given(level: &Level) -> FxHashSet<(KindId, FieldId)> {
     };
     level.actors.iter().for_each(|a| take(a.kind, &a.overrides));
     level.zones.iter().for_each(|z| z.kind.into_iter().for_each(|k| take(k, &z.overrides)));
-    visit::all_stmts(level, &mut |s| {
+    all.stmts.iter().for_each(|s| {
         let StmtKind::Do(Action::Spawn { kind, overrides, .. }) = &s.kind else { return };
         match kind.kind {
             ExprKind::Const(Value::Kind(k)) => take(k, overrides),
@@ -226,21 +221,37 @@ pub(super) fn given(level: &Level) -> FxHashSet<(KindId, FieldId)> {
     out
 }
 
-/// How often each name stands in the files, inside texts too.
-fn words(project: &Project) -> FxHashMap<&str, u32> {
-    let mut out: FxHashMap<&str, u32> = FxHashMap::default();
+/// Those of some names that stand in the files once at most, inside texts too.
+fn lonely_names<'n>(project: &Project, names: impl Iterator<Item = &'n str>) -> FxHashSet<&'n str> {
+    let mut count: FxHashMap<&str, u32> = names.map(|n| (n, 0)).collect();
+    // Most words begin otherwise than all names, or are of another length.
+    let form = |word: &str| (word.bytes().next().unwrap_or_default() as usize, word.len().min(LENGTHS - 1));
+    let mut forms = [[false; LENGTHS]; 256];
+    for (first, length) in count.keys().map(|n| form(n)) {
+        forms[first][length] = true;
+    }
+    let mut see = |word: &str| {
+        let (first, length) = form(word);
+        if forms[first][length]
+            && let Some(n) = count.get_mut(word)
+        {
+            *n += 1;
+        }
+    };
     let files = project.sources.iter().zip(&project.parses);
     for (text, t) in files.flat_map(|(s, p)| p.tokens.iter().map(|t| (s.text.as_str(), t))) {
-        let token = &text[t.start..t.end];
         match t.kind {
-            K::IDENT => *out.entry(token).or_default() += 1,
-            K::TEXT | K::RAW_TEXT => words_in_text(token).for_each(|w| *out.entry(w).or_default() += 1),
-            K::ACTOR_REF => *out.entry(token.split('#').next().unwrap_or_default()).or_default() += 1,
+            K::IDENT => see(&text[t.start..t.end]),
+            K::TEXT | K::RAW_TEXT => words_in_text(&text[t.start..t.end]).for_each(&mut see),
+            K::ACTOR_REF => see(text[t.start..t.end].split('#').next().unwrap_or_default()),
             _ => {}
         }
     }
-    out
+    count.into_iter().filter(|(_, n)| *n <= 1).map(|(name, _)| name).collect()
 }
+
+/// Lengths of names that are told apart, in bytes.
+const LENGTHS: usize = 32;
 
 /// The words between the braces of a text.
 pub(super) fn words_in_text(token: &str) -> impl Iterator<Item = &str> {
@@ -267,7 +278,7 @@ fn number(e: &Expr) -> Option<f64> {
 }
 
 /// `x == 10` where x goes from 0 in steps of 3, or moves over time: it is stepped over.
-fn stepped_over(level: &Level, used: &Used) -> Vec<Diagnostic> {
+fn stepped_over(level: &Level, all: &Everything, used: &Used) -> Vec<Diagnostic> {
     /// How a variable moves, as far as that is known.
     enum Way {
         Steps(f64),
@@ -285,7 +296,7 @@ fn stepped_over(level: &Level, used: &Used) -> Vec<Diagnostic> {
         Which::Field(k, f) => &level.kinds[k.index()].fields[f.index()],
     };
     let mut ways: FxHashMap<Which, Way> = FxHashMap::default();
-    visit::all_stmts(level, &mut |s| {
+    all.stmts.iter().for_each(|s| {
         let StmtKind::Do(a) = &s.kind else { return };
         let which = match root_place(a) {
             Some(Place::Var(v)) => Which::Var(*v),
@@ -315,7 +326,7 @@ fn stepped_over(level: &Level, used: &Used) -> Vec<Diagnostic> {
         ways.insert(which, way);
     });
     let mut out = vec![];
-    visit::all_exprs(level, &mut |e| {
+    all.exprs.iter().for_each(|e| {
         let ExprKind::Binary(BinOp::Eq, a, b) = &e.kind else { return };
         let which = |e: &Expr| match &e.kind {
             ExprKind::Var(v) => Some(Which::Var(*v)),
@@ -351,12 +362,12 @@ fn stepped_over(level: &Level, used: &Used) -> Vec<Diagnostic> {
 }
 
 /// Rules whose event cannot happen, or that are never switched on.
-fn never_firing(level: &Level) -> Vec<Diagnostic> {
+fn never_firing(level: &Level, all: &Everything) -> Vec<Diagnostic> {
     let mut started: FxHashSet<TimerId> = FxHashSet::default();
     let mut switched: FxHashSet<RuleId> = FxHashSet::default();
     let mut spawned: FxHashSet<KindId> = FxHashSet::default();
     let (mut any_timer, mut any_kind, mut removes) = (false, false, false);
-    visit::all_stmts(level, &mut |s| match &s.kind {
+    all.stmts.iter().for_each(|s| match &s.kind {
         StmtKind::Do(Action::Timer { timer, order: TimerOrder::Start(_) }) => match timer.kind {
             ExprKind::Const(Value::Timer(t)) => drop(started.insert(t)),
             _ => any_timer = true,
@@ -448,9 +459,9 @@ fn never_firing(level: &Level) -> Vec<Diagnostic> {
 }
 
 /// Waits that are no whole number of ticks.
-fn rounded(level: &Level) -> Vec<Diagnostic> {
+fn rounded(level: &Level, all: &Everything) -> Vec<Diagnostic> {
     let mut out = vec![];
-    visit::all_stmts(level, &mut |s| {
+    all.stmts.iter().for_each(|s| {
         let StmtKind::Wait(e) = &s.kind else { return };
         if let ExprKind::Const(Value::Duration(d)) = e.kind
             && level.rate.rounds(d)

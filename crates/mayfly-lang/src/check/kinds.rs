@@ -183,13 +183,13 @@ impl Checker {
             }
         }
         let get = |name: &str| numbers.iter().find(|(n, _)| n == name).map(|(_, v)| *v).filter(|v| *v >= 0.0);
-        let known: &[&str] = match item.words().get(1).map(String::as_str) {
+        let known: &[&str] = match item.words().get(1).copied() {
             Some("wedge") => &["wedge", "reach"],
             Some("cells") => &["ahead", "left", "right"],
             Some("all") => &["reach"],
             _ => &[],
         };
-        let sight = match (known.first(), item.words().get(1).map(String::as_str)) {
+        let sight = match (known.first(), item.words().get(1).copied()) {
             (_, Some("wedge")) => get("wedge")
                 .zip(get("reach"))
                 .filter(|(d, _)| *d <= 360.0)

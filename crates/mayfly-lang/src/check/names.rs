@@ -383,8 +383,8 @@ impl Checker {
         self.level.timers.push(Timer {
             name,
             length,
-            repeating: words.iter().any(|w| w == "repeating"),
-            running: words.iter().any(|w| w == "running"),
+            repeating: words.contains(&"repeating"),
+            running: words.contains(&"running"),
             span,
         });
     }

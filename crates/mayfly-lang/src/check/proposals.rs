@@ -15,9 +15,13 @@ use std::cell::{Cell, RefCell};
 /// How many names are compared with unknown ones in one check.
 const MAX_COMPARED: usize = 1_000_000;
 
+/// Names that no level declares.
+const ALWAYS_KNOWN: [&str; 5] = ["true", "false", "none", "time", "tick"];
+
 /// What is declared in the level, by what a place may name.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub(crate) enum Declared {
+    /// All names that can stand anywhere.
     Names,
     Variables,
     Zones,
@@ -86,7 +90,7 @@ impl Checker {
         let l = &self.level;
         let is_variable = |d: &Def| matches!(d, Def::Var(_));
         match declared {
-            Declared::Names => self.compare(word, &mut self.names.keys().map(String::as_str)),
+            Declared::Names => self.compare(word, &mut self.names.keys().map(String::as_str).chain(ALWAYS_KNOWN)),
             Declared::Variables => {
                 let all = self.names.iter().filter(|(_, (d, _))| is_variable(d));
                 self.compare(word, &mut all.map(|(n, _)| n.as_str()))
@@ -134,9 +138,8 @@ impl Checker {
         if self.gaps.places && name.contains('#') {
             return;
         }
-        let words = ["true", "false", "none", "time", "tick"];
         let habit = crate::parser::habits::NAMES.iter().find(|(n, _)| *n == name).map(|(_, here)| *here);
-        let near = self.near_declared_or(Declared::Names, name, extra.iter().map(String::as_str).chain(words));
+        let near = self.near_declared_or(Declared::Names, name, extra.iter().map(String::as_str));
         let help = match (habit, &near) {
             (Some(here), _) => here.into(),
             (None, Some(near)) => format!("did you mean `{near}`?"),

@@ -351,7 +351,7 @@ impl Checker {
                 }
             }
         };
-        match words.first().map(String::as_str) {
+        match words.first().copied() {
             Some("once") => limits.at_most.push((1, per)),
             Some("at") => {
                 if let Some(Value::Number(n)) = value.and_then(|v| self.constant(&v, &Ty::Number)) {
@@ -382,7 +382,7 @@ impl Checker {
                 }
             }
             Some("again") => {
-                limits.again = match words.get(1).map(String::as_str) {
+                limits.again = match words.get(1).copied() {
                     Some("anew") => Again::Anew,
                     Some("later") => Again::Later,
                     Some("beside") => Again::Beside,

@@ -212,7 +212,7 @@ impl Checker {
     fn assign(&mut self, n: &Node, f: &mut Frame) -> Option<StmtKind> {
         let exprs = n.exprs();
         let [target, value] = exprs.as_slice() else { return None };
-        let op = match n.words().iter().find(|w| w.ends_with('='))?.as_str() {
+        let op = match *n.words().iter().find(|w| w.ends_with('='))? {
             "+=" => Some(BinOp::Add),
             "-=" => Some(BinOp::Sub),
             "*=" => Some(BinOp::Mul),

@@ -206,9 +206,13 @@ impl Checker {
 
     /// The first kind that has a zone of that name. Of very many mistakes only the first are looked at so.
     pub fn kind_with_zone(&self, name: &str) -> Option<String> {
-        let few = self.diagnostics.len() < super::after::MAX_ERRORS;
-        let of = self.level.zones.iter().filter(|z| few && z.name == name).find_map(|z| z.of)?;
-        Some(self.level.kinds[of.index()].name.clone())
+        if self.diagnostics.len() >= super::after::MAX_ERRORS {
+            return None;
+        }
+        let l = &self.level;
+        let of_kinds = l.kinds.iter().flat_map(|k| &k.zones).filter(|z| l.zones[z.index()].name == name);
+        let of = l.zones[of_kinds.min()?.index()].of?;
+        Some(l.kinds[of.index()].name.clone())
     }
 
     /// A tile, or a tag that tiles have.

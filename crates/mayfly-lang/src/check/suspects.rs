@@ -8,7 +8,7 @@ use super::findings::Used;
 use super::names::Def;
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
-use crate::visit;
+use crate::visit::{self, Everything};
 use mayfly_base::code::*;
 use mayfly_base::*;
 use rustc_hash::{FxHashMap, FxHashSet, FxHasher};
@@ -17,30 +17,30 @@ use std::mem::discriminant;
 
 type Found = Vec<Diagnostic>;
 
-/// All of them. `words` tells how often each name stands in the text.
-pub(super) fn all(level: &Level, used: &Used, names: &[(String, Def, Span)], words: &FxHashMap<&str, u32>) -> Found {
+/// All of them. `lonely` are those declared names that stand nowhere else in the text.
+pub(super) fn all(level: &Level, all: &Everything, used: &Used, lonely: &[(&str, Def, Span)]) -> Found {
     let found = [
-        unused(level, names, words),
+        unused(level, lonely),
         stacked_zones(level),
-        never_true(level, used),
-        dead_ends(level),
-        endless_arrivals(level),
-        off_for_ever(level),
+        never_true(level, all, used),
+        dead_ends(level, all),
+        endless_arrivals(level, all),
+        off_for_ever(level, all),
         restarted_timers(level),
         broken_ramps(level),
         stopped_timers(level),
         opposite_writes(level),
-        never_saved(level),
-        off_the_map(level),
-        only_one(level),
+        never_saved(level, all),
+        off_the_map(level, all),
+        only_one(level, all),
     ];
     found.into_iter().flatten().collect()
 }
 
 /// Declarations whose name stands nowhere else.
-fn unused(level: &Level, names: &[(String, Def, Span)], words: &FxHashMap<&str, u32>) -> Found {
+fn unused(level: &Level, lonely: &[(&str, Def, Span)]) -> Found {
     let mut out = vec![];
-    for (name, def, span) in names.iter().filter(|(n, ..)| words.get(n.as_str()).copied().unwrap_or(0) <= 1) {
+    for (name, def, span) in lonely {
         let help = match def {
             Def::Zone(z) if level.zones[z.index()].kind.is_some() => continue,
             Def::Zone(_) => "await who enters or leaves it, ask who is in it, or take it out",
@@ -124,14 +124,14 @@ fn constant(e: &Expr) -> Option<f64> {
 }
 
 /// Comparisons that the bounds of their variable decide for ever.
-fn never_true(level: &Level, used: &Used) -> Found {
+fn never_true(level: &Level, all: &Everything, used: &Used) -> Found {
     let mut out = vec![];
     let show = number::show_number;
     let why = |name: &str, lo: f64, hi: f64| match hi.is_finite() {
         true => format!("`{name}` goes from {} to {}", show(lo), show(hi)),
         false => format!("{name} is {} or more", show(lo)),
     };
-    visit::all_exprs(level, &mut |e| {
+    all.exprs.iter().for_each(|e| {
         let ExprKind::Binary(op, a, b) = &e.kind else { return };
         let (var, n, op) = match (constant(a), constant(b)) {
             (None, Some(n)) => (a, n, *op),
@@ -190,7 +190,7 @@ fn blocks(r: &Rule) -> impl Iterator<Item = &Block> {
 }
 
 /// States of larger machines out of which nothing leads, though they are no end.
-fn dead_ends(level: &Level) -> Found {
+fn dead_ends(level: &Level, all: &Everything) -> Found {
     let mut out = vec![];
     let mut left: FxHashSet<StateId> = FxHashSet::default();
     let mut wherever: FxHashSet<MachineId> = FxHashSet::default();
@@ -218,7 +218,7 @@ fn dead_ends(level: &Level) -> Found {
             _ => {}
         }
     }
-    visit::all_stmts(level, &mut |s| {
+    all.stmts.iter().for_each(|s| {
         if let StmtKind::Do(Action::Go { machine, .. }) = &s.kind {
             wherever.insert(*machine);
         }
@@ -245,9 +245,9 @@ fn dead_ends(level: &Level) -> Found {
 }
 
 /// `arrives` where all walk along ways that never end.
-fn endless_arrivals(level: &Level) -> Found {
+fn endless_arrivals(level: &Level, all: &Everything) -> Found {
     let (mut endless, mut others) = (0, 0);
-    visit::all_stmts(level, &mut |s| {
+    all.stmts.iter().for_each(|s| {
         if let StmtKind::Do(Action::Walk(w)) = &s.kind {
             match &w.goal {
                 WalkGoal::Along(Expr { kind: ExprKind::Const(Value::Path(p)), .. })
@@ -272,7 +272,7 @@ fn endless_arrivals(level: &Level) -> Found {
 }
 
 /// What is switched off and never on again.
-fn off_for_ever(level: &Level) -> Found {
+fn off_for_ever(level: &Level, all: &Everything) -> Found {
     let mut on: FxHashSet<String> = FxHashSet::default();
     let mut any_on = false;
     let mut off: Vec<(String, String, Span)> = vec![];
@@ -284,7 +284,7 @@ fn off_for_ever(level: &Level) -> Found {
         Action::SwitchRule { rule, .. } => Some(format!("rule {}", rule.0)),
         _ => None,
     };
-    visit::all_stmts(level, &mut |s| {
+    all.stmts.iter().for_each(|s| {
         let StmtKind::Do(a) = &s.kind else { return };
         match a {
             Action::SwitchRule { on: true, .. } => on.extend(key(a)),
@@ -484,9 +484,9 @@ fn opposite_writes(level: &Level) -> Found {
 }
 
 /// Kept values of a level that never says when they are kept.
-fn never_saved(level: &Level) -> Found {
+fn never_saved(level: &Level, all: &Everything) -> Found {
     let mut saves = false;
-    visit::all_stmts(level, &mut |s| {
+    all.stmts.iter().for_each(|s| {
         saves |= matches!(s.kind, StmtKind::Do(Action::Save | Action::Win(_) | Action::Lose(_)));
     });
     let fields = level.kinds.iter().flat_map(|k| &k.fields);
@@ -508,7 +508,7 @@ fn bounds(shape: &Shape) -> Option<(i64, i64, i64, i64)> {
 }
 
 /// Zones that lie off the map, and random places that may.
-fn off_the_map(level: &Level) -> Found {
+fn off_the_map(level: &Level, all: &Everything) -> Found {
     let mut out = vec![];
     for z in level.zones.iter().filter(|z| z.of.is_none() && level.edges == Edges::Closed) {
         let area = &level.areas[z.area.index()];
@@ -523,7 +523,7 @@ fn off_the_map(level: &Level) -> Found {
         let area = &level.areas[a.index()];
         (area.width > 0).then_some((area.width as f64, area.height as f64))
     };
-    visit::all_exprs(level, &mut |e| match &e.kind {
+    all.exprs.iter().for_each(|e| match &e.kind {
         ExprKind::Point(x, y, area) => {
             let Some((w, h)) = size(*area) else { return };
             let off = |e: &Expr, most: f64| match &e.kind {
@@ -555,9 +555,9 @@ fn off_the_map(level: &Level) -> Found {
 }
 
 /// Sight or nearness of a kind to itself, of which there is only one.
-fn only_one(level: &Level) -> Found {
+fn only_one(level: &Level, all: &Everything) -> Found {
     let mut spawns = false;
-    visit::all_stmts(level, &mut |s| spawns |= matches!(s.kind, StmtKind::Do(Action::Spawn { .. })));
+    all.stmts.iter().for_each(|s| spawns |= matches!(s.kind, StmtKind::Do(Action::Spawn { .. })));
     if spawns {
         return vec![];
     }

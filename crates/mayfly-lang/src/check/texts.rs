@@ -10,16 +10,20 @@ use crate::syntax::{Element, Kind as K, Node, Token};
 use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
+use std::borrow::Cow;
 
 /// Decimals with which a number can be shown.
 const MAX_DECIMALS: usize = 6;
 
 impl Checker {
     pub fn number_of(text: &str) -> f64 {
-        let t = text.replace('_', "");
-        match t.strip_suffix('%') {
+        let plain = match text.contains('_') {
+            true => Cow::Owned(text.replace('_', "")),
+            false => Cow::Borrowed(text),
+        };
+        match plain.strip_suffix('%') {
             Some(p) => p.parse::<f64>().unwrap_or(0.0) / 100.0,
-            None => t.parse().unwrap_or(0.0),
+            None => plain.parse().unwrap_or(0.0),
         }
     }
 
@@ -29,10 +33,10 @@ impl Checker {
         let mut total = 0f64;
         let mut ticks = 0f64;
         for (i, w) in words.iter().enumerate() {
-            if matches!(w.as_str(), "ticks" | "tick") {
+            if matches!(*w, "ticks" | "tick") {
                 continue;
             }
-            if words.get(i + 1).is_some_and(|n| matches!(n.as_str(), "ticks" | "tick")) {
+            if words.get(i + 1).is_some_and(|n| matches!(*n, "ticks" | "tick")) {
                 ticks += Self::number_of(w);
                 continue;
             }

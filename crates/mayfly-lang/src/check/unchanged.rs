@@ -112,6 +112,9 @@ impl<'a> Unchanged<'a> {
     pub fn take(&mut self, c: &mut Checker, id: RuleId, t: &Todo) -> Option<Unit> {
         let i = self.was[id.index()].filter(|i| !self.again[*i])?;
         let (found, kept) = (self.found, self.kept);
+        if !self.numbers.same_rate() && found.draft.rules[i].limits.count_ticks() {
+            return None;
+        }
         let (old, level) = (&kept.units[i], &found.draft);
         let (n, owner, part) = match t {
             Todo::Rule(n, owner) | Todo::Grouped(n, owner, _) => (n, *owner, None),

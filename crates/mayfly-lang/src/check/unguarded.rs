@@ -15,7 +15,9 @@ use mayfly_base::*;
 /// What may be none is used where nothing makes sure that it is there.
 pub(super) fn unguarded(level: &Level) -> Vec<Diagnostic> {
     let mut out = vec![];
-    for r in &level.rules {
+    let may_be_none = |ty: &Ty| matches!(ty, Ty::Maybe(_));
+    let of_level = level.vars.iter().any(|v| may_be_none(&v.ty));
+    for r in level.rules.iter().filter(|r| of_level || r.slots.iter().any(|(_, ty)| may_be_none(ty))) {
         let mut sure: Vec<&Expr> = vec![];
         for c in &r.clauses {
             uses(level, r, &c.test, &mut sure, &mut out);

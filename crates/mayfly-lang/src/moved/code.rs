@@ -427,10 +427,10 @@ impl Moves for TileWhat {
 
 impl Moves for Limits {
     fn moves(&mut self, by: &Change) {
-        let Self { at_most, keep: _, cooldown, awake, off: _, priority: _, again: _ } = self;
-        if !at_most.is_empty() || !cooldown.is_empty() {
+        if self.count_ticks() {
             by.lasts_ticks();
         }
+        let Self { at_most: _, keep: _, cooldown: _, awake, off: _, priority: _, again: _ } = self;
         awake.moves(by);
     }
 }

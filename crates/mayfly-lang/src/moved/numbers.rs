@@ -191,6 +191,11 @@ impl Numbers {
         self.kinds.holds() && self.messages.holds() && self.actors.holds()
     }
 
+    /// True where a tick lasts as long as it did.
+    pub fn same_rate(&self) -> bool {
+        self.same_rate
+    }
+
     /// The new number of a kind.
     pub fn kind(&self, old: usize) -> Option<usize> {
         self.kinds.get(old)

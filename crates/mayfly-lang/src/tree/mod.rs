@@ -28,11 +28,14 @@ pub(crate) struct Tree {
     len: u32,
 }
 
-/// A branch with the byte at which it begins. The kind is its own, so that whoever looks for one kind need not look into each.
+/// A branch with the byte at which it begins. Its kind and its places are told here too, so that whoever looks for one declaration
+/// need not look into each.
 #[derive(Clone, Debug)]
 struct Placed {
     start: u32,
     kind: Kind,
+    /// As that of its first entry, in bytes of the tree.
+    solid: (u32, u32),
     branch: Arc<Branch>,
 }
 
@@ -53,7 +56,8 @@ impl Tree {
         let place = |branch: Arc<Branch>| {
             let start = len;
             len += branch.len() as u32;
-            Placed { start, kind: branch.kind(), branch }
+            let Entry { kind, solid: (from, to), .. } = branch.entries[0];
+            Placed { start, kind, solid: (start + from, start + to), branch }
         };
         let branches = branches.into_iter().map(place).collect();
         Self { branches, len }

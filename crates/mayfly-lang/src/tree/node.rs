@@ -60,8 +60,24 @@ impl Node {
 
     /// What lies right in it, without a handle for each.
     fn own(&self) -> impl Iterator<Item = (At, Kind)> {
-        let mut within = Within::of(&self.tree, self.at);
-        iter::from_fn(move || within.next(&self.tree))
+        let At { branch, at } = self.at;
+        let entries = self.tree.branches.get(branch as usize).map(|p| {
+            let entries = &p.branch.entries;
+            &entries[..entries[at as usize].next as usize]
+        });
+        let mut next = if entries.is_some() { at + 1 } else { 0 };
+        iter::from_fn(move || match entries {
+            Some(entries) => {
+                let (at, e) = (next, entries.get(next as usize)?);
+                next = e.next;
+                Some((At { branch, at }, e.kind))
+            }
+            None => {
+                let (branch, p) = (next, self.tree.branches.get(next as usize)?);
+                next += 1;
+                Some((At { branch, at: 0 }, p.kind))
+            }
+        })
     }
 
     fn own_text(&self, at: At) -> &str {
@@ -80,14 +96,14 @@ impl Node {
     /// First and last byte, trivia at both ends left out. A broken text has nodes with nothing in them.
     pub fn bytes(&self) -> Range<usize> {
         let Some(p) = self.tree.branches.get(self.at.branch as usize) else {
-            let solid = |p: &Placed| {
-                let e = &p.branch.entries[0];
-                e.is_solid().then_some((p.start + e.solid.0, p.start + e.solid.1))
-            };
+            let solid = |p: &Placed| (p.solid.0 < p.solid.1).then_some(p.solid);
             let first = self.tree.branches.iter().find_map(solid).unwrap_or((0, 0));
             let last = self.tree.branches.iter().rev().find_map(solid).unwrap_or((0, 0));
             return first.0 as usize..last.1 as usize;
         };
+        if self.at.at == 0 {
+            return p.solid.0 as usize..p.solid.1 as usize;
+        }
         let e = &p.branch.entries[self.at.at as usize];
         (p.start + e.solid.0) as usize..(p.start + e.solid.1) as usize
     }
@@ -199,8 +215,8 @@ impl Node {
     }
 
     /// The texts of the own tokens, trivia apart.
-    pub fn words(&self) -> Vec<String> {
-        self.own_words().map(str::to_string).collect()
+    pub fn words(&self) -> Vec<&str> {
+        self.own_words().collect()
     }
 
     fn own_words(&self) -> impl Iterator<Item = &str> {
