@@ -4,7 +4,9 @@
 //! written (a place of an assignment) is no expression.
 
 use crate::level::*;
+use mayfly_base::VarId;
 use mayfly_base::code::*;
+use rustc_hash::FxHashSet;
 
 /// Every statement of a block, outer ones first.
 pub fn stmts<'l>(block: &'l Block, see: &mut dyn FnMut(&'l Stmt)) {
@@ -26,20 +28,29 @@ pub fn stmts<'l>(block: &'l Block, see: &mut dyn FnMut(&'l Stmt)) {
     }
 }
 
-/// Every statement and every expression of a level, for whoever looks at them many times.
+/// Every statement of a level, and those expressions of it at which findings look, each in the order of [`all_exprs`].
+#[derive(Default)]
 pub struct Everything<'l> {
-    /// Outer ones first.
     pub stmts: Vec<&'l Stmt>,
-    /// Outer ones first.
-    pub exprs: Vec<&'l Expr>,
+    /// Sums and comparisons.
+    pub binaries: Vec<&'l Expr>,
+    /// Points made of two numbers, and draws.
+    pub points_and_draws: Vec<&'l Expr>,
+    /// The variables of the level that are read.
+    pub read: FxHashSet<VarId>,
 }
 
 impl<'l> Everything<'l> {
     pub fn of(level: &'l Level) -> Self {
-        let (mut stmts, mut exprs) = (vec![], vec![]);
-        all_stmts(level, &mut |s| stmts.push(s));
-        all_exprs(level, &mut |e| exprs.push(e));
-        Self { stmts, exprs }
+        let mut all = Self::default();
+        all_stmts(level, &mut |s| all.stmts.push(s));
+        all_exprs(level, &mut |e| match &e.kind {
+            ExprKind::Binary(..) => all.binaries.push(e),
+            ExprKind::Point(..) | ExprKind::Draw(..) => all.points_and_draws.push(e),
+            ExprKind::Var(v) => drop(all.read.insert(*v)),
+            _ => {}
+        });
+        all
     }
 }
 

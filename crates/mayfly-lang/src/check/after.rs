@@ -46,6 +46,9 @@ impl Checker {
     /// What is looked at again and again, by a notice or by whoever asks, draws nothing at random, also through a
     /// routine.
     pub(super) fn refuse_draws(&mut self) {
+        if self.level.draws.is_empty() {
+            return;
+        }
         let draws = |draws: &[bool], e: &Expr| {
             let mut found = false;
             e.walk(&mut |e| match &e.kind {
@@ -123,6 +126,9 @@ impl Checker {
     pub(super) fn refuse_mixed_messages(&mut self) {
         use super::findings::declaring;
         let level = &self.level;
+        if level.messages.len() < 2 {
+            return;
+        }
         let mut held: FxHashMap<String, MessageId> = FxHashMap::default();
         let mut wrong: Vec<(Span, MessageId, MessageId)> = vec![];
         let half_known = &self.gaps.messages;

@@ -54,10 +54,9 @@ impl Checker {
 
     pub(super) fn binary(&mut self, n: &Node, f: &mut Frame) -> (Expr, Ty) {
         let span = self.span(n);
-        let exprs = n.exprs();
-        let [left, right] = exprs.as_slice() else { return self.broken(span) };
-        let op = n.words().join(" ");
-        let sign = match op.as_str() {
+        let Some([left, right]) = &n.two_exprs() else { return self.broken(span) };
+        let op = n.phrase();
+        let sign = match &*op {
             "+" => BinOp::Add,
             "-" => BinOp::Sub,
             "*" => BinOp::Mul,

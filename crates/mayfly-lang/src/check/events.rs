@@ -63,9 +63,10 @@ impl Checker {
             return self.watched_event(n, f, bound);
         }
         let form = ast::Event::cast(n)?;
-        let verb = n.child(K::VERB).map(|v| v.words().join(" ")).unwrap_or_default();
+        let verb = n.child(K::VERB);
+        let verb = verb.as_ref().map(Node::phrase).unwrap_or_default();
         let whos = n.all(K::WHO);
-        match verb.as_str() {
+        match &*verb {
             "start" => return Some(Event::Start),
             "tick" => return Some(Event::Tick),
             "every" => {
@@ -83,7 +84,7 @@ impl Checker {
         }
         let subject = whos.first()?.clone();
         let every = |c: &mut Self| form.every().map_or(1, |e| c.period(&e));
-        match verb.as_str() {
+        match &*verb {
             "ends" => {
                 let e = subject.expr()?;
                 let (name, at) = (Self::text_of(&e), self.span(&subject));
@@ -138,7 +139,7 @@ impl Checker {
                 }
                 let who = self.who(&subject, f, bound);
                 let zone = self.which_zone(&object, f, bound)?;
-                let verb = match verb.as_str() {
+                let verb = match &*verb {
                     "enters" => ZoneVerb::Enters,
                     "leaves" => ZoneVerb::Leaves,
                     "in" => ZoneVerb::In(every(self)),
@@ -150,10 +151,10 @@ impl Checker {
                 let object = whos.get(1)?.clone();
                 self.both_named(&subject, &object);
                 let (a, b) = (self.who(&subject, f, bound), self.who(&object, f, bound));
-                if matches!(verb.as_str(), "sees" | "loses" | "seeing") {
+                if matches!(&*verb, "sees" | "loses" | "seeing") {
                     self.needs_sight(&a.set, self.span(&subject), f.me);
                 }
-                let verb = match verb.as_str() {
+                let verb = match &*verb {
                     "sees" => PairVerb::Sees,
                     "loses" => PairVerb::Loses,
                     "seeing" => PairVerb::Seeing(every(self)),
@@ -333,7 +334,8 @@ impl Checker {
     /// `EXPR turns true`, `VAR changes`, `EXPR reaches N`, `EXPR drops to N`.
     fn watched_event(&mut self, n: &Node, f: &mut Frame, bound: &mut Bound) -> Option<Event> {
         let exprs = n.exprs();
-        let verb = n.child(K::VERB).map(|v| v.words().join(" ")).unwrap_or_default();
+        let verb = n.child(K::VERB);
+        let verb = verb.as_ref().map(Node::phrase).unwrap_or_default();
         let e = exprs.first()?.clone();
         let mut wf = Frame {
             me: f.me,
@@ -344,7 +346,7 @@ impl Checker {
         };
         let (expr, ty) = self.expr(&e, None, &mut wf);
         let wanted_false = n.has_word("false");
-        let form = match verb.as_str() {
+        let form = match &*verb {
             "changes" => WatchForm::Changes,
             "turns" => {
                 if !matches!(ty.inner(), Ty::Flag | Ty::Broken) {

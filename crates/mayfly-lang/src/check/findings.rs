@@ -139,8 +139,6 @@ impl Checker {
 
 /// Variables that are written and never read, or read and never written.
 fn unused_variables(level: &Level, all: &Everything, used: &Used) -> Vec<Diagnostic> {
-    let var_of = |e: &&Expr| if let ExprKind::Var(v) = &e.kind { Some(*v) } else { None };
-    let read: FxHashSet<VarId> = all.exprs.iter().filter_map(var_of).collect();
     let mut written: FxHashSet<VarId> = FxHashSet::default();
     all.stmts.iter().for_each(|s| {
         if let StmtKind::Do(a) = &s.kind
@@ -152,7 +150,7 @@ fn unused_variables(level: &Level, all: &Everything, used: &Used) -> Vec<Diagnos
     let mut out = vec![];
     for (i, v) in level.vars.iter().enumerate() {
         let id = VarId::at(i);
-        let (code, what, help) = match (read.contains(&id), written.contains(&id)) {
+        let (code, what, help) = match (all.read.contains(&id), written.contains(&id)) {
             (false, true) if !v.keep => {
                 ("never-read", "is written and never read", "show it, test it, or take it out".to_string())
             }
@@ -326,7 +324,7 @@ fn stepped_over(level: &Level, all: &Everything, used: &Used) -> Vec<Diagnostic>
         ways.insert(which, way);
     });
     let mut out = vec![];
-    all.exprs.iter().for_each(|e| {
+    all.binaries.iter().for_each(|e| {
         let ExprKind::Binary(BinOp::Eq, a, b) = &e.kind else { return };
         let which = |e: &Expr| match &e.kind {
             ExprKind::Var(v) => Some(Which::Var(*v)),

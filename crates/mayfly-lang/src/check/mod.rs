@@ -475,6 +475,9 @@ impl Checker {
 
     /// The text of a node, trivia inside folded to single spaces.
     pub fn text_of(n: &Node) -> String {
+        if n.kind() == K::NAME_EXPR {
+            return n.word().to_string();
+        }
         let mut out = String::new();
         let mut space = false;
         for t in n.tokens() {

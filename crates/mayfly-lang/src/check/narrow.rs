@@ -17,9 +17,9 @@ impl Checker {
     pub fn know(&self, test: &Node, f: &mut Frame) {
         match test.kind() {
             K::PAREN_EXPR => test.exprs().iter().for_each(|e| self.know(e, f)),
-            K::BINARY_EXPR if test.has_word("and") => test.exprs().iter().for_each(|e| self.know(e, f)),
-            K::BINARY_EXPR if test.has_word("is") => {
-                if let [who, kind] = test.exprs().as_slice()
+            K::BINARY_EXPR if test.word() == "and" => test.exprs().iter().for_each(|e| self.know(e, f)),
+            K::BINARY_EXPR if test.word() == "is" => {
+                if let Some([who, kind]) = &test.two_exprs()
                     && let Some((Def::Kind(k), _)) = self.names.get(&Self::text_of(kind))
                 {
                     f.known.push((Self::text_of(who), *k));

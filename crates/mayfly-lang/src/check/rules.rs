@@ -186,6 +186,9 @@ impl Checker {
         // A line of the rule that is not understood may have been meant as its event.
         let lines = n.all(K::BROKEN).into_iter().chain((whens.is_empty()).then(|| n.clone()));
         wrong.extend(lines.map(|l| self.span(&l)).filter(|l| self.is_ungrammatical(*l)));
+        if wrong.is_empty() && !self.diagnostics[told..].iter().any(|d| of_event(d).is_some()) {
+            return;
+        }
         let later = self.diagnostics.split_off(told);
         // Which names a line binds is not known either.
         let unclear = !wrong.is_empty() || later.iter().any(|d| d.code != "other-names" && of_event(d).is_some());
@@ -300,7 +303,7 @@ impl Checker {
 
     /// A clause; a top-level `and` parts it into clauses.
     pub fn clause(&mut self, test: &Node, otherwise: Option<usize>, out: &mut Vec<Clause>, f: &mut Frame) {
-        if test.kind() == K::BINARY_EXPR && test.has_word("and") {
+        if test.kind() == K::BINARY_EXPR && test.word() == "and" {
             for part in test.exprs() {
                 self.clause(&part, otherwise, out, f);
             }

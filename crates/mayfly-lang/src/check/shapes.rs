@@ -30,8 +30,9 @@ impl Checker {
     }
 
     pub fn read_zone(&mut self, id: ZoneId, n: &Node) {
-        let kind = n.exprs().first().and_then(|e| self.zone_kind(e));
-        if kind.is_none() && !n.exprs().is_empty() {
+        let named = n.expr();
+        let kind = named.as_ref().and_then(|e| self.zone_kind(e));
+        if kind.is_none() && named.is_some() {
             self.gaps.zones.insert(self.level.zones[id.index()].name.clone());
         }
         self.here = self.area_of(n);
@@ -50,7 +51,7 @@ impl Checker {
         }
         if let Some(b) = n.child(K::BODY) {
             let mut f = Frame { me: kind, title: self.level.zones[id.index()].name.clone(), ..Frame::default() };
-            if kind.is_none() && n.exprs().is_empty() {
+            if kind.is_none() && named.is_none() {
                 let span = self.span(&b);
                 self.error(
                     "no-kind",
@@ -137,9 +138,9 @@ impl Checker {
 
     /// False where something of a zone lies in another area than the zone; says so.
     fn is_here(&mut self, area: AreaId, span: Span, what: &str) -> bool {
-        let name = |area: AreaId| self.level.areas[area.index()].name.clone();
-        let (its, ours) = (name(area), name(self.here));
         if area != self.here {
+            let name = |area: AreaId| self.level.areas[area.index()].name.clone();
+            let (its, ours) = (name(area), name(self.here));
             let help =
                 format!("write `zone NAME in {its} = …`: a zone lies in one area, and bare points are of that one");
             self.error("two-areas", span, format!("{what} lies in `{its}`, and the zone in `{ours}`"), help);

@@ -210,8 +210,7 @@ impl Checker {
     }
 
     fn assign(&mut self, n: &Node, f: &mut Frame) -> Option<StmtKind> {
-        let exprs = n.exprs();
-        let [target, value] = exprs.as_slice() else { return None };
+        let [target, value] = &n.two_exprs()?;
         let op = match *n.words().iter().find(|w| w.ends_with('='))? {
             "+=" => Some(BinOp::Add),
             "-=" => Some(BinOp::Sub),

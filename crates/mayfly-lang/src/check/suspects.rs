@@ -131,7 +131,7 @@ fn never_true(level: &Level, all: &Everything, used: &Used) -> Found {
         true => format!("`{name}` goes from {} to {}", show(lo), show(hi)),
         false => format!("{name} is {} or more", show(lo)),
     };
-    all.exprs.iter().for_each(|e| {
+    all.binaries.iter().for_each(|e| {
         let ExprKind::Binary(op, a, b) = &e.kind else { return };
         let (var, n, op) = match (constant(a), constant(b)) {
             (None, Some(n)) => (a, n, *op),
@@ -523,7 +523,7 @@ fn off_the_map(level: &Level, all: &Everything) -> Found {
         let area = &level.areas[a.index()];
         (area.width > 0).then_some((area.width as f64, area.height as f64))
     };
-    all.exprs.iter().for_each(|e| match &e.kind {
+    all.points_and_draws.iter().for_each(|e| match &e.kind {
         ExprKind::Point(x, y, area) => {
             let Some((w, h)) = size(*area) else { return };
             let off = |e: &Expr, most: f64| match &e.kind {

@@ -228,8 +228,14 @@ fn other_titles(before: &[Rule], now: &[Rule]) -> Vec<String> {
 fn mentions(c: &Checker, words: &[String]) -> Vec<Span> {
     let all: FxHashSet<&str> = words.iter().map(String::as_str).collect();
     let numbered: FxHashSet<&str> = words.iter().filter_map(|w| w.strip_prefix(NUMBERED)).collect();
-    let is_one = |token: &str| all.contains(token);
-    let may_be_one = |token: &str| all.contains(token) || numbered.contains(token);
+    // Mostly one word is looked for: to compare it is quicker than to hash each token.
+    let is_one = |token: &str| match words {
+        [] => false,
+        [a] => a == token,
+        [a, b] => a == token || b == token,
+        _ => all.contains(token),
+    };
+    let may_be_one = |token: &str| is_one(token) || numbered.contains(token);
     let mut out = vec![];
     for (file, (source, parse)) in c.project.sources.iter().zip(&c.project.parses).enumerate() {
         for t in &parse.tokens {

@@ -7,6 +7,7 @@
 use super::branch::Entry;
 use super::{At, Placed, ROOT, Through, Tree, Within};
 use crate::syntax::Kind;
+use std::borrow::Cow;
 use std::ops::{Deref, Range};
 use std::rc::Rc;
 use std::sync::Arc;
@@ -222,6 +223,22 @@ impl Node {
     fn own_words(&self) -> impl Iterator<Item = &str> {
         let solid = self.own().filter(|(_, k)| k.is_token() && !k.is_trivia());
         solid.map(|(at, _)| self.own_text(at))
+    }
+
+    /// Those texts with single spaces between them.
+    pub fn phrase(&self) -> Cow<'_, str> {
+        let mut words = self.own_words();
+        match (words.next(), words.next()) {
+            (first, None) => first.unwrap_or_default().into(),
+            _ => self.words().join(" ").into(),
+        }
+    }
+
+    /// The child expressions, where there are two.
+    pub fn two_exprs(&self) -> Option<[Self; 2]> {
+        let mut all = self.own().filter(|(_, k)| k.is_expr()).map(|(at, _)| self.with(at));
+        let two = [all.next()?, all.next()?];
+        all.next().is_none().then_some(two)
     }
 
     /// The first own token's text.
