@@ -486,6 +486,17 @@ fn a_kind_whose_grammar_breaks_or_mends_is_read_whole() {
 }
 
 #[test]
+fn a_kind_that_lacks_its_braces_hangs_on_braces_far_behind_it() {
+    let level =
+        "kind\n person { speed 4 }\nplace k: person at (0, 0)\nrule \"treads\" { when start; then { log \"on\" } }\n";
+    let lone = level.replace("start; then", "start; } then");
+    for (before, text) in [(level, &*lone), (&*lone, level)] {
+        let before = Analysis::of("t.may", before, &mut none);
+        assert_eq!(hold(&before, text, "a brace").1, None);
+    }
+}
+
+#[test]
 fn after_a_change_of_a_declaration_those_rules_are_read_that_it_may_mean_something_for() {
     let base = r#"level "Locks" { rate 10 }
 enum fish { eel, perch }

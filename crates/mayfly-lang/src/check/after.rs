@@ -3,19 +3,20 @@
 //!
 //! Invariant: nothing that is looked at again and again draws at random; at most [`MAX_ERRORS`] errors are told.
 
-use super::Checker;
+use super::{Checker, Told};
 use crate::diagnostic::{Diagnostic, Severity};
 use crate::level::*;
 use crate::syntax::{Kind as K, Node};
 use mayfly_base::code::*;
 use mayfly_base::*;
 use rustc_hash::FxHashMap;
+use std::borrow::Cow;
 
 /// Errors, and findings, that are told of one level.
 pub(super) const MAX_ERRORS: usize = 500;
 
 /// Of very many errors or findings only the first are told, and how many there are.
-pub(super) fn limit(diagnostics: &mut Vec<Diagnostic>) {
+pub(super) fn limit(diagnostics: &mut Vec<Told>) {
     for severity in [Severity::Error, Severity::Finding] {
         let count = diagnostics.iter().filter(|d| d.severity == severity).count();
         if count <= MAX_ERRORS {
@@ -35,10 +36,10 @@ pub(super) fn limit(diagnostics: &mut Vec<Diagnostic>) {
             told <= MAX_ERRORS
         });
         let (more, help) = (count - MAX_ERRORS, "mend those above first");
-        diagnostics.push(match severity {
+        diagnostics.push(Cow::Owned(match severity {
             Severity::Error => Diagnostic::error("too-many", last, format!("there are {more} more errors"), help),
             Severity::Finding => Diagnostic::finding("too-many", last, format!("there are {more} more findings"), help),
-        });
+        }));
     }
 }
 
@@ -124,7 +125,7 @@ impl Checker {
 
     /// Whatever messages one variable holds take the same values: whoever sends what it holds gives these.
     pub(super) fn refuse_mixed_messages(&mut self) {
-        use super::findings::declaring;
+        use super::used::declaring;
         let level = &self.level;
         if level.messages.len() < 2 {
             return;

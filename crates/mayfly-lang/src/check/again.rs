@@ -10,9 +10,9 @@
 //! read.
 
 use super::again_declaration::stands_alone;
-use super::kept::{Kept, Pools, Unit};
+use super::kept::{Kept, Patch, Pools, Unit};
 use super::machines::PartNode;
-use super::rules::Todo;
+use super::todo::Todo;
 use super::{Before, Checker, Found, files, tell};
 use crate::ast::{self, AstNode};
 use crate::diagnostic::Diagnostic;
@@ -21,18 +21,6 @@ use crate::moved::{Change, Moves, Shift};
 use crate::syntax::{Kind as K, Node};
 use mayfly_base::{RuleId, Span};
 use std::sync::Arc;
-
-/// The one piece of the text that was read again.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Patch {
-    /// It is a comment: nothing was read.
-    pub is_comment: bool,
-    /// Where it stood.
-    pub old: Span,
-    /// Where it stands.
-    pub new: Span,
-    pub shift: Shift,
-}
 
 /// What of a text was changed, where that may be read alone.
 enum Piece<'k> {
@@ -69,11 +57,13 @@ pub(super) fn read(project: &Arc<files::Project>, before: &Before) -> Option<(Ve
             c.put_declaration(&node, before.found, &patch)?;
         }
     }
-    let told = c.diagnostics.clone();
+    let read = c.diagnostics.len();
     c.look_over(&tree);
-    let mut diagnostics = tell(std::mem::take(&mut c.diagnostics), project, &tree);
+    let mut all = std::mem::take(&mut c.diagnostics);
+    let mut diagnostics = tell(&all, project, &tree);
     c.name_rules(&tree, &mut diagnostics);
-    Some((diagnostics, c.found(Some(told)), patch))
+    all.truncate(read);
+    Some((diagnostics, c.found(Some(all)), patch))
 }
 
 /// Where a stretch of the text before that holds the change lies now.

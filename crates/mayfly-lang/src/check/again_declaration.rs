@@ -7,7 +7,7 @@
 //! Invariant: what comes out is what reading the whole text gives; wherever it may mean something for others, or is wrong,
 //! nothing comes out, and the whole is read.
 
-use super::again::Patch;
+use super::kept::Patch;
 use super::{Checker, Found};
 use crate::ast::{self, AstNode};
 use crate::syntax::{Element, Kind as K, Node};

@@ -4,6 +4,7 @@
 //!
 //! Invariant: the first error of a broken stretch follows from nothing.
 
+use super::Told;
 use super::files::Project;
 use crate::diagnostic::{Diagnostic, Severity};
 use crate::lexer::Lexeme;
@@ -64,7 +65,7 @@ pub(super) struct Broken<'p> {
 }
 
 impl<'p> Broken<'p> {
-    pub fn of(diagnostics: &[Diagnostic], project: &'p Project, tree: &Node) -> Self {
+    pub fn of(diagnostics: &[Told], project: &'p Project, tree: &Node) -> Self {
         let mut kinds: FxHashMap<At, Breaks> = FxHashMap::default();
         for (file, parse) in project.parses.iter().enumerate() {
             for e in &parse.errors {
@@ -175,10 +176,10 @@ impl<'p> Broken<'p> {
     }
 
     /// Where what all else rests on has an error other than of grammar.
-    fn find_ground(&mut self, diagnostics: &[Diagnostic], project: &'p Project, tree: &Node) {
+    fn find_ground(&mut self, diagnostics: &[Told], project: &'p Project, tree: &Node) {
         let is_of_maps = |d: &Diagnostic| matches!(d.code, "syntax" | "unknown-tile");
         let is_error = |d: &&Diagnostic| d.severity == Severity::Error && !is_of_maps(d) && !d.twice;
-        let mut wrong: Vec<&Diagnostic> = diagnostics.iter().filter(is_error).collect();
+        let mut wrong: Vec<&Diagnostic> = diagnostics.iter().map(|d| &**d).filter(is_error).collect();
         if wrong.is_empty() {
             return;
         }

@@ -4,7 +4,7 @@
 //!
 //! Invariant: rules whose tests exclude each other by the event's own values are never named.
 
-use super::findings::root_place;
+use super::used::root_place;
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
 use mayfly_base::code::*;

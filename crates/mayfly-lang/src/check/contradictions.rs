@@ -191,7 +191,7 @@ fn raised_by_themselves(level: &Level, all: &Everything, out: &mut Vec<Diagnosti
         for (n, b) in std::iter::once(&r.then).chain(&r.elses).chain(&r.otherwise).enumerate() {
             visit::stmts(b, &mut |s| {
                 let StmtKind::Do(a) = &s.kind else { return };
-                let Some(at) = super::findings::root_place(a).and_then(|p| place(r, p)) else { return };
+                let Some(at) = super::used::root_place(a).and_then(|p| place(r, p)) else { return };
                 let list = raised.entry(at).or_insert_with(|| Some(vec![]));
                 match a {
                     Action::Assign { op: None, value: Expr { kind: ExprKind::Const(Value::Flag(v)), .. }, .. } => {
@@ -211,7 +211,7 @@ fn raised_by_themselves(level: &Level, all: &Everything, out: &mut Vec<Diagnosti
     if by_routine {
         return;
     }
-    let given: FxHashSet<u32> = super::findings::given(level, all).into_iter().map(|(_, f)| f.0).collect();
+    let given: FxHashSet<u32> = super::used::given(level, all).into_iter().map(|(_, f)| f.0).collect();
     let related: FxHashSet<u32> =
         level.kinds.iter().enumerate().filter_map(|(i, k)| k.like.map(|base| [i as u32, base.0])).flatten().collect();
     let mut found: Vec<(Span, String, Span)> = vec![];

@@ -3,6 +3,7 @@
 //! Invariant: a name given twice in one event is the same actor, so it has one slot; a rule's `when`
 //! lines share their slots by name.
 
+use super::findings::rounded;
 use super::names::Def;
 use super::proposals::Declared;
 use super::{Checker, Frame, Watching};
@@ -35,22 +36,8 @@ impl Checker {
                 1
             }
             Some(Value::Duration(d)) => {
-                if self.level.rate.rounds(d) {
-                    let span = self.span(e);
-                    let rate = self.level.rate;
-                    let n = rate.ticks(d);
-                    self.diagnostics.push(crate::diagnostic::Diagnostic::finding(
-                        "rounded",
-                        span,
-                        format!(
-                            "at {} a second this is {}, {} in truth",
-                            number::counted(rate.0 as usize, "tick"),
-                            number::counted(n as usize, "tick"),
-                            time::show(rate.micros(n), None)
-                        ),
-                        "write a whole number of ticks, or leave it so",
-                    ));
-                }
+                let span = self.span(e);
+                self.diagnostics.extend(rounded(self.level.rate, d, span));
                 self.level.rate.ticks(d)
             }
             _ => 1,
@@ -285,7 +272,7 @@ impl Checker {
             || matches!(self.names.get(name), Some((Def::Var(_), _)));
         if !held {
             let id = self.message_named(name, at)?;
-            self.used.heard(at, id);
+            self.used.hears(at, id);
             return Some((Heard::One(id), Some(id)));
         }
         let (e, ty) = self.expr(callee, Some(&Ty::Message(None)), f);
@@ -301,7 +288,7 @@ impl Checker {
         let all = (0..self.level.messages.len()).map(MessageId::at);
         let fits: Vec<MessageId> =
             all.filter(|m| like.is_none_or(|l| crate::types::TypeNames::same_params(self, *m, l))).collect();
-        fits.iter().for_each(|m| self.used.heard(at, *m));
+        fits.iter().for_each(|m| self.used.hears(at, *m));
         Some((Heard::Held(e, fits), like))
     }
 

@@ -346,8 +346,8 @@ impl Checker {
             Some(Def::Timer(t)) => (constant(Value::Timer(t)), Ty::Timer),
             Some(Def::Message(m)) => {
                 // What a variable may hold is sent and heard by it.
-                self.used.sent(span, m);
-                self.used.heard(span, m);
+                self.used.sends(span, m);
+                self.used.hears(span, m);
                 (constant(Value::Message(m)), Ty::Message(Some(m)))
             }
             Some(Def::Table(t)) => {

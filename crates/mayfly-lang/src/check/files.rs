@@ -228,8 +228,6 @@ impl Checker {
                 let is_own = all.iter().any(|(own, _)| own.file == span.file);
                 if !is_own && !self.names.contains_key(t.text()) {
                     let help = if doc.is_empty() { "use what its file offers".to_string() } else { doc.clone() };
-                    // That the name is not found there is the same mistake.
-                    self.diagnostics.retain(|d| d.span != span);
                     self.diagnostics.push(
                         Diagnostic::error("private", span, format!("`{}` is private to its file", t.text()), help)
                             .and(*at, "it is declared here"),

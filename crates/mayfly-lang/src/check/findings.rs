@@ -8,9 +8,9 @@
 use super::Checker;
 use super::files::Project;
 use super::names::Def;
+use super::used::{Used, given, root_place, words_in_text};
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
-use crate::moved::Change;
 use crate::placed::Placed;
 use crate::syntax::{Kind as K, Node};
 use crate::visit::Everything;
@@ -18,71 +18,6 @@ use mayfly_base::code::*;
 use mayfly_base::number::same_number;
 use mayfly_base::*;
 use rustc_hash::{FxHashMap, FxHashSet};
-
-/// What was seen while the level was read.
-#[derive(Clone, Debug, Default)]
-pub(crate) struct Used {
-    /// Messages, each with the place where it is sent, or heard.
-    sent: Placed<(Span, MessageId), ()>,
-    heard: Placed<(Span, MessageId), ()>,
-    /// Where a message is sent that a variable holds: which, is not known.
-    held: Placed<Span, ()>,
-    /// Where a kind's variable stands: of which kind, by the kind that declares it.
-    fields: Placed<Span, (KindId, FieldId)>,
-    /// Those of them that are written to.
-    places: Placed<Span, ()>,
-    /// The kind that declares the variable of the actor that stands there.
-    bases: Placed<(Span, FieldId), KindId>,
-}
-
-impl Used {
-    pub fn sent(&mut self, at: Span, m: MessageId) {
-        self.sent.put((at, m), ());
-    }
-    pub fn sent_held(&mut self, at: Span) {
-        self.held.put(at, ());
-    }
-    pub fn heard(&mut self, at: Span, m: MessageId) {
-        self.heard.put((at, m), ());
-    }
-    /// Takes what was seen before an edit at places that are kept.
-    pub fn take(&mut self, from: &Self, by: &Change, keep: &mut dyn FnMut(&Span) -> bool) {
-        let Self { sent, heard, held, fields, places, bases } = from;
-        self.sent.take(sent, by, &mut *keep);
-        self.heard.take(heard, by, &mut *keep);
-        self.held.take(held, by, &mut *keep);
-        self.fields.take(fields, by, &mut *keep);
-        self.places.take(places, by, &mut *keep);
-        self.bases.take(bases, by, keep);
-    }
-    /// Makes ready to be asked.
-    pub fn settle(&mut self) {
-        let Self { sent, heard, held, fields, places, bases } = self;
-        sent.settle();
-        heard.settle();
-        held.settle();
-        fields.settle();
-        places.settle();
-        bases.settle();
-    }
-    /// A kind's variable stands there, of the actor at `base`.
-    pub fn field(&mut self, span: Span, base: Span, kind: KindId, field: FieldId) {
-        self.fields.put(span, (kind, field));
-        self.bases.put((base, field), kind);
-    }
-    pub fn written(&mut self, span: Span) {
-        self.places.put(span, ());
-    }
-    pub fn base_kind(&self, base: Span, field: FieldId) -> Option<KindId> {
-        self.bases.get(&(base, field)).copied()
-    }
-    fn reads(&self) -> FxHashSet<(KindId, FieldId)> {
-        self.fields.iter().filter(|(s, _)| !self.places.contains(s)).map(|(_, f)| *f).collect()
-    }
-    fn writes(&self) -> FxHashSet<(KindId, FieldId)> {
-        self.places.iter().filter_map(|(s, ())| self.fields.get(s)).copied().collect()
-    }
-}
 
 impl Checker {
     pub fn findings(&mut self, root: &Node) {
@@ -106,7 +41,7 @@ impl Checker {
             stepped_over(&self.level, &all, &self.used),
             never_firing(&self.level, &all),
             super::complementary::complementary(&self.level),
-            rounded(&self.level, &all),
+            rounded_waits(&self.level, &all),
             super::unguarded::unguarded(&self.level),
             super::contradictions::contradictions(&self.level, &all),
             super::suspects::all(&self.level, &all, &self.used, &lonely),
@@ -187,38 +122,6 @@ fn unused_variables(level: &Level, all: &Everything, used: &Used) -> Vec<Diagnos
     out
 }
 
-/// The kind that declares a variable which a kind has.
-pub(super) fn declaring(level: &Level, mut kind: KindId, field: FieldId) -> KindId {
-    while let Some(base) =
-        level.kinds[kind.index()].like.filter(|b| field.index() < level.kinds[b.index()].fields.len())
-    {
-        kind = base;
-    }
-    kind
-}
-
-/// Variables of kinds to which a placed or spawned actor, or a zone, is given a value of its own.
-pub(super) fn given(level: &Level, all: &Everything) -> FxHashSet<(KindId, FieldId)> {
-    let mut out = FxHashSet::default();
-    let mut take = |kind: KindId, all: &[Override]| {
-        for o in all {
-            if let Override::Field(f, _) = o {
-                out.insert((declaring(level, kind, *f), *f));
-            }
-        }
-    };
-    level.actors.iter().for_each(|a| take(a.kind, &a.overrides));
-    level.zones.iter().for_each(|z| z.kind.into_iter().for_each(|k| take(k, &z.overrides)));
-    all.stmts.iter().for_each(|s| {
-        let StmtKind::Do(Action::Spawn { kind, overrides, .. }) = &s.kind else { return };
-        match kind.kind {
-            ExprKind::Const(Value::Kind(k)) => take(k, overrides),
-            _ => (0..level.kinds.len()).for_each(|k| take(KindId::at(k), overrides)),
-        }
-    });
-    out
-}
-
 /// Those of some names that stand in the files once at most, inside texts too.
 fn lonely_names<'n>(project: &Project, names: impl Iterator<Item = &'n str>) -> FxHashSet<&'n str> {
     let mut count: FxHashMap<&str, u32> = names.map(|n| (n, 0)).collect();
@@ -250,26 +153,6 @@ fn lonely_names<'n>(project: &Project, names: impl Iterator<Item = &'n str>) -> 
 
 /// Lengths of names that are told apart, in bytes.
 const LENGTHS: usize = 32;
-
-/// The words between the braces of a text.
-pub(super) fn words_in_text(token: &str) -> impl Iterator<Item = &str> {
-    let inner = token.split('{').skip(1).map(|piece| piece.split('}').next().unwrap_or_default());
-    inner.flat_map(|p| p.split(|c: char| !(c.is_alphanumeric() || c == '_'))).filter(|w| !w.is_empty())
-}
-
-/// The variable that an action changes.
-pub(super) fn root_place(a: &Action) -> Option<&Place> {
-    let mut p = match a {
-        Action::Assign { place, .. } | Action::Ramp { place, .. } => place,
-        Action::Push { list, .. } => list,
-        Action::Clear(p) | Action::Bag { bag: p, .. } => p,
-        _ => return None,
-    };
-    while let Place::Entry(base, _) = p {
-        p = base;
-    }
-    Some(p)
-}
 
 fn number(e: &Expr) -> Option<f64> {
     if let ExprKind::Const(Value::Number(n)) = e.kind { Some(n) } else { None }
@@ -457,26 +340,25 @@ fn never_firing(level: &Level, all: &Everything) -> Vec<Diagnostic> {
 }
 
 /// Waits that are no whole number of ticks.
-fn rounded(level: &Level, all: &Everything) -> Vec<Diagnostic> {
-    let mut out = vec![];
-    all.stmts.iter().for_each(|s| {
-        let StmtKind::Wait(e) = &s.kind else { return };
-        if let ExprKind::Const(Value::Duration(d)) = e.kind
-            && level.rate.rounds(d)
-        {
-            let n = level.rate.ticks(d);
-            let truth = time::show(level.rate.micros(n), None);
-            let word = if n == 1 { "tick" } else { "ticks" };
-            out.push(Diagnostic::finding(
-                "rounded",
-                e.span,
-                format!(
-                    "at {} a second this is {n} {word}, {truth} in truth",
-                    number::counted(level.rate.0 as usize, "tick")
-                ),
-                "write a whole number of ticks, or leave it so",
-            ));
-        }
-    });
-    out
+fn rounded_waits(level: &Level, all: &Everything) -> Vec<Diagnostic> {
+    let finding = |s: &&Stmt| match &s.kind {
+        StmtKind::Wait(Expr { kind: ExprKind::Const(Value::Duration(d)), span }) => rounded(level.rate, *d, *span),
+        _ => None,
+    };
+    all.stmts.iter().filter_map(finding).collect()
+}
+
+/// A duration that is no whole number of ticks.
+pub(super) fn rounded(rate: time::Rate, duration: time::Micros, at: Span) -> Option<Diagnostic> {
+    if !rate.rounds(duration) {
+        return None;
+    }
+    let n = rate.ticks(duration);
+    let text = format!(
+        "at {} a second this is {}, {} in truth",
+        number::counted(rate.0 as usize, "tick"),
+        number::counted(n as usize, "tick"),
+        time::show(rate.micros(n), None)
+    );
+    Some(Diagnostic::finding("rounded", at, text, "write a whole number of ticks, or leave it so"))
 }

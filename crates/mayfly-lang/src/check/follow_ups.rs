@@ -9,10 +9,12 @@
 //!
 //! Invariant: an error is left out only where another is told, and where that is mended it is told.
 
+use super::Told;
 use super::broken::{At, Broken, at, line};
 use super::files::Project;
 use crate::diagnostic::{Diagnostic, Severity};
 use crate::syntax::Node;
+use mayfly_base::Span;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 /// What is said of names that nothing declares, or that stand for something else.
@@ -57,10 +59,9 @@ const MAX_PLACES: usize = 3;
 
 /// One mistake is told once: a name that is declared twice, or that is a word of the language, takes what is said about its
 /// uses with it, and a name that is unknown at many places is one diagnostic that shows the first of them.
-pub(super) fn once_each(all: &mut Vec<Diagnostic>, project: &Project) {
-    let text = |d: &Diagnostic| {
-        project.sources.get(d.span.file as usize).and_then(|f| f.text.get(d.span.range())).unwrap_or("")
-    };
+pub(super) fn once_each(all: &mut Vec<Told>, project: &Project) {
+    let text =
+        |d: &Told| project.sources.get(d.span.file as usize).and_then(|f| f.text.get(d.span.range())).unwrap_or("");
     let twice: FxHashSet<&str> = all.iter().filter(|d| d.twice).map(text).collect();
     if !twice.is_empty() {
         all.retain(|d| d.code == "name-taken" || !names_one(d, &twice, project));
@@ -70,7 +71,7 @@ pub(super) fn once_each(all: &mut Vec<Diagnostic>, project: &Project) {
         all.retain(|d| d.code == "reserved-word" || !names_one(d, &reserved, project));
     }
     let mut first: FxHashMap<&str, usize> = FxHashMap::default();
-    let mut kept: Vec<Diagnostic> = Vec::with_capacity(all.len());
+    let mut kept: Vec<Told> = Vec::with_capacity(all.len());
     for d in all.drain(..) {
         if !UNKNOWN_ANYWHERE.contains(&d.code) {
             kept.push(d);
@@ -82,7 +83,7 @@ pub(super) fn once_each(all: &mut Vec<Diagnostic>, project: &Project) {
         match kept.get_mut(at) {
             None => kept.push(d),
             Some(k) if k.also.len() < MAX_PLACES && k.span.file == d.span.file && k.span != d.span => {
-                k.also.push((d.span, "and here".into()));
+                k.to_mut().also.push((d.span, "and here".into()));
             }
             Some(_) => {}
         }
@@ -102,8 +103,16 @@ fn names_one(d: &Diagnostic, names: &FxHashSet<&str>, project: &Project) -> bool
     line.split(|c: char| !(c.is_alphanumeric() || c == '_')).any(|w| names.contains(w))
 }
 
+/// That a name which is private to another file is not found is the same mistake.
+pub(super) fn leave_out_private(diagnostics: &mut Vec<Told>) {
+    let private: FxHashSet<Span> = diagnostics.iter().filter(|d| d.code == "private").map(|d| d.span).collect();
+    if !private.is_empty() {
+        diagnostics.retain(|d| d.code == "private" || !private.contains(&d.span));
+    }
+}
+
 /// Takes away what follows from errors of grammar.
-pub(super) fn leave_out(diagnostics: &mut Vec<Diagnostic>, project: &Project, tree: &Node) {
+pub(super) fn leave_out(diagnostics: &mut Vec<Told>, project: &Project, tree: &Node) {
     if diagnostics.iter().all(|d| d.severity != Severity::Error) {
         return;
     }

@@ -5,9 +5,9 @@
 //! Invariant: a checker made of what was kept answers as the one that read the level did when it came to its rules; a
 //! property test holds what comes out against a level that is read for the first time.
 
-use super::findings::Used;
 use super::gaps::Gaps;
 use super::machines::PartStub;
+use super::used::Used;
 use super::{Checker, Found, names, scope};
 use crate::diagnostic::Diagnostic;
 use crate::level::Level;
@@ -52,6 +52,18 @@ pub(crate) struct Unit {
     /// How long the tables were before it, and after.
     pub from: Pools,
     pub to: Pools,
+}
+
+/// The one piece of the text that was read again.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Patch {
+    /// It is a comment: nothing was read.
+    pub is_comment: bool,
+    /// Where it stood.
+    pub old: Span,
+    /// Where it stands.
+    pub new: Span,
+    pub shift: Shift,
 }
 
 /// Everything that a checker knows, its nodes apart.

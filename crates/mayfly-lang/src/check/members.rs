@@ -173,7 +173,7 @@ impl Checker {
         }
         if let Some(i) = self.level.kinds[k.index()].fields.iter().position(|v| v.name == name) {
             let ty = self.field_type(k, FieldId::at(i));
-            let declaring = super::findings::declaring(&self.level, k, FieldId::at(i));
+            let declaring = super::used::declaring(&self.level, k, FieldId::at(i));
             self.used.field(span, object.span, declaring, FieldId::at(i));
             return (Expr { kind: ExprKind::Field(object, FieldId::at(i)), span }, ty);
         }

@@ -47,8 +47,10 @@ mod subjects;
 mod suspects;
 mod tables;
 mod texts;
+mod todo;
 mod unchanged;
 mod unguarded;
+mod used;
 mod walks;
 
 use crate::diagnostic::{Diagnostic, Severity, Source};
@@ -57,14 +59,15 @@ use crate::parser::{self, Parse};
 use crate::placed::Placed;
 use crate::syntax::{Kind as K, Node};
 use crate::types::{Ty, TypeNames};
-pub(crate) use again::Patch;
 pub use by_hand::{ByHand, action, drawn, duration, expression};
 pub(crate) use calls::{functions, is_built_in};
 pub(crate) use files::Project;
 pub use files::{Load, LoadError, Trees, file_at};
+pub(crate) use kept::Patch;
 use mayfly_base::code::*;
 use mayfly_base::*;
 use rustc_hash::{FxHashMap, FxHashSet};
+use std::borrow::Cow;
 use std::sync::Arc;
 
 /// What became of a text.
@@ -159,6 +162,9 @@ fn is_sound(diagnostics: &[Diagnostic]) -> bool {
     diagnostics.iter().all(|d| d.severity != Severity::Error)
 }
 
+/// Something that is wrong, on its way to who is told.
+type Told<'d> = Cow<'d, Diagnostic>;
+
 fn read(
     project: &Arc<files::Project>,
     types: Option<Placed<Span, Ty>>,
@@ -168,10 +174,10 @@ fn read(
     c.types = types;
     let broken = c.begin(project);
     let tree = project.tree();
-    let mut told = None;
+    let mut read = None;
     if !broken {
         c.run(&tree, before);
-        told = c.types.is_some().then(|| c.diagnostics.clone());
+        read = c.types.is_some().then_some(c.diagnostics.len());
         c.look_over(&tree);
     } else if c.types.is_some() {
         // Where a used file is broken, what the others miss would be told as their mistakes. Whoever lays on the map
@@ -180,20 +186,29 @@ fn read(
         c.run(&tree, None);
         c.diagnostics = told;
     }
-    let mut diagnostics = tell(std::mem::take(&mut c.diagnostics), project, &tree);
+    let mut all = std::mem::take(&mut c.diagnostics);
+    let mut diagnostics = tell(&all, project, &tree);
     if !broken {
         c.name_rules(&tree, &mut diagnostics);
     }
+    let told = read.map(|count| {
+        all.truncate(count);
+        all
+    });
     (diagnostics, c.found(told))
 }
 
-/// What is told of all that was found wrong: in order of place, and of one mistake once.
-fn tell(mut diagnostics: Vec<Diagnostic>, project: &files::Project, tree: &Node) -> Vec<Diagnostic> {
-    let first = diagnostics.iter().find(|d| d.severity == Severity::Error).cloned();
+/// What is told of all that was found wrong: in order of place, and of one mistake once. Of thousands of mistakes few are told,
+/// so that none is copied before.
+fn tell(found: &[Diagnostic], project: &files::Project, tree: &Node) -> Vec<Diagnostic> {
+    let is_error = |d: &Told| d.severity == Severity::Error;
+    let mut diagnostics: Vec<Told> = found.iter().map(Cow::Borrowed).collect();
+    let first = diagnostics.iter().find(|d| is_error(d)).cloned();
+    follow_ups::leave_out_private(&mut diagnostics);
     follow_ups::leave_out(&mut diagnostics, project, tree);
     follow_ups::once_each(&mut diagnostics, project);
     // Whatever is left out: a level with errors is never taken for one without.
-    if is_sound(&diagnostics) {
+    if !diagnostics.iter().any(is_error) {
         diagnostics.extend(first);
     }
     diagnostics.sort_by_key(|d| (d.span.file, d.span.start, d.severity));
@@ -201,6 +216,7 @@ fn tell(mut diagnostics: Vec<Diagnostic>, project: &files::Project, tree: &Node)
         a.span.file == b.span.file && a.span.start == b.span.start && a.severity == b.severity && a.code == b.code
     });
     after::limit(&mut diagnostics);
+    let mut diagnostics: Vec<Diagnostic> = diagnostics.into_iter().map(Cow::into_owned).collect();
     diagnostics.iter_mut().for_each(Diagnostic::shorten_names);
     diagnostics
 }
@@ -304,7 +320,7 @@ pub(crate) struct Checker {
     /// What is read was typed by hand: it may name who is there only at its moment.
     pub by_hand: bool,
     /// What is used where, for findings.
-    pub used: findings::Used,
+    pub used: used::Used,
     /// The type of each expression by its place, where that is asked for.
     pub types: Option<Placed<Span, Ty>>,
     /// How many of the diagnostics are errors of grammar: they were told first.
@@ -368,7 +384,7 @@ impl Checker {
             may_circle: false,
             candidate: None,
             by_hand: false,
-            used: findings::Used::default(),
+            used: used::Used::default(),
             types: None,
             syntax_told: 0,
             rules_read: 0,
@@ -426,7 +442,7 @@ impl Checker {
         self.types.iter_mut().for_each(Placed::settle);
     }
 
-    /// Looks over what was read as a whole.
+    /// Looks over what was read as a whole. What was told before stays as it is.
     fn look_over(&mut self, root: &Node) {
         self.settle();
         self.refuse_draws();

@@ -79,8 +79,8 @@ impl Checker {
         };
         let nodes = call.child(K::ARGS).map(|a| a.exprs()).unwrap_or_default();
         match like {
-            Some(id) if !held => self.used.sent(at, id),
-            _ => self.used.sent_held(at),
+            Some(id) if !held => self.used.sends(at, id),
+            _ => self.used.sends_held(at),
         }
         // Of a message that only a variable names, the run finds out whether the values fit.
         let params = match like.filter(|id| !self.gaps.messages.contains(id)) {

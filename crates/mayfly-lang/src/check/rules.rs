@@ -4,6 +4,7 @@
 
 use super::events::Bound;
 use super::kept::Unit;
+use super::todo::Todo;
 use super::unchanged::Unchanged;
 use super::{Before, Checker, Frame};
 use crate::ast::{self, AstNode};
@@ -14,23 +15,6 @@ use crate::types::Ty;
 use mayfly_base::code::*;
 use mayfly_base::*;
 use rustc_hash::FxHashMap;
-
-/// A rule, or a part of a machine, that is to be read.
-pub(super) enum Todo {
-    Rule(Node, Option<KindId>),
-    /// A rule of a `first of` group.
-    Grouped(Node, Option<KindId>, u32),
-    Part(super::machines::PartNode),
-}
-
-impl Todo {
-    pub fn node(&self) -> &Node {
-        match self {
-            Self::Rule(n, _) | Self::Grouped(n, _, _) => n,
-            Self::Part(p) => &p.node,
-        }
-    }
-}
 
 impl Checker {
     /// The first rule of that title and owner. All rules are known before the first statement is read.

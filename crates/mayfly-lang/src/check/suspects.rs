@@ -4,8 +4,8 @@
 //!
 //! Invariant: each finding has a code of its own, says why, and what to do.
 
-use super::findings::Used;
 use super::names::Def;
+use super::used::Used;
 use crate::diagnostic::Diagnostic;
 use crate::level::*;
 use crate::visit::{self, Everything};

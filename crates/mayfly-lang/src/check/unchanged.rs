@@ -13,9 +13,9 @@
 //! taken over; a property test holds what comes out against a level that is read for the first time.
 
 use super::changed_words::{NUMBERED, changed_words, known_through};
-use super::findings::words_in_text;
 use super::kept::{Kept, Pools, Unit};
-use super::rules::Todo;
+use super::todo::Todo;
+use super::used::words_in_text;
 use super::{Before, Checker, Found};
 use crate::level::{Level, Rule, Watch};
 use crate::moved::{Change, Moves, Numbers, Renumbered, Shift};

@@ -184,7 +184,7 @@ fn on_pieces(before: &Parse, new: &str, changed: Range<usize>, by: i64) -> Optio
     let own_lone = lone_braces(&before.tokens[first..last]);
     let matches_elsewhere = follows_whole && old_lone == own_lone && new_lone == alone_lone;
     // A kind without braces is read on where a brace behind it closes nothing.
-    let some_are_bare = || before.branches().any(|b| b.kind() == KIND_DECL && !b.has(BODY));
+    let some_are_bare = || before.branches().any(|b| b.kind() == KIND_DECL && !b.has(BODY, L_BRACE));
     if !matches_elsewhere || (!old_lone.is_empty() || !new_lone.is_empty()) && some_are_bare() {
         return None;
     }

@@ -56,9 +56,10 @@ impl Branch {
         self.text.len()
     }
 
-    /// True where it has a node of that kind right under its own.
-    pub fn has(&self, kind: Kind) -> bool {
-        self.entries.iter().skip(1).any(|e| e.parent == 0 && e.kind == kind)
+    /// True where a node of that kind lies right under its own, and a token of the other right in that.
+    pub fn has(&self, kind: Kind, token: Kind) -> bool {
+        let is_under = |at: u32| self.entries[at as usize].kind == kind && self.entries[at as usize].parent == 0;
+        self.entries.iter().skip(1).any(|e| e.kind == token && e.parent > 0 && is_under(e.parent))
     }
 
     fn inside(&self, at: u32) -> (&str, &[Entry]) {
