@@ -8,6 +8,7 @@ use super::names::Def;
 use super::proposals::Declared;
 use super::{Checker, Frame, Watching};
 use crate::ast::{self, AstNode};
+use crate::diagnostic::Diagnostic;
 use crate::level::*;
 use crate::parser::is_reserved;
 use crate::syntax::{Kind as K, Node};
@@ -36,8 +37,16 @@ impl Checker {
                 1
             }
             Some(Value::Duration(d)) => {
-                let span = self.span(e);
-                self.diagnostics.extend(rounded(self.level.rate, d, span));
+                if self.level.rate.rounds(d) {
+                    let at = self.span(e);
+                    // Many rules have one period: what is said of it is worded once.
+                    let said = match self.rounded_last.take() {
+                        Some((last, said)) if last == d => Some(Diagnostic { span: at, ..said }),
+                        _ => rounded(self.level.rate, d, at),
+                    };
+                    self.rounded_last = said.clone().map(|said| (d, said));
+                    self.diagnostics.extend(said);
+                }
                 self.level.rate.ticks(d)
             }
             _ => 1,
