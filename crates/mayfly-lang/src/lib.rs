@@ -22,6 +22,5 @@ pub mod parser;
 mod placed;
 pub mod services;
 pub mod syntax;
-mod tree;
 pub mod types;
 pub mod visit;

@@ -8,8 +8,8 @@
 use super::Checker;
 use crate::diagnostic::{Diagnostic, Source};
 use crate::parser::Parse;
+use crate::syntax::tree::{Branch, Tree};
 use crate::syntax::{Kind as K, Node};
-use crate::tree::{Branch, Tree};
 use mayfly_base::Span;
 use rustc_hash::FxHashMap;
 use std::sync::Arc;

@@ -11,7 +11,7 @@ use crate::lexer::Lexeme;
 use crate::moved::Shift;
 use crate::syntax::Kind;
 use crate::syntax::Kind::*;
-use crate::tree::{Branch, Tree};
+use crate::syntax::tree::{Branch, Tree};
 use std::ops::Range;
 use std::sync::Arc;
 

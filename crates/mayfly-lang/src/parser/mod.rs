@@ -24,7 +24,7 @@ use crate::diagnostic::{Diagnostic, Fix};
 use crate::lexer::{self, Lexeme};
 use crate::syntax::Kind::{self, *};
 use crate::syntax::Node;
-use crate::tree::{Branch, Builder, Checkpoint, Tree};
+use crate::syntax::tree::{Branch, Builder, Checkpoint, Tree};
 pub(crate) use again::{Edited, again};
 use mayfly_base::Span;
 use std::cell::Cell;

@@ -6,7 +6,7 @@
 
 use super::branch::Entry;
 use super::{At, Placed, ROOT, Through, Tree, Within};
-use crate::syntax::Kind;
+use crate::syntax::kind::Kind;
 use std::borrow::Cow;
 use std::ops::{Deref, Range};
 use std::rc::Rc;

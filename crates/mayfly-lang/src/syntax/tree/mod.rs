@@ -15,7 +15,7 @@ pub(crate) use branch::Branch;
 pub(crate) use builder::{Builder, Checkpoint};
 pub use node::{Element, Node, Token};
 
-use crate::syntax::Kind;
+use crate::syntax::kind::Kind;
 use branch::Entry;
 use std::iter;
 use std::ops::Range;

@@ -1,7 +1,4 @@
-//! The kinds of tokens and nodes of the lossless tree.
-//!
-//! It says nothing about how text becomes a tree ([`crate::lexer`], [`crate::parser`]), how one is kept ([`crate::tree`]), or what
-//! one means ([`crate::check`]).
+//! The kinds of tokens and nodes of a tree.
 //!
 //! Invariant: every token's kind comes before every node's.
 
@@ -200,5 +197,3 @@ impl Kind {
         (Self::SHAPE_RECT..=Self::SHAPE_PAREN).contains(&self)
     }
 }
-
-pub use crate::tree::{Element, Node, Token};

@@ -6,7 +6,7 @@
 
 use super::Tree;
 use super::branch::{Branch, Entry};
-use crate::syntax::Kind;
+use crate::syntax::kind::Kind;
 use std::sync::Arc;
 
 /// What a parser did.

@@ -4,7 +4,7 @@
 //!
 //! Invariant: an entry lies between its parent and the entry behind its parent's last; places are bytes of the branch's own text.
 
-use crate::syntax::Kind;
+use crate::syntax::kind::Kind;
 use std::ops::Range;
 
 /// A node or token of a branch. Places are bytes of the branch.
