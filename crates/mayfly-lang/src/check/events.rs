@@ -37,16 +37,13 @@ impl Checker {
                 1
             }
             Some(Value::Duration(d)) => {
-                if self.level.rate.rounds(d) {
-                    let at = self.span(e);
-                    // Many rules have one period: what is said of it is worded once.
-                    let said = match self.rounded_last.take() {
-                        Some((last, said)) if last == d => Some(Diagnostic { span: at, ..said }),
-                        _ => rounded(self.level.rate, d, at),
-                    };
-                    self.rounded_last = said.clone().map(|said| (d, said));
-                    self.diagnostics.extend(said);
+                let at = self.span(e);
+                // Many rules have one period: what is said of it is worded once.
+                if self.rounded_last.as_ref().is_none_or(|(last, _)| *last != d) {
+                    self.rounded_last = rounded(self.level.rate, d, at).map(|said| (d, said));
                 }
+                let said = self.rounded_last.iter().map(|(_, said)| Diagnostic { span: at, ..said.clone() });
+                self.diagnostics.extend(said);
                 self.level.rate.ticks(d)
             }
             _ => 1,

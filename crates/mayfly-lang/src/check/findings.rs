@@ -31,10 +31,11 @@ impl Checker {
         // A tile's tag says what the tile is, also where nothing asks for it.
         let is_asked_for =
             |n: &str, d: &Def, at: &Span| *at != Span::default() && (!matches!(d, Def::Tag(_)) || tags.contains(n));
-        let lonely = lonely_names(&self.project, self.names.keys().map(String::as_str));
-        let declared = self.names.iter().filter(|(n, (d, at))| lonely.contains(n.as_str()) && is_asked_for(n, d, at));
-        let mut lonely: Vec<(&str, Def, Span)> = declared.map(|(n, (d, at))| (n.as_str(), *d, *at)).collect();
-        lonely.sort_by_key(|(_, _, at)| (at.file, at.start));
+        let unused_names = named_once(&self.project, self.names.keys().map(String::as_str));
+        let declared =
+            self.names.iter().filter(|(n, (d, at))| unused_names.contains(n.as_str()) && is_asked_for(n, d, at));
+        let mut unused_names: Vec<(&str, Def, Span)> = declared.map(|(n, (d, at))| (n.as_str(), *d, *at)).collect();
+        unused_names.sort_by_key(|(_, _, at)| (at.file, at.start));
         let all = Everything::of(&self.level);
         let found = [
             unused_variables(&self.level, &all, &self.used),
@@ -44,7 +45,7 @@ impl Checker {
             rounded_waits(&self.level, &all),
             super::unguarded::unguarded(&self.level),
             super::contradictions::contradictions(&self.level, &all),
-            super::suspects::all(&self.level, &all, &self.used, &lonely),
+            super::suspects::all(&self.level, &all, &self.used, &unused_names),
         ];
         self.diagnostics.extend(found.into_iter().flatten());
     }
@@ -123,7 +124,7 @@ fn unused_variables(level: &Level, all: &Everything, used: &Used) -> Vec<Diagnos
 }
 
 /// Those of some names that stand in the files once at most, inside texts too.
-fn lonely_names<'n>(project: &Project, names: impl Iterator<Item = &'n str>) -> FxHashSet<&'n str> {
+fn named_once<'n>(project: &Project, names: impl Iterator<Item = &'n str>) -> FxHashSet<&'n str> {
     let mut count: FxHashMap<&str, u32> = names.map(|n| (n, 0)).collect();
     // Most words begin otherwise than all names, or are of another length.
     let form = |word: &str| (word.bytes().next().unwrap_or_default() as usize, word.len().min(LENGTHS - 1));

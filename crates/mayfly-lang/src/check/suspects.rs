@@ -17,10 +17,10 @@ use std::mem::discriminant;
 
 type Found = Vec<Diagnostic>;
 
-/// All of them. `lonely` are those declared names that stand nowhere else in the text.
-pub(super) fn all(level: &Level, all: &Everything, used: &Used, lonely: &[(&str, Def, Span)]) -> Found {
+/// All of them. `unused_names` are those declared names that stand nowhere else in the text.
+pub(super) fn all(level: &Level, all: &Everything, used: &Used, unused_names: &[(&str, Def, Span)]) -> Found {
     let found = [
-        unused(level, lonely),
+        unused(level, unused_names),
         stacked_zones(level),
         never_true(level, all, used),
         dead_ends(level, all),
@@ -38,9 +38,9 @@ pub(super) fn all(level: &Level, all: &Everything, used: &Used, lonely: &[(&str,
 }
 
 /// Declarations whose name stands nowhere else.
-fn unused(level: &Level, lonely: &[(&str, Def, Span)]) -> Found {
+fn unused(level: &Level, unused_names: &[(&str, Def, Span)]) -> Found {
     let mut out = vec![];
-    for (name, def, span) in lonely {
+    for (name, def, span) in unused_names {
         let help = match def {
             Def::Zone(z) if level.zones[z.index()].kind.is_some() => continue,
             Def::Zone(_) => "await who enters or leaves it, ask who is in it, or take it out",

@@ -17,7 +17,6 @@ pub use node::{Element, Node, Token};
 
 use crate::syntax::kind::Kind;
 use branch::Entry;
-use std::iter;
 use std::ops::Range;
 use std::sync::Arc;
 
@@ -109,8 +108,13 @@ impl Tree {
         if at.at == 0 {
             return Some(At { branch: at.branch.checked_sub(1).filter(|_| at.branch != ROOT)?, at: 0 });
         }
-        let mut within = Within::of(self, self.parent(at)?);
-        iter::from_fn(|| within.next(self)).map(|(at, _)| at).take_while(|other| *other != at).last()
+        // Before it in the text ends what stands before it in the same node.
+        let parent = self.entry(at)?.parent;
+        let mut before = At { at: at.at - 1, ..at };
+        while before.at > parent && self.entry(before)?.parent != parent {
+            before.at = self.entry(before)?.parent;
+        }
+        (before.at > parent).then_some(before)
     }
 }
 

@@ -61,24 +61,14 @@ impl Node {
 
     /// What lies right in it, without a handle for each.
     fn own(&self) -> impl Iterator<Item = (At, Kind)> {
-        let At { branch, at } = self.at;
-        let entries = self.tree.branches.get(branch as usize).map(|p| {
-            let entries = &p.branch.entries;
-            &entries[..entries[at as usize].next as usize]
-        });
-        let mut next = if entries.is_some() { at + 1 } else { 0 };
-        iter::from_fn(move || match entries {
-            Some(entries) => {
-                let (at, e) = (next, entries.get(next as usize)?);
-                next = e.next;
-                Some((At { branch, at }, e.kind))
-            }
-            None => {
-                let (branch, p) = (next, self.tree.branches.get(next as usize)?);
-                next += 1;
-                Some((At { branch, at: 0 }, p.kind))
-            }
-        })
+        let mut within = Within::of(&self.tree, self.at);
+        iter::from_fn(move || within.next(&self.tree))
+    }
+
+    /// What of some kinds lies anywhere in it, itself included, without a handle for each.
+    fn inside<F: Fn(Kind) -> bool>(&self, is_one: F) -> impl Iterator<Item = At> + use<F> {
+        let (tree, mut through) = (self.tree.clone(), Through::of(&self.tree, self.at));
+        iter::from_fn(move || iter::from_fn(|| through.next(&tree)).find(|at| is_one(tree.kind(*at))))
     }
 
     fn own_text(&self, at: At) -> &str {
@@ -144,34 +134,20 @@ impl Node {
 
     /// It itself and the nodes inside it, in the order of the text.
     pub fn descendants(&self) -> impl Iterator<Item = Self> + use<> {
-        let (tree, mut through) = (self.tree.clone(), Through::of(&self.tree, self.at));
-        iter::from_fn(move || {
-            loop {
-                let at = through.next(&tree)?;
-                if !tree.kind(at).is_token() {
-                    return Some(Self { tree: tree.clone(), at });
-                }
-            }
-        })
+        let (tree, inside) = (self.tree.clone(), self.inside(|k| !k.is_token()));
+        inside.map(move |at| Self { tree: tree.clone(), at })
     }
 
     /// It itself and the nodes and tokens inside it, in the order of the text.
     pub fn descendants_with_tokens(&self) -> impl Iterator<Item = Element> + use<> {
-        let (tree, mut through) = (self.tree.clone(), Through::of(&self.tree, self.at));
-        iter::from_fn(move || through.next(&tree).map(|at| element(&tree, at)))
+        let (tree, inside) = (self.tree.clone(), self.inside(|_| true));
+        inside.map(move |at| element(&tree, at))
     }
 
     /// All tokens inside it.
     pub fn tokens(&self) -> impl Iterator<Item = Token> + use<> {
-        let (tree, mut through) = (self.tree.clone(), Through::of(&self.tree, self.at));
-        iter::from_fn(move || {
-            loop {
-                let at = through.next(&tree)?;
-                if tree.kind(at).is_token() {
-                    return Some(Token { tree: tree.clone(), at });
-                }
-            }
-        })
+        let (tree, inside) = (self.tree.clone(), self.inside(Kind::is_token));
+        inside.map(move |at| Token { tree: tree.clone(), at })
     }
 
     /// The next node beside it.
@@ -258,7 +234,8 @@ impl Node {
         let p = &self.tree.branches[branch as usize];
         let at = byte as u32 - p.start;
         let holds = |e: &Entry| e.kind.is_token() && e.start <= at && at < e.end;
-        let at = p.branch.entries.iter().position(holds)? as u32;
+        let behind = p.branch.entries.partition_point(|e| e.start <= at);
+        let at = p.branch.entries[..behind].iter().rposition(holds)? as u32;
         Some(self.token(At { branch, at }))
     }
 
