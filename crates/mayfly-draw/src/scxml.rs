@@ -211,7 +211,7 @@ fn transition(s: &Session, rule: usize, to: &Goal, leads: Leads, text: &str, pad
 fn event_name(s: &Session, e: &Event, rule: usize) -> String {
     match e {
         Event::Hears { message: Heard::One(m), .. } => s.level.messages[m.index()].name.clone(),
-        Event::After(t) => format!("after.{t}ticks"),
+        Event::After(p) => format!("after.{}ticks", p.ticks),
         Event::Zone { .. } => format!("zone{rule}"),
         Event::Press(_) => format!("press{rule}"),
         Event::TimerEnds(_) => format!("timer{rule}"),

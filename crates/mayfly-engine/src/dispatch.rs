@@ -198,8 +198,8 @@ impl Dispatch {
         let keys: Vec<Key> = match event {
             Event::Start => vec![Key::Start],
             Event::Tick => return self.timed(a, rule, 0, 1),
-            Event::Every { first, period } => return self.timed(a, rule, *first, *period),
-            Event::After(ticks) => return self.timed(a, rule, *ticks, 0),
+            Event::Every { first, period } => return self.timed(a, rule, first.ticks, period.ticks),
+            Event::After(p) => return self.timed(a, rule, p.ticks, 0),
             Event::Zone { verb, zone, .. } => {
                 let key: fn(ZoneId) -> Key = match verb {
                     ZoneVerb::Enters => Key::Enters,

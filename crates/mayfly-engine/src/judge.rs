@@ -440,8 +440,8 @@ impl<'p, R: Recorder> TickContext<'p, R> {
                 *self.world.uses.entry((rule, i as u8, me, whose(*per, locals))).or_insert(0) += 1;
             }
         }
-        for (i, (ticks, per)) in limits.cooldown.iter().enumerate() {
-            self.world.rests.insert((rule, i as u8, me, whose(*per, locals)), tick.saturating_add(*ticks));
+        for (i, (period, per)) in limits.cooldown.iter().enumerate() {
+            self.world.rests.insert((rule, i as u8, me, whose(*per, locals)), tick.saturating_add(period.ticks));
         }
     }
 

@@ -159,12 +159,12 @@ impl Session {
             Event::Start => plain("it happens in tick 0 alone".into()),
             Event::Tick => plain("it happens in every tick".into()),
             Event::Every { first, period } => {
-                let first = since + first;
+                let (first, period) = (since + first.ticks, period.ticks);
                 let next = if tick < first { first } else { tick + period - (tick - first) % period };
                 plain(format!("next at tick {next}, in {}", crate::words::ticks(next - tick)))
             }
-            Event::After(t) => {
-                let t = since + t;
+            Event::After(p) => {
+                let t = since + p.ticks;
                 plain(if t > tick {
                     format!("due at tick {t}, in {}", crate::words::ticks(t - tick))
                 } else {

@@ -598,3 +598,46 @@ rule "off" { when tick; then { disable rule "hot"; log person#1.oil } }
     }
     assert!(others.is_empty(), "{}", others.join("\n"));
 }
+
+#[test]
+fn where_a_tick_lasts_longer_only_those_rules_are_read_whose_durations_are_written_in_ticks() {
+    let base = r#"level "Slow" { rate 10 }
+kind person { steered; sight wedge 90 reach 4 }
+kind lamp { var lit = 0s; machine wick { start dim; state dim { to lit after 250ms } state lit { to dim after 3 ticks } } }
+place keeper: person at (0, 0)
+place lamp at (2, 0)
+zone pool = rect (1, 0) 2 x 1
+input wind = "k"
+const short = 3 ticks
+const long = 350ms
+var kept = 2s
+timer flood = 70ms running
+rule "every" { when every 250ms from 70ms; then { log 1 } }
+rule "each" { when every short; then { log 2 } }
+rule "after" { when after long; then { log 3 } }
+rule "in" { when person in pool every 30ms; cooldown 130ms; then { log 4 } }
+rule "touch" { when person touching lamp every 260ms; then { log 5 } }
+rule "near" { when person near lamp within 2 every 270ms; then { log 6 } }
+rule "see" { when person seeing lamp every 280ms; then { log 7 } }
+rule "press" { when person pressing wind every 290ms; then { log 8 } }
+rule "bare" { when person in pool; cooldown 2 ticks; then { log 9 } }
+rule "wait" { when flood ends; cooldown 300ms; then { wait 40ms; wait short; kept = 45ms } }
+rule "waits" { when start; then { wait for person in pool every 90ms } }
+"#;
+    let a = Analysis::of("t.may", base, &mut none);
+    assert!(a.level().is_some(), "{:?}", a.diagnostics());
+    let told = |a: &Analysis| a.diagnostics().iter().filter(|d| d.code == "rounded").count();
+    assert!(told(&a) > 10, "{}", told(&a));
+    for to in ["rate 11", "rate 100", "rate 240", "rate 1000", "rate", "seed 4", ""] {
+        let (b, wrong) = hold(&a, &base.replacen("rate 10", to, 1), to);
+        assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+        // "lit after", "each", "bare" and "wait".
+        assert!(b.rules_read() <= 4, "{to}: {}", b.rules_read());
+        let (_, wrong) = hold(&b, base, to);
+        assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+        let (c, wrong) = hold(&b, &base.replacen("rate 10", to, 1).replacen("short = 3", "short = 4", 1), to);
+        assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+        let (_, wrong) = hold(&c, &base.replacen("short = 3", "short = 4", 1), to);
+        assert!(wrong.is_none(), "{}", wrong.unwrap_or_default());
+    }
+}

@@ -6,17 +6,42 @@
 
 use super::*;
 
+/// A duration that is known beforehand, where it stands, and the whole ticks that it takes at the level's rate.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Period {
+    pub lasts: Micros,
+    pub ticks: u64,
+    pub span: Span,
+}
+
+impl Period {
+    /// What takes so long at that rate.
+    pub fn new(lasts: Micros, rate: Rate, span: Span) -> Self {
+        Self { lasts, ticks: rate.ticks(lasts), span }
+    }
+}
+
+/// How often what lasts is told: each period, or in each tick where none is written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Interval(pub Option<Period>);
+
+impl Interval {
+    pub fn ticks(self) -> u64 {
+        self.0.map_or(1, |p| p.ticks)
+    }
+}
+
 /// What a rule waits for.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Event {
     Start,
     Tick,
-    /// First after `first` ticks, then each `period` ticks.
+    /// First after `first`, then each `period`.
     Every {
-        first: u64,
-        period: u64,
+        first: Period,
+        period: Period,
     },
-    After(u64),
+    After(Period),
     Zone {
         verb: ZoneVerb,
         who: Who,
@@ -89,8 +114,8 @@ pub enum TileWhat {
 pub enum ZoneVerb {
     Enters,
     Leaves,
-    /// Each so many ticks while inside, the first at entry.
-    In(u64),
+    /// Again and again while inside, the first at entry.
+    In(Interval),
     MovesIn,
 }
 
@@ -113,16 +138,16 @@ pub enum ZoneWhich {
 pub enum PairVerb {
     Touches,
     Parts,
-    /// Each so many ticks while contact lasts.
-    Touching(u64),
+    /// Again and again while contact lasts.
+    Touching(Interval),
     /// Within so many cells, and not again before beyond `until`.
     Nears(RangeId),
     Strays(RangeId),
-    Near(RangeId, u64),
+    Near(RangeId, Interval),
     /// The first sees the second.
     Sees,
     Loses,
-    Seeing(u64),
+    Seeing(Interval),
 }
 
 /// One declared pair of distances that the engine watches.
@@ -137,8 +162,8 @@ pub struct Press {
     pub near: Option<(Who, Option<Expr>)>,
     pub facing: Option<Who>,
     pub zone: Option<ZoneWhich>,
-    /// `pressing`: each so many ticks while it is down.
-    pub held: Option<u64>,
+    /// `pressing`: again and again while it is down.
+    pub held: Option<Interval>,
 }
 
 #[derive(Clone, Debug, PartialEq)]

@@ -1,12 +1,12 @@
 //! What a checked level says, as both sides of it see: `mayfly-lang` makes these forms from text,
-//! `mayfly-engine` carries them out. Every name is a number here, every duration that must be known
-//! beforehand is in ticks.
+//! `mayfly-engine` carries them out. Every name is a number here, a duration that must be known
+//! beforehand is there in ticks too ([`Period`]).
 //!
 //! Not here: control flow as text has it (`mayfly_lang::level`) or as the engine runs it
 //! (`mayfly_engine::program`); what a form does (`mayfly_engine`).
 //!
 //! Invariant: forms are checked: every id stands in its table, every local in its frame, and an
-//! expression's type is the one that its place asks for.
+//! expression's type is the one that its place asks for. The ticks of a period are those of the level's rate.
 
 mod action;
 mod event;
@@ -21,6 +21,7 @@ pub use shape::*;
 use crate::arith::BinOp;
 use crate::ids::*;
 use crate::span::Span;
+use crate::time::{Micros, Rate};
 use crate::value::Value;
 use std::sync::Arc;
 

@@ -39,19 +39,11 @@ pub struct Limits {
     pub at_most: Vec<(u64, Per)>,
     /// Which of `at_most` also counts across runs.
     pub keep: Option<usize>,
-    /// In ticks.
-    pub cooldown: Vec<(u64, Per)>,
+    pub cooldown: Vec<(Period, Per)>,
     pub awake: Option<Expr>,
     pub off: bool,
     pub priority: f64,
     pub again: Again,
-}
-
-impl Limits {
-    /// True where a number of ticks stands in it.
-    pub fn count_ticks(&self) -> bool {
-        !self.at_most.is_empty() || !self.cooldown.is_empty()
-    }
 }
 
 /// For whom a limit counts.

@@ -138,8 +138,10 @@ fn known_by(n: &Node) -> Option<Vec<String>> {
             Some(columns.iter().chain([n]).flat_map(names).collect())
         }
         K::AREA_DECL => Some(names(n)),
-        // A clock is asked by its own name, its units by theirs. What was not understood may have been meant as any of its words.
-        K::TILES_DECL | K::CLOCK_DECL | K::BROKEN => Some(names_in(n)),
+        // A clock is asked by its own name, its units by theirs.
+        K::TILES_DECL | K::CLOCK_DECL => Some(names_in(n)),
+        // It declares nothing; what is not told because of it is left out once all was read.
+        K::BROKEN => Some(vec![]),
         // What else others know of a rule, its title, is looked at for all rules together.
         K::RULE | K::FIRST_OF => Some(vec![]),
         // How large maps are and how long a tick lasts is told with the numbers.

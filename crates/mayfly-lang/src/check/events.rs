@@ -3,12 +3,10 @@
 //! Invariant: a name given twice in one event is the same actor, so it has one slot; a rule's `when`
 //! lines share their slots by name.
 
-use super::findings::rounded;
 use super::names::Def;
 use super::proposals::Declared;
 use super::{Checker, Frame, Watching};
 use crate::ast::{self, AstNode};
-use crate::diagnostic::Diagnostic;
 use crate::level::*;
 use crate::parser::is_reserved;
 use crate::syntax::{Kind as K, Node};
@@ -23,30 +21,22 @@ pub(crate) struct Bound {
 }
 
 impl Checker {
-    /// A period in whole ticks.
-    pub fn period(&mut self, e: &Node) -> u64 {
+    /// A period that is known beforehand; of one that is wrong, one tick.
+    pub fn period(&mut self, e: &Node) -> Period {
+        let span = self.span(e);
+        let one_tick = Period { lasts: self.level.rate.micros(1), ticks: 1, span };
         match self.constant(e, &Ty::Duration) {
             Some(Value::Duration(d)) if d < 0 => {
-                let span = self.span(e);
                 self.error(
                     "bad-duration",
                     span,
                     "a period cannot be shorter than nothing",
                     "write a duration such as `500ms`",
                 );
-                1
+                one_tick
             }
-            Some(Value::Duration(d)) => {
-                let at = self.span(e);
-                // Many rules have one period: what is said of it is worded once.
-                if self.rounded_last.as_ref().is_none_or(|(last, _)| *last != d) {
-                    self.rounded_last = rounded(self.level.rate, d, at).map(|said| (d, said));
-                }
-                let said = self.rounded_last.iter().map(|(_, said)| Diagnostic { span: at, ..said.clone() });
-                self.diagnostics.extend(said);
-                self.level.rate.ticks(d)
-            }
-            _ => 1,
+            Some(Value::Duration(lasts)) => Period::new(lasts, self.level.rate, span),
+            _ => one_tick,
         }
     }
 
@@ -76,7 +66,7 @@ impl Checker {
             _ => {}
         }
         let subject = whos.first()?.clone();
-        let every = |c: &mut Self| form.every().map_or(1, |e| c.period(&e));
+        let every = |c: &mut Self| Interval(form.every().map(|e| c.period(&e)));
         match &*verb {
             "ends" => {
                 let e = subject.expr()?;
@@ -209,7 +199,7 @@ impl Checker {
         }
         let facing = form.facing().map(|w| self.who(&w, f, bound));
         let zone = form.zone().and_then(|w| self.which_zone(&w, f, bound));
-        let held = (verb == "pressing").then(|| form.every().map_or(1, |e| self.period(&e)));
+        let held = (verb == "pressing").then(|| Interval(form.every().map(|e| self.period(&e))));
         Some(Event::Press(Box::new(Press { who, input, near: near.map(|w| (w, within)), facing, zone, held })))
     }
 

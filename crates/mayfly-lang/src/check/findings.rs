@@ -22,6 +22,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 impl Checker {
     pub fn findings(&mut self, root: &Node) {
         self.unused_messages();
+        self.rounded_periods();
         // Of a level with errors it is not known what is missing in it.
         if self.diagnostics.iter().any(|d| d.severity == crate::diagnostic::Severity::Error) {
             return;
@@ -42,7 +43,7 @@ impl Checker {
             stepped_over(&self.level, &all, &self.used),
             never_firing(&self.level, &all),
             super::complementary::complementary(&self.level),
-            rounded_waits(&self.level, &all),
+            super::rounded::rounded_waits(&self.level, &all),
             super::unguarded::unguarded(&self.level),
             super::contradictions::contradictions(&self.level, &all),
             super::suspects::all(&self.level, &all, &self.used, &unused_names),
@@ -338,28 +339,4 @@ fn never_firing(level: &Level, all: &Everything) -> Vec<Diagnostic> {
         }
     }
     out
-}
-
-/// Waits that are no whole number of ticks.
-fn rounded_waits(level: &Level, all: &Everything) -> Vec<Diagnostic> {
-    let finding = |s: &&Stmt| match &s.kind {
-        StmtKind::Wait(Expr { kind: ExprKind::Const(Value::Duration(d)), span }) => rounded(level.rate, *d, *span),
-        _ => None,
-    };
-    all.stmts.iter().filter_map(finding).collect()
-}
-
-/// A duration that is no whole number of ticks.
-pub(super) fn rounded(rate: time::Rate, duration: time::Micros, at: Span) -> Option<Diagnostic> {
-    if !rate.rounds(duration) {
-        return None;
-    }
-    let n = rate.ticks(duration);
-    let text = format!(
-        "at {} a second this is {}, {} in truth",
-        number::counted(rate.0 as usize, "tick"),
-        number::counted(n as usize, "tick"),
-        time::show(rate.micros(n), None)
-    );
-    Some(Diagnostic::finding("rounded", at, text, "write a whole number of ticks, or leave it so"))
 }

@@ -38,6 +38,7 @@ mod orders;
 mod paths;
 mod proposals;
 mod relations;
+mod rounded;
 mod routines;
 mod rules;
 mod scope;
@@ -328,8 +329,6 @@ pub(crate) struct Checker {
     /// How many rules and parts of machines were read, and not taken as they were.
     pub rules_read: usize,
     pub proposals: proposals::Proposals,
-    /// The last period that was no whole number of ticks, and what was said of it.
-    pub rounded_last: Option<(time::Micros, Diagnostic)>,
     /// The rules and parts of machines, in the order of their rules.
     pub units: Vec<kept::Unit>,
 }
@@ -391,7 +390,6 @@ impl Checker {
             syntax_told: 0,
             rules_read: 0,
             proposals: Default::default(),
-            rounded_last: None,
             units: vec![],
         }
     }

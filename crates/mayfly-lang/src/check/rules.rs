@@ -351,8 +351,8 @@ impl Checker {
             }
             Some("cooldown") => {
                 if let Some(v) = value {
-                    let ticks = self.period(&v);
-                    limits.cooldown.push((ticks, per));
+                    let period = self.period(&v);
+                    limits.cooldown.push((period, per));
                 }
             }
             Some("while") => {

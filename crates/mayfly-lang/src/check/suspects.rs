@@ -328,7 +328,7 @@ fn restarted_timers(level: &Level) -> Found {
         for w in &r.whens {
             let period = match w.event {
                 Event::Tick => 1,
-                Event::Every { period, .. } => period,
+                Event::Every { period, .. } => period.ticks,
                 _ => continue,
             };
             for s in &r.then {

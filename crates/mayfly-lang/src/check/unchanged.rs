@@ -90,6 +90,10 @@ impl<'a> Unchanged<'a> {
         if types(new) != types(old) {
             words.push("hears".into());
         }
+        // How long a tick lasts is told where a duration is written in ticks; each period knows its own.
+        if numbers.rate().is_some() {
+            words.extend(["tick".into(), "ticks".into()]);
+        }
         let mut all: FxHashSet<String> = words.iter().cloned().collect();
         while !words.is_empty() {
             let mut further = vec![];
@@ -112,9 +116,6 @@ impl<'a> Unchanged<'a> {
     pub fn take(&mut self, c: &mut Checker, id: RuleId, t: &Todo) -> Option<Unit> {
         let i = self.was[id.index()].filter(|i| !self.again[*i])?;
         let (found, kept) = (self.found, self.kept);
-        if !self.numbers.same_rate() && found.draft.rules[i].limits.count_ticks() {
-            return None;
-        }
         let (old, level) = (&kept.units[i], &found.draft);
         let (n, owner, part) = match t {
             Todo::Rule(n, owner) | Todo::Grouped(n, owner, _) => (n, *owner, None),

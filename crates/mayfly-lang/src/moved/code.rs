@@ -345,10 +345,14 @@ impl Moves for Event {
     fn moves(&mut self, by: &Change) {
         match self {
             Self::Start | Self::Tick => {}
-            Self::Every { first: _, period: _ } | Self::After(_) => by.lasts_ticks(),
+            Self::Every { first, period } => {
+                first.moves(by);
+                period.moves(by);
+            }
+            Self::After(period) => period.moves(by),
             Self::Zone { verb, who, zone } => {
-                if let ZoneVerb::In(_) = verb {
-                    by.lasts_ticks();
+                if let ZoneVerb::In(every) = verb {
+                    every.moves(by);
                 }
                 who.moves(by);
                 zone.moves(by);
@@ -356,22 +360,17 @@ impl Moves for Event {
             Self::Pair { verb, a, b } => {
                 match verb {
                     PairVerb::Touches | PairVerb::Parts | PairVerb::Sees | PairVerb::Loses => {}
-                    PairVerb::Touching(_) | PairVerb::Seeing(_) => by.lasts_ticks(),
+                    PairVerb::Touching(every) | PairVerb::Seeing(every) => every.moves(by),
                     PairVerb::Nears(range) | PairVerb::Strays(range) => range.moves(by),
-                    PairVerb::Near(range, _) => {
+                    PairVerb::Near(range, every) => {
                         range.moves(by);
-                        by.lasts_ticks();
+                        every.moves(by);
                     }
                 }
                 a.moves(by);
                 b.moves(by);
             }
-            Self::Press(press) => {
-                if press.held.is_some() {
-                    by.lasts_ticks();
-                }
-                press.moves(by);
-            }
+            Self::Press(press) => press.moves(by),
             Self::Watched { watch, form, bind: _ } => {
                 watch.moves(by);
                 match form {
@@ -427,19 +426,32 @@ impl Moves for TileWhat {
 
 impl Moves for Limits {
     fn moves(&mut self, by: &Change) {
-        if self.count_ticks() {
-            by.lasts_ticks();
-        }
-        let Self { at_most: _, keep: _, cooldown: _, awake, off: _, priority: _, again: _ } = self;
+        let Self { at_most: _, keep: _, cooldown, awake, off: _, priority: _, again: _ } = self;
+        cooldown.iter_mut().for_each(|(period, _)| period.moves(by));
         awake.moves(by);
+    }
+}
+
+impl Moves for Period {
+    fn moves(&mut self, by: &Change) {
+        let Self { lasts, ticks, span } = self;
+        span.moves(by);
+        if let Some(rate) = by.rate() {
+            *ticks = rate.ticks(*lasts);
+        }
+    }
+}
+
+impl Moves for Interval {
+    fn moves(&mut self, by: &Change) {
+        self.0.moves(by);
     }
 }
 
 impl Moves for Value {
     fn moves(&mut self, by: &Change) {
         match self {
-            Self::None | Self::Number(_) | Self::Flag(_) | Self::Text(_) => {}
-            Self::Duration(_) => by.lasts_ticks(),
+            Self::None | Self::Number(_) | Self::Flag(_) | Self::Text(_) | Self::Duration(_) => {}
             Self::Point(p) => {
                 p.area.moves(by);
                 by.lies_somewhere();

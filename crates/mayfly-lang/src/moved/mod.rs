@@ -135,7 +135,7 @@ moving! {
     Over { of test value } still { what slot }
     Who { set } still { bind }
     Walk { who goal speed lasts } still { straight nearest }
-    Press { who input near facing zone } still { held }
+    Press { who input near facing zone held } still { }
     Diagnostic { span also fix } still { code severity message help twice rule }
     Fix { edits } still { label }
 }

@@ -110,9 +110,10 @@ pub(crate) struct Numbers {
     pub watches: Renumbered,
     pub ranges: Renumbered,
     pub draws: Renumbered,
-    /// The areas are as large as they were, and a tick lasts as long.
+    /// The areas are as large as they were.
     same_sizes: bool,
-    same_rate: bool,
+    /// The ticks a second, where they are others.
+    rate: Option<Rate>,
     /// A number was met of what there is no more.
     lost: Cell<bool>,
 }
@@ -176,7 +177,7 @@ impl Numbers {
             ranges: Renumbered::unknown(old.ranges.len()),
             draws: Renumbered::unknown(old.draws.len()),
             same_sizes: sizes(old) == sizes(new),
-            same_rate: old.rate == new.rate,
+            rate: (old.rate != new.rate).then_some(new.rate),
             lost: Cell::new(false),
         }
     }
@@ -191,9 +192,9 @@ impl Numbers {
         self.kinds.holds() && self.messages.holds() && self.actors.holds()
     }
 
-    /// True where a tick lasts as long as it did.
-    pub fn same_rate(&self) -> bool {
-        self.same_rate
+    /// The ticks a second, where a tick does not last as long as it did.
+    pub fn rate(&self) -> Option<Rate> {
+        self.rate
     }
 
     /// The new number of a kind.
@@ -257,11 +258,9 @@ impl Change<'_> {
         }
     }
 
-    /// Something is met that may be read otherwise where a tick lasts longer.
-    pub(super) fn lasts_ticks(&self) {
-        if self.numbers.is_some_and(|n| !n.same_rate) {
-            self.lose();
-        }
+    /// The ticks a second, where they are others than before.
+    pub(super) fn rate(&self) -> Option<Rate> {
+        self.numbers.and_then(Numbers::rate)
     }
 
     /// A point is met: on another map it may lie outside.
