@@ -26,14 +26,18 @@ impl<R: Recorder> TickContext<'_, R> {
         match (event, what) {
             (Event::Start, EventInstance::Start) => true,
             (Event::Tick, EventInstance::Time) => self.is_due_for(rule, me, 0, 1),
-            (Event::Every { first, period }, EventInstance::Time) => self.is_due_for(rule, me, first.ticks, period.ticks),
+            (Event::Every { first, period }, EventInstance::Time) => {
+                self.is_due_for(rule, me, first.ticks, period.ticks)
+            }
             (Event::After(p), EventInstance::Time) => self.is_due_for(rule, me, p.ticks, 0),
             (Event::Zone { verb, who, zone }, _) => {
                 let (a, z, of) = match (verb, what) {
                     (ZoneVerb::Enters, EventInstance::Enters(a, z, of))
                     | (ZoneVerb::Leaves, EventInstance::Leaves(a, z, of))
                     | (ZoneVerb::MovesIn, EventInstance::MovesIn(a, z, of)) => (*a, *z, *of),
-                    (ZoneVerb::In(every), EventInstance::In(a, z, of, since)) if since % every.ticks() == 0 => (*a, *z, *of),
+                    (ZoneVerb::In(every), EventInstance::In(a, z, of, since)) if since % every.ticks() == 0 => {
+                        (*a, *z, *of)
+                    }
                     _ => return false,
                 };
                 self.is_zone(zone, (z, of), me, locals) && self.bind(who, a, me, locals)
@@ -42,20 +46,26 @@ impl<R: Recorder> TickContext<'_, R> {
                 use PairVerb as V;
                 let (a, b) = match (verb, what) {
                     (V::Touches, EventInstance::Touches(a, b)) | (V::Parts, EventInstance::Parts(a, b)) => (*a, *b),
-                    (V::Touching(every), EventInstance::Touching(a, b, since)) if since % every.ticks() == 0 => (*a, *b),
+                    (V::Touching(every), EventInstance::Touching(a, b, since)) if since % every.ticks() == 0 => {
+                        (*a, *b)
+                    }
                     (V::Nears(r), EventInstance::Nears(s, a, b)) | (V::Strays(r), EventInstance::Strays(s, a, b))
                         if r.0 == *s =>
                     {
                         (*a, *b)
                     }
-                    (V::Near(r, every), EventInstance::Near(s, a, b, since)) if r.0 == *s && since % every.ticks() == 0 => {
+                    (V::Near(r, every), EventInstance::Near(s, a, b, since))
+                        if r.0 == *s && since % every.ticks() == 0 =>
+                    {
                         (*a, *b)
                     }
                     (V::Sees, EventInstance::Sees(a, b)) | (V::Loses, EventInstance::Loses(a, b)) => {
                         return self.bind(x, *a, me, locals) && self.bind(y, *b, me, locals);
                     }
                     (V::Seeing(every), EventInstance::Seeing(a, b, since)) => {
-                        return since % every.ticks() == 0 && self.bind(x, *a, me, locals) && self.bind(y, *b, me, locals);
+                        return since % every.ticks() == 0
+                            && self.bind(x, *a, me, locals)
+                            && self.bind(y, *b, me, locals);
                     }
                     _ => return false,
                 };
@@ -70,7 +80,9 @@ impl<R: Recorder> TickContext<'_, R> {
                 p.held.is_none() && *i == p.input && self.press_fits(p, *a, me, locals)
             }
             (Event::Press(p), EventInstance::Pressing(a, i, since)) => {
-                p.held.is_some_and(|every| since % every.ticks() == 0) && *i == p.input && self.press_fits(p, *a, me, locals)
+                p.held.is_some_and(|every| since % every.ticks() == 0)
+                    && *i == p.input
+                    && self.press_fits(p, *a, me, locals)
             }
             (Event::Watched { watch, form, bind }, EventInstance::Watched { watch: w, actor, forms, .. }) => {
                 let forms_of = &self.program.watches[watch.index()].forms;

@@ -499,7 +499,9 @@ impl Actor {
 fn every(program: &Program, w: crate::dispatch::Await) -> Option<u64> {
     match &program.rules[w.rule.index()].whens[w.when as usize] {
         Event::Zone { verb: ZoneVerb::In(n), .. }
-        | Event::Pair { verb: PairVerb::Touching(n) | PairVerb::Near(_, n) | PairVerb::Seeing(n), .. } => Some(n.ticks()),
+        | Event::Pair { verb: PairVerb::Touching(n) | PairVerb::Near(_, n) | PairVerb::Seeing(n), .. } => {
+            Some(n.ticks())
+        }
         _ => None,
     }
 }

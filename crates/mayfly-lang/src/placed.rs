@@ -7,6 +7,7 @@
 
 use crate::moved::{Change, Moves};
 use mayfly_base::Span;
+use std::cell::Cell;
 
 /// Where something lies, with what tells it from others there.
 pub(crate) trait Key: Ord + Copy + Moves {
@@ -25,7 +26,7 @@ impl<T: Ord + Copy + Moves> Key for (Span, T) {
     }
 }
 
-/// How far something is moved back before all is sorted at large.
+/// How far something is moved back before all is sorted at large, and looked for before it is looked for everywhere.
 const MAX_MOVES: usize = 16;
 
 /// Values by their places.
@@ -81,6 +82,22 @@ impl<K: Key, V: Clone + Moves> Placed<K, V> {
     pub fn get(&self, key: &K) -> Option<&V> {
         assert!(self.settled, "it is looked up before all was put in order");
         self.all.binary_search_by_key(key, |(k, _)| *k).ok().map(|i| &self.all[i].1)
+    }
+
+    /// As [`Self::get`], for whoever asks mostly in order of place: `last` is where the thing stood for which was asked before.
+    pub fn get_near(&self, key: &K, last: &Cell<usize>) -> Option<&V> {
+        assert!(self.settled, "it is looked up before all was put in order");
+        let from = last.get().min(self.all.len());
+        let near = &self.all[from..(from + MAX_MOVES).min(self.all.len())];
+        let is_near = near.first().is_some_and(|(k, _)| k <= key) && near.last().is_some_and(|(k, _)| key <= k);
+        if !is_near {
+            let at = self.all.partition_point(|(k, _)| k < key);
+            last.set(at);
+            return self.all.get(at).filter(|(k, _)| k == key).map(|(_, v)| v);
+        }
+        let at = near.iter().position(|(k, _)| k >= key)?;
+        last.set(from + at);
+        (near[at].0 == *key).then_some(&near[at].1)
     }
 
     pub fn contains(&self, key: &K) -> bool {
@@ -144,6 +161,12 @@ mod tests {
         p.settle();
         assert_eq!(p.iter().map(|(k, v)| (k.start, *v)).collect::<Vec<_>>(), [(3, 5), (4, 4), (5, 6)]);
         assert_eq!((p.get(&at(4)), p.get(&at(6))), (Some(&4), None));
+        for from in 0..5 {
+            let last = Cell::new(from);
+            for n in [3, 4, 5, 6, 2, 5, 3, 9] {
+                assert_eq!(p.get_near(&at(n), &last), p.get(&at(n)), "{n} from {from}");
+            }
+        }
     }
 
     #[test]
@@ -157,6 +180,11 @@ mod tests {
                 wanted.insert(at, i as u16);
             }
             p.settle();
+            let last = Cell::new(0);
+            for i in (0..1000).chain((0..1000).rev()) {
+                let at = Span::new(0, i, i);
+                assert_eq!(p.get_near(&at, &last), wanted.get(&at));
+            }
             assert!(p.iter().map(|(k, v)| (*k, *v)).eq(wanted));
         }
     }

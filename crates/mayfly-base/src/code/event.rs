@@ -97,6 +97,42 @@ pub enum Event {
     },
 }
 
+impl Event {
+    /// The periods that stand in it.
+    pub fn periods(&self) -> impl Iterator<Item = &Period> {
+        let two = match self {
+            Self::Every { first, period } => [Some(period), Some(first).filter(|_| first.span != period.span)],
+            Self::After(period) => [Some(period), None],
+            Self::Zone { verb: ZoneVerb::In(every), .. }
+            | Self::Pair {
+                verb: PairVerb::Touching(every) | PairVerb::Near(_, every) | PairVerb::Seeing(every), ..
+            } => [every.0.as_ref(), None],
+            Self::Press(press) => [press.held.as_ref().and_then(|every| every.0.as_ref()), None],
+            _ => [None, None],
+        };
+        two.into_iter().flatten()
+    }
+
+    /// The same event, told by the ticks of its periods alone: not by how they are written, nor where.
+    pub fn by_ticks(mut self) -> Self {
+        let bare = |p: &mut Period| *p = Period { lasts: 0, span: Span::default(), ..*p };
+        let each = |e: &mut Interval| *e = Interval(Some(Period { lasts: 0, ticks: e.ticks(), span: Span::default() }));
+        match &mut self {
+            Self::Every { first, period } => [first, period].into_iter().for_each(bare),
+            Self::After(period) => bare(period),
+            Self::Zone { verb: ZoneVerb::In(every), .. }
+            | Self::Pair {
+                verb: PairVerb::Touching(every) | PairVerb::Near(_, every) | PairVerb::Seeing(every), ..
+            } => {
+                each(every);
+            }
+            Self::Press(press) => press.held.iter_mut().for_each(each),
+            _ => {}
+        }
+        self
+    }
+}
+
 /// A message by its name, or what a variable names when the event is considered.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Heard {

@@ -107,7 +107,7 @@ impl Symbols {
         }
         new.declared.iter_mut().for_each(|(at, _)| *at = by.of(*at));
         new.owners = self.owners.iter().map(|(at, id)| (around(*at), *id)).collect();
-        new.locals = self.locals.iter().map(|((at, name), id)| ((around(*at), name.clone()), *id)).collect();
+        new.locals = self.locals.iter().map(|(at, all)| (around(*at), all.clone())).collect();
         new
     }
 
@@ -119,14 +119,17 @@ impl Symbols {
         let old = start..start + count;
         let tail = self.all.split_off(old.end);
         self.all.truncate(old.start);
-        self.locals.retain(|(at, _), _| *at != owner);
+        self.locals.remove(&owner);
         let lasting = self.lasting_declared;
         let mut declared = self.declared.split_off(lasting);
         declared.retain(|(_, id)| !old.contains(&(id.0 as usize)));
         let others = std::mem::take(&mut self.locals);
         uses::locals(file, node, self);
         let ids = Ids { new: self.all.len() - old.start, old };
-        self.locals.extend(others.into_iter().map(|(key, id)| (key, ids.of(id))));
+        let numbered = |(at, all): (Span, Vec<(String, SymbolId)>)| {
+            (at, all.into_iter().map(|(name, id)| (name, ids.of(id))).collect())
+        };
+        self.locals.extend(others.into_iter().map(numbered));
         self.declared.extend(declared.into_iter().map(|(at, id)| (at, ids.of(id))));
         self.declared[lasting..].sort_unstable_by_key(|(at, _)| *at);
         self.all.extend(tail);

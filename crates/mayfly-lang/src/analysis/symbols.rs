@@ -106,11 +106,12 @@ pub struct Symbols {
     pub(super) lasting_declared: usize,
     globals: FxHashMap<String, SymbolId>,
     private: FxHashMap<(u16, String), SymbolId>,
-    members: FxHashMap<(SymbolId, String), SymbolId>,
+    members: FxHashMap<SymbolId, FxHashMap<String, SymbolId>>,
     by_name: FxHashMap<String, Vec<SymbolId>>,
     /// The symbol that a declaration's node begins, by its place.
     pub(super) owners: FxHashMap<Span, SymbolId>,
-    pub(super) locals: FxHashMap<(Span, String), SymbolId>,
+    /// What a rule, a routine or a part of a state binds, by its place.
+    pub(super) locals: FxHashMap<Span, Vec<(String, SymbolId)>>,
     /// Names that stand where they declare: they are uses of their own symbol.
     pub(super) declared: Vec<(Span, SymbolId)>,
     /// The kind from which each derives.
@@ -144,7 +145,9 @@ impl Symbols {
 
     /// What a bare name stands for in a file.
     pub fn global(&self, file: u16, name: &str) -> Option<SymbolId> {
-        self.private.get(&(file, name.to_string())).or_else(|| self.globals.get(name)).copied()
+        let private = || self.private.get(&(file, name.to_string()));
+        let found = if self.private.is_empty() { None } else { private() };
+        found.or_else(|| self.globals.get(name)).copied()
     }
 
     /// What a name stands for inside a symbol, or inside the kinds from which it derives.
@@ -152,7 +155,7 @@ impl Symbols {
         let mut at = Some(of);
         let mut steps = 0;
         while let Some(id) = at.filter(|_| steps < 100) {
-            if let Some(found) = self.members.get(&(id, name.to_string())) {
+            if let Some(found) = self.members.get(&id).and_then(|m| m.get(name)) {
                 return Some(*found);
             }
             at = self.like.get(&id).copied();
@@ -192,7 +195,7 @@ impl Symbols {
         of: Option<SymbolId>,
     ) -> SymbolId {
         let known = match of {
-            Some(of) => self.members.get(&(of, name.clone())).copied(),
+            Some(of) => self.members.get(&of).and_then(|m| m.get(&name)).copied(),
             None => self.global(file, &name).filter(|_| kind != SymbolKind::Rule),
         };
         let whole_at = span(file, whole);
@@ -209,7 +212,7 @@ impl Symbols {
         self.owners.entry(whole_at).or_insert(id);
         self.by_name.entry(name.clone()).or_default().push(id);
         match of {
-            Some(of) => drop(self.members.insert((of, name), id)),
+            Some(of) => drop(self.members.entry(of).or_default().insert(name, id)),
             None if kind == SymbolKind::Rule => {}
             None if private => drop(self.private.insert((file, name), id)),
             None => drop(self.globals.entry(name).or_insert(id)),
@@ -343,8 +346,9 @@ impl Symbols {
             return Some(());
         }
         if let Some(of) = of {
-            self.members.remove(&(of, old.clone()));
-            if self.members.insert((of, new.clone()), id).is_some() {
+            let members = self.members.entry(of).or_default();
+            members.remove(&old);
+            if members.insert(new.clone(), id).is_some() {
                 return None;
             }
         }
@@ -355,23 +359,23 @@ impl Symbols {
 
     /// A name that is bound inside a rule, a routine or a part of a state: one for each name in each of them.
     pub(super) fn local(&mut self, file: u16, name: &str, at: Span, owner: &Node) -> SymbolId {
-        let key = (span(file, owner), name.to_string());
-        if let Some(known) = self.locals.get(&key).copied() {
+        if let Some(known) = self.local_of(file, name, owner) {
             self.declared.push((at, known));
             return known;
         }
         let id = SymbolId(self.all.len() as u32);
         let of = owner.ancestors().find_map(|n| self.owner(file, &n));
-        let (name, whole) = (name.to_string(), key.0);
+        let (name, whole) = (name.to_string(), span(file, owner));
+        self.locals.entry(whole).or_default().push((name.clone(), id));
         self.all.push(Symbol { kind: SymbolKind::Local, name, at, whole, doc: String::new(), of, private: false });
         self.declared.push((at, id));
-        self.locals.insert(key, id);
         id
     }
 
     /// The local of that name of an owner.
     pub(super) fn local_of(&self, file: u16, name: &str, owner: &Node) -> Option<SymbolId> {
-        self.locals.get(&(span(file, owner), name.to_string())).copied()
+        let all = self.locals.get(&span(file, owner))?;
+        all.iter().find(|(n, _)| n == name).map(|(_, id)| *id)
     }
 }
 

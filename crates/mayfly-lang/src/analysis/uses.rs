@@ -15,6 +15,7 @@ use crate::syntax::{Element, Kind as K, Node, Token};
 use crate::types::Ty;
 use mayfly_base::*;
 use rustc_hash::FxHashMap;
+use std::cell::Cell;
 
 /// A name in the text, and what it stands for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -50,7 +51,7 @@ pub(super) fn read(
     found: &Found,
     declared: &FxHashMap<Span, SymbolId>,
 ) -> Vec<Use> {
-    let mut reader = Reader { file, symbols, found, declared, uses: vec![] };
+    let mut reader = Reader { file, symbols, found, declared, uses: vec![], last: Cell::default() };
     reader.walk(root);
     reader.uses
 }
@@ -85,7 +86,8 @@ fn owner_of(n: &Node) -> Option<Node> {
 
 /// Finds every name that a rule, a routine or a part of a state binds.
 pub(super) fn locals(file: u16, root: &Node, symbols: &mut Symbols) {
-    for n in root.descendants() {
+    let may_bind = |k| matches!(k, K::LET_STMT | K::FOR_STMT | K::WHO | K::STMT | K::PARAM | K::EV_MESSAGE);
+    for n in root.descendants_of(may_bind).filter_map(Element::into_node) {
         let name = match n.kind() {
             K::LET_STMT | K::FOR_STMT | K::WHO => n.child(K::NAME),
             K::STMT if n.has_word("as") => n.child(K::NAME),
@@ -117,11 +119,18 @@ struct Reader<'a> {
     found: &'a Found,
     declared: &'a FxHashMap<Span, SymbolId>,
     uses: Vec<Use>,
+    /// Where the last type stood that was asked for.
+    last: Cell<usize>,
 }
 
 impl Reader<'_> {
+    fn type_of(&self, n: &Node) -> Option<&Ty> {
+        self.found.types.get_near(&span(self.file, n), &self.last)
+    }
+
     fn walk(&mut self, root: &Node) {
-        for e in root.descendants_with_tokens() {
+        let may_name = |k| matches!(k, K::NAME | K::NAME_EXPR | K::ACTOR_REF | K::TEXT | K::IDENT);
+        for e in root.descendants_of(may_name) {
             match e {
                 Element::Node(n) => self.node(&n),
                 Element::Token(t) => self.token(&t),
@@ -152,7 +161,6 @@ impl Reader<'_> {
 
     fn token(&mut self, t: &Token) {
         let at = token_span(self.file, t);
-        let parent = t.parent();
         match t.kind() {
             K::ACTOR_REF => {
                 let kind = t.text().split('#').next().unwrap_or_default();
@@ -162,7 +170,7 @@ impl Reader<'_> {
             }
             K::TEXT => {
                 let switches = |p: &Node| matches!(p.word(), "enable" | "disable") && p.has_word("rule");
-                let of_rule = parent.as_ref().is_some_and(|p| p.kind() == K::STMT && switches(p));
+                let of_rule = t.parent().is_some_and(|p| p.kind() == K::STMT && switches(&p));
                 if of_rule {
                     let title = t.text().trim_matches('"');
                     let symbol = self.symbols.only(title, |s| s.kind == S::Rule);
@@ -170,7 +178,7 @@ impl Reader<'_> {
                 }
             }
             K::IDENT => {
-                let symbol = match parent.as_ref().map(|p| p.kind()) {
+                let symbol = match t.parent_kind() {
                     Some(K::SHAPE_NAME) => self.symbols.global(self.file, t.text()),
                     Some(K::TYPE) => {
                         let of_type = |s: &SymbolId| {
@@ -178,7 +186,7 @@ impl Reader<'_> {
                         };
                         self.symbols.global(self.file, t.text()).filter(of_type)
                     }
-                    Some(K::CLOCK_ITEM | K::PART) => parent.and_then(|p| self.unit(&p, t)),
+                    Some(K::CLOCK_ITEM | K::PART) => t.parent().and_then(|p| self.unit(&p, t)),
                     _ => None,
                 };
                 self.note(at, symbol);
@@ -228,7 +236,7 @@ impl Reader<'_> {
         if let Some(local) = owner.and_then(|o| self.symbols.local_of(self.file, word, &o)) {
             return Some(local);
         }
-        let ty = self.found.types.get(&span(self.file, n));
+        let ty = self.type_of(n);
         match ty {
             Some(Ty::Enum(e)) => {
                 if let Some(value) = self.enum_value(*e, word) {
@@ -374,7 +382,7 @@ impl Reader<'_> {
     fn holder(&self, base: &Node) -> Option<SymbolId> {
         let named = |name: &str| self.symbols.global(self.file, name);
         let level = self.level();
-        match self.found.types.get(&span(self.file, base)).map(Ty::inner) {
+        match self.type_of(base).map(Ty::inner) {
             Some(Ty::Actor(Some(k)) | Ty::Zone(Some(k))) => return named(&level.kinds.get(k.index())?.name),
             Some(Ty::Record(r)) => return named(&level.records.get(*r as usize)?.name),
             _ => {}

@@ -86,9 +86,9 @@ fn subject(e: &Event) -> (Discriminant<Event>, usize) {
     (discriminant(e), about)
 }
 
-/// An event without the place where its expression stands.
-fn bare(e: &Event) -> Event {
-    let mut e = e.clone();
+/// An event without the places where its expression and its periods stand.
+pub(super) fn bare(e: &Event) -> Event {
+    let mut e = e.clone().by_ticks();
     let placed = match &mut e {
         Event::Press(p) => p.near.as_mut().and_then(|(_, within)| within.as_mut()),
         Event::TimerEnds(x) | Event::Hears { message: Heard::Held(x, _), .. } => Some(x),

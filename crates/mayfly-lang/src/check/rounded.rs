@@ -26,28 +26,9 @@ impl Checker {
             self.diagnostics.extend(said.map(|said| Diagnostic { span: p.span, ..said.clone() }));
         };
         for r in &self.level.rules {
-            r.whens.iter().for_each(|w| periods_of(&w.event, &mut see));
+            r.whens.iter().flat_map(|w| w.event.periods()).for_each(&mut see);
             r.limits.cooldown.iter().for_each(|(period, _)| see(period));
         }
-    }
-}
-
-/// The periods that stand in an event.
-fn periods_of(event: &Event, see: &mut dyn FnMut(&Period)) {
-    match event {
-        Event::Every { first, period } => {
-            see(period);
-            if first.span != period.span {
-                see(first);
-            }
-        }
-        Event::After(period) => see(period),
-        Event::Zone { verb: ZoneVerb::In(every), .. } => every.0.iter().for_each(see),
-        Event::Pair { verb: PairVerb::Touching(every) | PairVerb::Near(_, every) | PairVerb::Seeing(every), .. } => {
-            every.0.iter().for_each(see);
-        }
-        Event::Press(press) => press.held.iter().flat_map(|every| &every.0).for_each(see),
-        _ => {}
     }
 }
 

@@ -4,6 +4,7 @@
 //!
 //! Invariant: each finding has a code of its own, says why, and what to do.
 
+use super::complementary::bare;
 use super::names::Def;
 use super::used::Used;
 use crate::diagnostic::Diagnostic;
@@ -439,7 +440,7 @@ fn opposite_writes(level: &Level) -> Found {
     let plain = |r: &&Rule| r.part.is_none() && r.group.is_none() && r.clauses.is_empty() && !limited(r);
     for (i, r) in level.rules.iter().enumerate().filter(|(_, r)| plain(r)) {
         for w in &r.whens {
-            seen.entry((r.owner, format!("{:?}", w.event))).or_default().push(i);
+            seen.entry((r.owner, format!("{:?}", bare(&w.event)))).or_default().push(i);
         }
     }
     let sets = |r: &Rule| -> Vec<(String, Value, Span)> {

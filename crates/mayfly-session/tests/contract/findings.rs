@@ -198,6 +198,11 @@ fn what_undoes_itself_or_is_used_nowhere() {
             "var open = false\nrule \"a\" { when every 1s; then { open = true; log open } }\nrule \"b\" { when every 2s; then { open = false } }\n",
         ),
         (
+            "two-writes",
+            "var open = false\ntimer flood = 2s repeating running\nrule \"a\" { when flood ends; then { open = true; log open } }\nrule \"b\" { when flood ends; then { open = false } }\n",
+            "var open = false\ntimer flood = 2s repeating running\ntimer ebb = 3s repeating running\nrule \"a\" { when flood ends; then { open = true; log open } }\nrule \"b\" { when ebb ends; then { open = false } }\n",
+        ),
+        (
             "never-saved",
             "keep var runs = 0\nrule \"a\" { when start; then { runs += 1; log runs } }\n",
             "keep var runs = 0\nrule \"a\" { when start; then { runs += 1; log runs; save } }\n",

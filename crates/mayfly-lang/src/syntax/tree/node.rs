@@ -144,6 +144,12 @@ impl Node {
         inside.map(move |at| element(&tree, at))
     }
 
+    /// Of these, what is of some kinds.
+    pub fn descendants_of<F: Fn(Kind) -> bool>(&self, is_one: F) -> impl Iterator<Item = Element> + use<F> {
+        let (tree, inside) = (self.tree.clone(), self.inside(is_one));
+        inside.map(move |at| element(&tree, at))
+    }
+
     /// All tokens inside it.
     pub fn tokens(&self) -> impl Iterator<Item = Token> + use<> {
         let (tree, inside) = (self.tree.clone(), self.inside(Kind::is_token));
@@ -273,6 +279,11 @@ impl Token {
     /// The node in which it stands.
     pub fn parent(&self) -> Option<Node> {
         self.tree.parent(self.at).map(|at| Node { tree: self.tree.clone(), at })
+    }
+
+    /// The kind of that node.
+    pub fn parent_kind(&self) -> Option<Kind> {
+        self.tree.parent(self.at).map(|at| self.tree.kind(at))
     }
 
     /// The token behind it, wherever that stands.
