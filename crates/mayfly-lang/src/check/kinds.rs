@@ -411,7 +411,7 @@ impl Checker {
             Attr::Facing => Ty::Enum(EnumId::DIRECTION),
             Attr::Look => Ty::Text,
             Attr::Colour => Ty::Enum(EnumId::COLOUR),
-            _ => Ty::Flag,
+            Attr::Solid | Attr::Opaque | Attr::Visible | Attr::Tangible | Attr::Enabled => Ty::Flag,
         }
     }
 }
