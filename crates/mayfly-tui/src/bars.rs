@@ -22,13 +22,10 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
     let bar = pen.style(Role::Bar);
     pen.tint(area.x, area.y, area.width, bar);
     let s = &app.session;
-    let left = pen.run(
-        area.x + 1,
-        area.y,
-        area.width / 3,
-        &[("mayfly", Role::Key), ("  ", Role::Dim), (&level(app).title, Role::Strong), ("  ", Role::Dim)],
-    );
-    let left = views(app, pen, left, area);
+    // A long name takes a third at first, and then what is left.
+    let name = pen.plain(&level(app).title).width() as u16 + NAME;
+    let first = name.min(area.width / 3);
+    let left = area.x + 1 + first + views_width(app, area);
     let live = s.is_live();
     let ended = s.history.live().ended.as_ref().filter(|_| live);
     let ended = ended.map(|e| format!("{} at tick {}", if e.win { "won" } else { "lost" }, e.tick));
@@ -74,6 +71,11 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
     let rest_width = pen.plain(&rest).width();
     let found = if before + rest_width > room { String::new() } else { found };
     let width = [&wrong, &found, edited, &driving, state, &rest].map(|t| pen.plain(t).width()).iter().sum::<usize>();
+    let spare = area.right().saturating_sub(width as u16 + left + 1);
+    let named = first + spare.min(name - first);
+    let pieces = [("mayfly", Role::Key), ("  ", Role::Dim), (&*level.title, Role::Strong), ("  ", Role::Dim)];
+    let left = pen.run(area.x + 1, area.y, named, &pieces);
+    let left = views(app, pen, left, area);
     let x = area.right().saturating_sub(width as u16).max(left + 1);
     let role = if app.play.running || ended.is_some() { Role::Fired } else { Role::Text };
     let pieces = [
@@ -87,15 +89,35 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
     pen.run(x, area.y, area.right() - x, &pieces);
 }
 
+/// Columns before the level's name and behind it.
+const NAME: u16 = 10;
+
+/// How many columns [`views`] takes.
+fn views_width(app: &App, area: Rect) -> u16 {
+    let wide = area.width >= 110;
+    let one = |v: View| {
+        let name = if wide || v == app.view { v.name().len() + 1 } else { 0 };
+        view_key(app, v).len() + name + 2
+    };
+    View::ALL.into_iter().map(one).sum::<usize>() as u16 + u16::from(wide)
+}
+
+fn view_key(app: &App, v: View) -> String {
+    app.keys.of_command(match v {
+        View::Site => Command::ViewSite,
+        View::Script => Command::ViewScript,
+        View::Flight => Command::ViewFlight,
+    })
+}
+
 /// The views with their keys, the present one lit; gives the column behind them.
 fn views(app: &App, pen: &mut Pen, x: u16, area: Rect) -> u16 {
     let wide = area.width >= 110;
     let mut at = x + u16::from(wide);
-    for (i, v) in View::ALL.into_iter().enumerate() {
+    for v in View::ALL {
         let here = v == app.view;
         let begins = at;
-        let command = [Command::ViewSite, Command::ViewScript, Command::ViewFlight][i];
-        let key = app.keys.of_command(command);
+        let key = view_key(app, v);
         let name = format!("{key} {}", v.name());
         if here {
             let (l, r) = (pen.theme.glyph("▐", "["), pen.theme.glyph("▌", "]"));

@@ -180,6 +180,21 @@ impl Pen<'_> {
         self.say(at, area.y, right.saturating_sub(at), " ", Role::Line);
     }
 
+    /// Says in a pane's title line how many lines there are below what is shown; over what stands in the title only where
+    /// that leaves no room at all. `inside` is the pane without its title.
+    pub fn more_below(&mut self, inside: Rect, count: usize) {
+        if count == 0 {
+            return;
+        }
+        let (right, y) = (inside.right(), inside.y.saturating_sub(1));
+        let line = self.theme.glyph("─", "-");
+        let is_free = |x: &u16| self.buf.cell((*x, y)).is_some_and(|c| c.symbol() == line);
+        let free = (inside.x..right).rev().take_while(is_free).count();
+        let forms = [format!(" {count} more below "), format!(" {count} more "), format!(" +{count} ")];
+        let text = forms.iter().find(|t| t.len() < free).unwrap_or(&forms[2]);
+        self.say_right(right, y, text.len() as u16, text, Role::Dim);
+    }
+
     /// A thin line from top to bottom.
     pub fn upright(&mut self, x: u16, top: u16, bottom: u16) {
         for y in top..bottom {

@@ -88,7 +88,7 @@ fn folded(app: &App, pen: &mut Pen, body: Rect) {
     }
     match app.flight.focus {
         Pane::Map => flight::map::draw(app, pen, inner),
-        Pane::Log => flight::log::draw(app, pen, Rect { y: inner.y + 1, height: inner.height - 1, ..inner }),
+        Pane::Log => flight::log::draw(app, pen, inner),
         Pane::Cascade => flight::cascade::draw(app, pen, inner),
         Pane::Watches => flight::watches::draw(app, pen, inner),
         Pane::Why => flight::why::draw(app, pen, inner),

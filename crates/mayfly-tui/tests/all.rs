@@ -4,6 +4,7 @@
 mod asking;
 mod commands;
 mod desk;
+mod long;
 mod map;
 mod monkey;
 mod prompts;

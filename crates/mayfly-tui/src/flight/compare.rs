@@ -58,10 +58,7 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         pen.say(area.x + half, y, 1, "│", Role::Line);
         side(pen, Rect { x: right, y, width: half, height: 1 }, row, row.now.as_deref(), "+");
     }
-    if from + height < c.rows.len() {
-        let more = format!(" {} more below ", c.rows.len() - from - height);
-        pen.say_right(area.right(), area.bottom() - 1, area.width, &more, Role::Dim);
-    }
+    pen.more_below(area, c.rows.len().saturating_sub(from + height));
 }
 
 fn side(pen: &mut Pen, area: Rect, row: &Row, text: Option<&str>, sign: &str) {

@@ -81,9 +81,7 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         let style = pen.style(Role::Selected);
         pen.tint(x + here, y, 1, style);
     }
-    if from + height < lanes.len() {
-        pen.say_right(area.right(), area.bottom() - 1, 12, " more below", Role::Dim);
-    }
+    pen.more_below(area, lanes.len().saturating_sub(from + height));
 }
 
 fn ruler(pen: &mut Pen, c: &Columns, x: u16, y: u16, tick: u64) {

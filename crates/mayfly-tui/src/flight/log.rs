@@ -6,8 +6,10 @@
 use crate::app::{App, Pane};
 use crate::pen::{Hit, Pen};
 use crate::theme::Role;
+use crate::wrapping::wrapped;
 use mayfly_session::moment::{At, Moment};
 use ratatui::layout::Rect;
+use unicode_width::UnicodeWidthStr;
 
 /// One line of the log.
 pub struct Entry {
@@ -68,39 +70,94 @@ pub fn facts(app: &App) -> String {
     }
 }
 
-pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
+pub fn draw(app: &App, pen: &mut Pen, inside: Rect) {
+    // Where it has a screen of its own, it does not lie right under the names of the panes.
+    let down = u16::from(app.is_folded);
+    let area = Rect { y: inside.y + down, height: inside.height.saturating_sub(down), ..inside };
     let all = entries(app);
     if all.is_empty() {
         pen.say(area.x, area.y, area.width, "Nothing was told, cued or logged yet.", Role::Faint);
         return;
     }
-    let height = area.height as usize;
     let at = app.flight.log_at.min(all.len() - 1);
-    let from = if app.flight.focus == Pane::Log { at.saturating_sub(height.saturating_sub(1)) } else { 0 };
-    for (i, e) in all.iter().enumerate().skip(from).take(height) {
-        let y = area.y + (i - from) as u16;
-        let here = e.moment.tick == app.session.moment.tick;
-        if app.flight.focus == Pane::Log && i == at {
-            let style = pen.style(Role::Selected);
-            pen.tint(area.x, y, area.width, style);
+    let is_chosen = |i: usize| app.flight.focus == Pane::Log && i == at;
+    // Texts stand in several lines where there is room for all of them; else the chosen one alone.
+    let room = usize::from(area.height);
+    let roomy = all.len() <= room && all.iter().map(|e| lines(pen, e, area.width).len()).sum::<usize>() <= room;
+    let lines = |pen: &Pen, i: usize| match roomy || is_chosen(i) {
+        true => lines(pen, &all[i], area.width),
+        false => vec![all[i].text.clone()],
+    };
+    let from = if app.flight.focus == Pane::Log { first_shown(at, room, |i| lines(pen, i).len()) } else { 0 };
+    let mut y = area.y;
+    let mut drawn = from;
+    for (i, e) in all.iter().enumerate().skip(from) {
+        if y >= area.bottom() {
+            break;
         }
-        let (word, text) = match e.word {
-            "WON" => (Role::True, Role::Strong),
-            "LOST" => (Role::Held, Role::Strong),
-            "fault" => (Role::Fault, Role::Fault),
-            _ if here => (Role::Dim, Role::Strong),
-            _ => (Role::Dim, Role::Dim),
+        let here = e.moment.tick == app.session.moment.tick;
+        let chosen = is_chosen(i);
+        let word = match e.word {
+            "WON" => Role::True,
+            "LOST" => Role::Held,
+            "fault" => Role::Fault,
+            _ => Role::Dim,
         };
-        let times = if e.times > 1 { format!("  × {}", e.times) } else { String::new() };
-        let row = [
-            (&*format!("{:<7}", e.word), word),
-            (&*format!("{:>6}  ", e.moment.tick), if here { Role::Fired } else { Role::Dim }),
-            (&*e.text, text),
-            (&*times, Role::Dim),
-        ];
-        pen.run(area.x, y, area.width, &row);
-        pen.hits.push((Rect { y, height: 1, ..area }, Hit::Log(i)));
+        let text = match e.word {
+            "WON" | "LOST" => Role::Strong,
+            "fault" => Role::Fault,
+            _ if here => Role::Strong,
+            _ => Role::Dim,
+        };
+        let lines = lines(pen, i);
+        // One that is not seen whole is not begun, but for the first.
+        if drawn > from && lines.len() > usize::from(area.bottom() - y) {
+            break;
+        }
+        let begins = y;
+        for (n, line) in lines.iter().enumerate().take(usize::from(area.bottom() - y)) {
+            if chosen {
+                let style = pen.style(Role::Selected);
+                pen.tint(area.x, y, area.width, style);
+            }
+            if n == 0 {
+                let tick = format!("{:>6}  ", e.moment.tick);
+                let tick = (&*tick, if here { Role::Fired } else { Role::Dim });
+                pen.run(area.x, y, area.width, &[(&*format!("{:<7}", e.word), word), tick]);
+            }
+            let times = if n + 1 == lines.len() { times(e) } else { String::new() };
+            let room = area.width.saturating_sub(TEXT + times.width() as u16);
+            let x = pen.say(area.x + TEXT, y, room, line, text);
+            pen.say(x, y, area.right().saturating_sub(x), &times, Role::Dim);
+            y += 1;
+        }
+        pen.hits.push((Rect { y: begins, height: y - begins, ..area }, Hit::Log(i)));
+        drawn += 1;
     }
+    pen.more_below(inside, all.len() - drawn);
+}
+
+/// The column in which the text of a line begins.
+const TEXT: u16 = 15;
+fn times(e: &Entry) -> String {
+    if e.times > 1 { format!("  × {}", e.times) } else { String::new() }
+}
+
+/// The text of an entry in as many lines as it needs.
+fn lines(pen: &Pen, e: &Entry, width: u16) -> Vec<String> {
+    let room = usize::from(width.saturating_sub(TEXT)).saturating_sub(times(e).width());
+    wrapped(&pen.plain(&e.text), room)
+}
+
+/// The entry with which a pane of so many lines begins, so that the chosen one is seen to its end.
+fn first_shown(at: usize, room: usize, height: impl Fn(usize) -> usize) -> usize {
+    let mut used = height(at);
+    let mut from = at;
+    while from > 0 && used + height(from - 1) <= room {
+        from -= 1;
+        used += height(from);
+    }
+    from
 }
 
 impl App {

@@ -2,6 +2,7 @@
 
 pub mod cascade;
 pub mod compare;
+pub mod ladder;
 pub mod lanes;
 pub mod links;
 pub mod log;

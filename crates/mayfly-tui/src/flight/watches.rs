@@ -19,6 +19,8 @@ const STRIP: u16 = 14;
 /// Columns of the shortest strip that still tells something, and of the values beside it.
 const SHORTEST: u16 = 6;
 const VALUES: u16 = 13;
+/// Columns that names have at least, if they need them.
+const MIN_NAMES: u16 = 18;
 
 pub fn facts(app: &App) -> String {
     let n = app.session.seen().iter().filter(|s| s.changed).count();
@@ -34,6 +36,7 @@ pub fn short_facts(app: &App) -> String {
 }
 
 pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
+    let inside = area;
     let mut area = Rect { y: area.y + 1, height: area.height.saturating_sub(1), ..area };
     let used = here(app, pen, area);
     area = Rect { y: area.y + used, height: area.height - used, ..area };
@@ -53,52 +56,85 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         pen.say(area.x, area.y, area.width, text, Role::Dim);
         return;
     }
+    let values = seen.iter().filter(|(i, _)| !is_heading(*i));
+    let widest = values.map(|(_, s)| pen.plain(&s.text).width()).max().unwrap_or(0) as u16;
+    // Names are as wide as they are where values and their history leave them the room.
+    let widest = widest.clamp(8, area.width.saturating_sub(VALUES + SHORTEST + 3).max(MIN_NAMES));
+    let names = names(pen, &seen, is_heading, widest);
+    let is_long = |k: usize| pen.plain(&names[k]).width() > usize::from(widest) + 1;
     // Two lines each where there is room: the value, and who wrote it; else for what changed and what is selected alone.
     let all_two = seen.len() as u16 * 2 <= area.height;
-    let rows = |i: usize, s: &Seen| match (is_heading(i), all_two) {
+    let plain_rows = |k: usize| match (is_heading(seen[k].0), all_two) {
         (true, _) => 1 + u16::from(all_two),
         (false, true) => 2,
-        (false, false) => 1 + u16::from(s.changed || app.flight.focus == Pane::Watches && i == app.flight.watch_at),
+        (false, false) => {
+            let chosen = app.flight.focus == Pane::Watches && seen[k].0 == app.flight.watch_at;
+            1 + u16::from(seen[k].1.changed || chosen)
+        }
     };
+    // A name that is too long has a line of its own, where there is room for all of them.
+    let own_line = |k: usize| !is_heading(seen[k].0) && is_long(k);
+    let roomy = (0..seen.len()).map(|k| plain_rows(k) + u16::from(own_line(k))).sum::<u16>() <= area.height;
+    let own_line: Vec<bool> = (0..seen.len()).map(|k| roomy && own_line(k)).collect();
+    let rows = |k: usize| plain_rows(k) + u16::from(own_line[k]);
     // The selected one stays in sight.
     let at = seen.iter().position(|(i, _)| *i == app.flight.watch_at).unwrap_or(0);
     let mut from = 0;
-    let height = |from: usize| seen[from..=at].iter().map(|(i, s)| rows(*i, s)).sum::<u16>();
-    while from < at && height(from) > area.height {
+    while from < at && (from..=at).map(rows).sum::<u16>() > area.height {
         from += 1;
     }
-    let values = seen.iter().filter(|(i, _)| !is_heading(*i));
-    let widest = values.map(|(_, s)| pen.plain(&s.text).width()).max().unwrap_or(0).clamp(8, 18) as u16;
     let mut y = area.y;
     let mut drawn = from;
-    for (i, s) in seen.iter().skip(from) {
-        let lines = rows(*i, s);
+    for (k, (i, s)) in seen.iter().enumerate().skip(from) {
+        let lines = rows(k);
         if y + lines > area.bottom() {
             break;
         }
         drawn += 1;
-        let place = Rect { y, height: lines, ..area };
+        let mut place = Rect { y, height: lines, ..area };
         if app.flight.focus == Pane::Watches && *i == app.flight.watch_at {
             let style = pen.style(Role::Selected);
             pen.tint(area.x, if is_heading(*i) { y + lines - 1 } else { y }, area.width, style);
         }
         pen.hits.push((place, Hit::Watch(*i)));
         y += lines;
+        let name = &*names[k];
         if is_heading(*i) {
-            let title = s.text.trim_start_matches('/').trim();
-            pen.say(area.x, y - 1, area.width, title, Role::Key);
+            pen.say(area.x, y - 1, area.width, name, Role::Key);
             continue;
         }
-        one(app, pen, place, &app.session.watches[*i], s, widest);
+        if own_line[k] {
+            pen.say(area.x, place.y, area.width, name, name_role(s));
+            place = Rect { y: place.y + 1, height: place.height - 1, ..place };
+        }
+        let (name, width) = if own_line[k] { ("", 2) } else { (name, widest) };
+        one(app, pen, place, &app.session.watches[*i], (s, name), width);
     }
-    if drawn < seen.len() {
-        let more = format!(" {} more below ", seen.len() - drawn);
-        pen.say_right(area.right(), area.bottom() - 1, area.width, &more, Role::Dim);
-    }
+    pen.more_below(inside, seen.len() - drawn);
     let below = y;
     for (y, text) in (below..area.bottom()).zip(&app.session.unfit_watches) {
         pen.run(area.x, y, area.width, &[(text, Role::Dim), ("  does not fit this text", Role::Dim)]);
     }
+}
+
+/// What each watch is called in the pane; where that is too long, its own heading says how it begins.
+fn names(pen: &Pen, seen: &[(usize, Seen)], is_heading: impl Fn(usize) -> bool, width: u16) -> Vec<String> {
+    let mut begins = String::new();
+    let name = |(i, s): &(usize, Seen)| {
+        if is_heading(*i) {
+            let heading = s.text.trim_start_matches('/').trim();
+            begins = format!("{heading}.");
+            return heading.to_string();
+        }
+        let short = s.text.strip_prefix(&begins).filter(|_| begins.len() > 1);
+        let is_long = pen.plain(&s.text).width() > usize::from(width) + 1;
+        short.filter(|_| is_long).map_or_else(|| s.text.clone(), |rest| format!(".{rest}"))
+    };
+    seen.iter().map(name).collect()
+}
+
+fn name_role(s: &Seen) -> Role {
+    if s.changed { Role::Strong } else { Role::Text }
 }
 
 /// The watches that the pane shows: all, or those that changed, or those that hold the letters; a heading where anything
@@ -138,17 +174,19 @@ fn here(app: &App, pen: &mut Pen, area: Rect) -> u16 {
     here.held.len().min(most) as u16 + 2
 }
 
-fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, s: &Seen, name_width: u16) {
+fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, (s, name): (&Seen, &str), name_width: u16) {
     let strip_width = area.width.saturating_sub(name_width + 2 + VALUES).min(STRIP);
     let strip_at = area.right() - strip_width;
-    // Every value of a tick is worth more than the history beside it.
-    let has_strip = strip_width >= SHORTEST && s.steps.len() < 2;
+    let both = pen.plain(&s.shown_before).width() + pen.plain(&s.shown).width() + 3;
+    let wanted = if s.changed { both } else { pen.plain(&s.shown).width() } as u16;
+    let fits = |until: u16| area.x + name_width + 2 + wanted <= until;
+    // Every value of a tick is worth more than the history beside it, and so is a value that fits only without it.
+    let crowds = !fits(strip_at.saturating_sub(1)) && fits(area.right());
+    let has_strip = strip_width >= SHORTEST && s.steps.len() < 2 && !crowds;
     let values_end = if has_strip { strip_at.saturating_sub(1) } else { area.right() };
-    let name = if s.changed { Role::Strong } else { Role::Text };
-    pen.say(area.x, area.y, name_width + 1, &s.text, name);
+    pen.say(area.x, area.y, name_width + 1, name, name_role(s));
     let x = area.x + name_width + 2;
     let room = values_end.saturating_sub(x);
-    let both = pen.plain(&s.shown_before).width() + pen.plain(&s.shown).width() + 3;
     let steps = s.steps.join(" → ");
     let several = s.changed && s.steps.len() > 1;
     if several && pen.plain(&s.shown_before).width() + 3 + pen.plain(&steps).width() <= room as usize {
@@ -165,11 +203,13 @@ fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, s: &Seen, name_width: u1
     } else {
         pen.say(x, area.y, room, &s.shown, Role::Dim);
     }
+    let mut below = area.right();
     if has_strip {
         let place = Rect { x: strip_at, width: strip_width, ..area };
         let bounds = strip(app, pen, place, w, if s.changed { Role::Written } else { Role::Zone });
         if let Some((lo, hi)) = bounds.filter(|_| area.height > 1) {
-            pen.say_right(area.right(), area.y + 1, strip_width, &format!("{lo} .. {hi}"), Role::Faint);
+            let text = format!("{lo} .. {hi}");
+            below = pen.say_right(area.right(), area.y + 1, strip_width, &text, Role::Faint).saturating_sub(1);
         }
     }
     if area.height > 1 {
@@ -184,7 +224,7 @@ fn one(app: &App, pen: &mut Pen, area: Rect, w: &Watch, s: &Seen, name_width: u1
         pen.say(
             area.x + 2,
             area.y + 1,
-            area.width.saturating_sub(2),
+            below.saturating_sub(area.x + 2),
             &text,
             if s.changed { Role::Dim } else { Role::Faint },
         );

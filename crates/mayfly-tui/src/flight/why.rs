@@ -104,10 +104,7 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
             }
         }
     }
-    if from + height < rows.len() {
-        let more = format!(" {} more below ", rows.len() - from - height);
-        pen.say_right(left.right(), area.bottom() - 1, left.width, &more, Role::Dim);
-    }
+    pen.more_below(area, rows.len().saturating_sub(from + height));
     if left.width < area.width {
         let x = left.right() + 2;
         own_text(app, pen, Rect { x, y: top, width: area.right().saturating_sub(x), height: height as u16 });
@@ -240,7 +237,7 @@ fn clause(c: &ClauseSeen) -> Said {
         Some(false) => ("✗ ", Role::Held),
         None => ("  ", Role::Dim),
     };
-    let text = format!("{:<30} ", c.text);
+    let text = format!("{:<29}  ", c.text);
     let seen = match c.held {
         None => "not asked".to_string(),
         Some(_) => c.shown(),
@@ -287,7 +284,7 @@ fn why(w: &Why, width: u16) -> Vec<Said> {
         out.push(vec![
             label("when"),
             if w.came { ("✓ ".into(), Role::True) } else { ("✶ ".into(), Role::Fault) },
-            (format!("{:<30} ", w.when.0), Role::Text),
+            (format!("{:<29}  ", w.when.0), Role::Text),
             (w.when.1.clone(), Role::Outside),
         ]);
     }

@@ -165,7 +165,9 @@ fn list(pen: &mut Pen, area: Rect, found: &[&Entry], at: usize) {
             pen.tint(area.x, y, area.width, style);
         }
         pen.hits.push((Rect { y, height: 1, ..area }, Hit::Entry(from + i)));
-        let note = pen.plain(&e.note).width() as u16;
+        // A long note leaves the name at least half of the row.
+        let name = (pen.plain(&e.text).width() as u16).min(area.width / 2);
+        let note = (pen.plain(&e.note).width() as u16).min(area.width.saturating_sub(name + 2));
         pen.say(area.x, y, area.width.saturating_sub(note + 2), &e.text, if here { Role::Strong } else { Role::Text });
         pen.say_right(area.right(), y, note, &e.note, Role::Dim);
     }

@@ -229,7 +229,6 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         pen.title(area, "Next", "Tab takes it", false);
         return draw_next(app, pen, inner);
     }
-    pen.title(area, "About", "", false);
     let mut rows = vec![];
     app.script.about.lines.iter().for_each(|l| wrap(l, inner.width as usize, &mut rows));
     // A machine is drawn under what is said of it.
@@ -248,14 +247,12 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     }
     let height = inner.height as usize;
     let left_out = rows.len().saturating_sub(height);
-    let more = if left_out > 0 { format!(" {left_out} more: i looks into it ") } else { String::new() };
+    pen.title(area, "About", if left_out > 0 { "i looks into it" } else { "" }, false);
+    pen.more_below(inner, left_out);
     for (i, l) in rows.iter().take(height).enumerate() {
         let pieces: Vec<(&str, Role)> = l.iter().map(|(t, r)| (t.as_str(), *r)).collect();
-        // What is left out is told on the last row, beside what stands there.
-        let taken = if i + 1 == height { more.len() as u16 } else { 0 };
-        pen.run(inner.x, inner.y + i as u16, inner.width.saturating_sub(taken), &pieces);
+        pen.run(inner.x, inner.y + i as u16, inner.width, &pieces);
     }
-    pen.say_right(area.right(), area.bottom() - 1, area.width, &more, Role::Dim);
 }
 
 fn draw_next(app: &App, pen: &mut Pen, area: Rect) {
@@ -299,8 +296,5 @@ fn draw_next(app: &App, pen: &mut Pen, area: Rect) {
             pen.say(area.x, y, area.width, l, *role);
         }
     }
-    let below = n.all.len().saturating_sub(from + height);
-    if below > 0 {
-        pen.say_right(area.right(), area.y - 1, 20, &format!(" {below} more below "), Role::Dim);
-    }
+    pen.more_below(area, n.all.len().saturating_sub(from + height));
 }

@@ -26,6 +26,7 @@ use mayfly_session::laid::{Laid, tile};
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
 use std::collections::BTreeSet;
+use unicode_width::UnicodeWidthStr;
 
 /// Where the map lies, and the list: beside it, or below it where the screen is narrow.
 pub fn places(area: Rect) -> (Rect, Rect) {
@@ -404,10 +405,12 @@ fn draw_list(app: &App, pen: &mut Pen, area: Rect) {
         height: area.height.saturating_sub(1),
     };
     let rows = app.site_rows();
+    let label = |row: &SiteRow| if let RowOf::Fact(f) = &row.of { pen.plain(&f.label).width() } else { 0 };
+    let labels = rows.iter().map(label).max().unwrap_or(0).clamp(MIN_LABELS, MAX_LABELS);
     // Each row as the lines that it takes.
     let mut lines: Vec<(usize, Vec<(String, Role)>)> = vec![];
     for (i, row) in rows.iter().enumerate() {
-        lines.extend(row_lines(app, pen, row, i, inner.width as usize).into_iter().map(|l| (i, l)));
+        lines.extend(row_lines(app, pen, row, i, (labels, inner.width as usize)).into_iter().map(|l| (i, l)));
     }
     let height = inner.height as usize;
     let first = lines.iter().position(|(i, _)| *i == app.site.at).unwrap_or(0);
@@ -423,13 +426,21 @@ fn draw_list(app: &App, pen: &mut Pen, area: Rect) {
         pen.run(inner.x, y, inner.width, &pieces);
         pen.hits.push((Rect { y, height: 1, ..inner }, Hit::SiteRow(*i)));
     }
-    let below = lines.len().saturating_sub(from + height);
-    if below > 0 {
-        pen.say_right(area.right() - 1, area.y, 20, &format!(" {below} more below "), Role::Dim);
-    }
+    pen.more_below(inner, lines.len().saturating_sub(from + height));
 }
 
-fn row_lines(app: &App, pen: &Pen, row: &SiteRow, i: usize, width: usize) -> Vec<Vec<(String, Role)>> {
+/// Columns of the names of facts.
+const MIN_LABELS: usize = 9;
+const MAX_LABELS: usize = 24;
+
+/// The lines of a row, with so many columns for the names of facts, and in all.
+fn row_lines(
+    app: &App,
+    pen: &Pen,
+    row: &SiteRow,
+    i: usize,
+    (labels, width): (usize, usize),
+) -> Vec<Vec<(String, Role)>> {
     let here = i == app.site.at && app.site.in_list;
     let sign =
         |s: &'static str| (if here { pen.theme.glyph("▸ ", "> ").to_string() } else { s.to_string() }, Role::Key);
@@ -447,7 +458,7 @@ fn row_lines(app: &App, pen: &Pen, row: &SiteRow, i: usize, width: usize) -> Vec
             out
         }
         (RowOf::Fact(f), item) => {
-            let label = if f.label.is_empty() { String::new() } else { format!("{:<9} ", f.label) };
+            let label = if f.label.is_empty() { String::new() } else { format!("{:<labels$} ", f.label) };
             let role = if f.edit.is_some() { Role::Text } else { Role::Dim };
             let room = width.saturating_sub(4 + label.len()).max(10);
             let mut out: Vec<Vec<(String, Role)>> = vec![];
@@ -464,7 +475,7 @@ fn row_lines(app: &App, pen: &Pen, row: &SiteRow, i: usize, width: usize) -> Vec
         (RowOf::Counts(fired, held), _) => {
             vec![vec![
                 sign("  "),
-                ("  its rules ".into(), Role::Dim),
+                (format!("  {:<labels$} ", "its rules"), Role::Dim),
                 (format!("fired {fired}, held {held} in this flight"), Role::Text),
             ]]
         }
