@@ -13,7 +13,7 @@ pub fn wrapped(text: &str, width: usize) -> Vec<String> {
     let width = width.max(4);
     let mut out = vec![];
     let mut line = String::new();
-    for word in text.split_inclusive(' ') {
+    for word in text.split_inclusive(' ').flat_map(|w| parts(w, width)) {
         if !line.is_empty() && line.width() + word.trim_end().width() > width {
             out.push(std::mem::take(&mut line).trim_end().to_string());
         }
@@ -138,6 +138,8 @@ mod tests {
     fn a_text_is_parted_between_words_and_a_long_word_in_itself() {
         assert_eq!(wrapped("Mind the boards.", 9), ["Mind the", "boards."]);
         assert_eq!(wrapped("abcdefghij kl", 4), ["abcd", "efgh", "ij", "kl"]);
+        assert_eq!(wrapped("a bell(lamp, 3)", 7), ["a bell(", "lamp,", "3)"]);
+        assert_eq!(wrapped("keeper.oil", 8), ["keeper.", "oil"]);
         assert_eq!(wrapped("", 9), [""]);
         assert!(wrapped("水門 水門 水門", 5).iter().all(|l| l.width() <= 5));
     }

@@ -48,7 +48,7 @@ fn spread(pen: &Pen, row: &Row, width: u16) -> Option<Vec<Pieces>> {
             let (_, title, note) = rung_roles(r, *past);
             let mut lines = vec![vec![(r.title.clone(), title)]];
             if !r.note.is_empty() {
-                lines.push(vec![("  ".into(), Role::Dim), (r.note.clone(), note)]);
+                lines.push(vec![("  ".into(), note), (r.note.clone(), note)]);
             }
             (TITLE, lines)
         }
