@@ -143,7 +143,10 @@ impl App {
     pub(crate) fn fly_checked(&mut self, checked: Checked, from_disk: bool) {
         self.rerun.says_rerun = from_disk;
         match self.session.reload(checked) {
-            Reloaded::Same => self.rerun.refly = None,
+            Reloaded::Same => {
+                self.rerun.refly = None;
+                self.renew_lists();
+            }
             Reloaded::Begun(refly) => {
                 // What was running goes on with the new text, where it is one's own.
                 self.rerun.resumes |= self.play.running && !from_disk;
@@ -155,6 +158,7 @@ impl App {
             }
             Reloaded::Broken(n) => {
                 self.rerun.refly = None;
+                self.renew_lists();
                 if from_disk {
                     self.say_broken(n);
                 }

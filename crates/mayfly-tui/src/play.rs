@@ -125,12 +125,14 @@ impl App {
         if opens {
             self.flight.selected_tick = u64::MAX;
             self.follow();
+            self.renew_lists();
             return true;
         }
         self.flight.watch_at = self.flight.watch_at.min(self.session.watches.len().saturating_sub(1));
         self.flight.selected_tick = u64::MAX;
         self.rerun.parts_at = self.session.parts_at();
         self.follow();
+        self.renew_lists();
         let lost = if lost.is_empty() { String::new() } else { format!("; lost: {}", lost.join(", ")) };
         let gone = if gone.is_empty() { String::new() } else { format!("; no longer there: {}", gone.join(", ")) };
         let parts = match self.rerun.parts_at {

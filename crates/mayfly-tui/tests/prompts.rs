@@ -2,9 +2,11 @@
 
 use crate::desk::{Desk, LEVEL};
 use crossterm::event::{KeyCode, KeyModifiers, MouseButton, MouseEventKind};
+use mayfly_lang::check;
 use mayfly_session::moment::{At, Moment};
 use mayfly_tui::app::{Effect, Writing};
 use mayfly_tui::app::{Kind, Offers};
+use std::time::{Duration, Instant};
 
 /// What is proposed in the line that is open: names and values.
 fn offers(d: &mut Desk) -> Vec<(String, String)> {
@@ -305,4 +307,58 @@ fn what_was_evaluated_in_this_tick_is_told_and_not_denied() {
     d.key(KeyCode::Enter);
     let text = d.text();
     assert!(text.contains("Why not") && text.contains("held back, person.oil > 0 with person.oil = 0"), "{text}");
+}
+
+/// Another program wrote this text, and it is flown.
+fn take(d: &mut Desk, text: &str) {
+    d.app.take_text(check::check("landing.may", text));
+    while d.app.rerun.refly.is_some() {
+        d.app.fly_again(Instant::now() + Duration::from_secs(1));
+    }
+}
+
+#[test]
+fn a_list_that_is_open_speaks_of_the_text_that_is_flown_whatever_becomes_of_it() {
+    let few = "level \"Few\" {}\nkind person\nplace keeper: person at (1, 1)\n";
+    let other = LEVEL.replacen(
+        "rule \"the cold\"",
+        "rule \"a first one\" { when start; then { log 1 } }\nrule \"the chill\"",
+        1,
+    );
+    for list in ["r", "f", "i", ";", "!", "S", "O"] {
+        for text in [few, &other, "level \"Broken\" {", LEVEL] {
+            for (chosen, clicks) in [(0, false), (5, false), (15, false), (2, true)] {
+                let mut d = Desk::of(LEVEL);
+                take(&mut d, &format!("{LEVEL}var idle = 1\n"));
+                d.press("nnn");
+                d.says('s', "warmth");
+                // A second branch, so that there is a choice.
+                d.press("b");
+                d.says('p', "warmth = 3");
+                d.press(list);
+                assert_eq!(d.app.overlays.len(), 1, "{list} opens a list");
+                d.shown();
+                for _ in 0..chosen {
+                    d.key(KeyCode::Down);
+                }
+                take(&mut d, text);
+                if clicks {
+                    d.mouse(MouseEventKind::Down(MouseButton::Left), (60, 8));
+                }
+                for _ in 0..3 {
+                    d.key(KeyCode::Enter);
+                    d.shown();
+                }
+            }
+        }
+    }
+    // What was typed and chosen is kept, by its name.
+    let mut d = Desk::of(LEVEL);
+    d.press("r");
+    d.press("jetty");
+    take(&mut d, &other);
+    assert_eq!(typed(&d), "jetty");
+    d.key(KeyCode::Enter);
+    let screen = d.text();
+    assert!(screen.contains("Why not  at the jetty"), "{screen}");
 }

@@ -4,6 +4,7 @@
 //!
 //! Invariant: as in [`super`].
 
+use super::App;
 use super::{Drawing, Renaming, SiteChoice};
 use crate::command::Command;
 use crate::theme::Role;
@@ -112,5 +113,7 @@ pub struct Overlay {
     pub cursor: Option<usize>,
     /// How a list is sorted that Tab sorts otherwise.
     pub sorted: Option<&'static str>,
+    /// Makes it anew, where its entries speak of the level that is flown.
+    pub again: Option<fn(&App) -> Self>,
     pub kind: Kind,
 }

@@ -168,6 +168,7 @@ impl Overlay {
             proposed: false,
             cursor: None,
             sorted: None,
+            again: None,
             kind: Kind::Page { lines, from: 0, finds: true },
         }
     }

@@ -29,6 +29,16 @@ impl Kind {
     }
 }
 
+impl App {
+    /// Lists that are open speak of what is flown: where that is another now, they are made anew.
+    pub(crate) fn renew_lists(&mut self) {
+        let old = std::mem::take(&mut self.overlays);
+        self.overlays = old.into_iter().map(|o| o.renewed(self)).collect();
+        // What the last frame showed at a place is another's.
+        self.hits.clear();
+    }
+}
+
 impl Overlay {
     pub fn go_to() -> Self {
         Self {
@@ -38,6 +48,7 @@ impl Overlay {
             proposed: false,
             cursor: None,
             sorted: None,
+            again: None,
             kind: Kind::line(LineFor::GoTo),
         }
     }
@@ -50,6 +61,7 @@ impl Overlay {
             proposed: true,
             cursor: None,
             sorted: None,
+            again: None,
             kind: Kind::line(LineFor::Watch),
         }
     }
@@ -63,6 +75,7 @@ impl Overlay {
             proposed,
             cursor: None,
             sorted: None,
+            again: None,
             kind: Kind::line(LineFor::Poke),
         }
     }
@@ -75,6 +88,7 @@ impl Overlay {
             proposed: true,
             cursor: None,
             sorted: None,
+            again: None,
             kind: Kind::line(LineFor::Stop),
         }
     }
@@ -91,7 +105,7 @@ impl Overlay {
             note: "does not fit this text".into(),
             choice: Choice::None,
         }));
-        Self::list("Stops", "Enter switches one off and on; Del takes it away", entries)
+        Self::list("Stops", "Enter switches one off and on; Del takes it away", entries).made_by(Self::stops)
     }
 
     /// Asked at the start, where a flight with inputs of one's own was left unsaved.
@@ -135,6 +149,7 @@ impl Overlay {
             proposed: true,
             cursor: None,
             sorted: None,
+            again: None,
             kind: Kind::line(LineFor::NameBranch),
         }
     }
@@ -148,6 +163,7 @@ impl Overlay {
             proposed: true,
             cursor: None,
             sorted: None,
+            again: None,
             kind: Kind::line(LineFor::Filter),
         }
     }
@@ -165,6 +181,7 @@ impl Overlay {
         }];
         entries.extend(app.session.branches.iter().enumerate().rev().map(entry));
         Self::list("Branches", "Enter goes on with one; Tab compares it; F3 names the present one", entries)
+            .made_by(Self::branches)
     }
 
     /// Actors and machines first, whoever is steered before all; then all else that can be asked about.
@@ -188,13 +205,14 @@ impl Overlay {
             Thing::Zone(_) => 3,
             _ => 4,
         });
-        Self::list("Look into", "what it is, why it is so, who sets it", all.into_iter().map(entry_of).collect())
+        let entries = all.into_iter().map(entry_of).collect();
+        Self::list("Look into", "what it is, why it is so, who sets it", entries).made_by(Self::inspect)
     }
 
     /// Everything that one sees or knows.
     pub fn find(app: &App) -> Self {
         let all = app.session.things().into_iter().map(entry_of).collect();
-        Self::list("Find", "a name, a text that is told, a state: Enter says what it is", all)
+        Self::list("Find", "a name, a text that is told, a state: Enter says what it is", all).made_by(Self::find)
     }
 
     pub(super) fn list(title: &'static str, hint: &'static str, entries: Vec<Entry>) -> Self {
@@ -205,8 +223,32 @@ impl Overlay {
             proposed: false,
             cursor: None,
             sorted: None,
+            again: None,
             kind: Kind::List { entries, at: 0 },
         }
+    }
+
+    fn made_by(self, again: fn(&App) -> Self) -> Self {
+        Self { again: Some(again), ..self }
+    }
+
+    /// The same for what is flown now: what was typed stays, and what was chosen, by its name.
+    fn renewed(mut self, app: &App) -> Self {
+        if let Kind::Line { offers, .. } = &mut self.kind {
+            offers.stale = true;
+        }
+        let Some(again) = self.again else { return self };
+        let at = |o: &Self| if let Kind::List { at, .. } = &o.kind { *at } else { 0 };
+        let chosen = self.found().get(at(&self)).map(|e| e.text.clone());
+        let mut new = again(app);
+        (new.typed, new.proposed, new.cursor) = (self.typed.clone(), self.proposed, self.cursor);
+        let found = new.found();
+        let same = found.iter().position(|e| Some(&e.text) == chosen.as_ref());
+        let to = same.unwrap_or(at(&self)).min(found.len().saturating_sub(1));
+        if let Kind::List { at, .. } = &mut new.kind {
+            *at = to;
+        }
+        new
     }
 
     pub fn palette(app: &App) -> Self {
@@ -231,7 +273,7 @@ impl Overlay {
                 choice: Choice::Watch(v.name.clone()),
             });
         }
-        Self::list("Commands", "type a few letters; Enter does it", entries)
+        Self::list("Commands", "type a few letters; Enter does it", entries).made_by(Self::palette)
     }
 
     pub fn rules(app: &App) -> Self {
@@ -239,7 +281,7 @@ impl Overlay {
         let mut list =
             Self::list("Rules", "Enter: why, or why not, at this moment; Tab sorts", rule_entries(app, sort));
         list.sorted = Some(SORTS[sort]);
-        list
+        list.made_by(Self::rules)
     }
 
     /// Errors of the text on disk, faults of the flight, and findings: Enter shows one whole, with its lines.
@@ -271,6 +313,7 @@ impl Overlay {
             choice: Choice::Finding(i),
         }));
         Self::list("Findings and faults", "Enter shows one whole; a fault leads to its tick", entries)
+            .made_by(Self::problems)
     }
 
     /// One of them whole, and the text round it.
@@ -302,6 +345,7 @@ impl Overlay {
             proposed: false,
             cursor: None,
             sorted: None,
+            again: None,
             kind: Kind::Page { lines, from: 0, finds: false },
         }
     }

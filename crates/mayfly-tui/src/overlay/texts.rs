@@ -89,7 +89,7 @@ impl Overlay {
     }
 
     fn prompt(title: &'static str, hint: &'static str, typed: String, what: LineFor) -> Self {
-        Self { title, hint, typed, proposed: true, cursor: None, sorted: None, kind: Kind::line(what) }
+        Self { title, hint, typed, proposed: true, cursor: None, sorted: None, again: None, kind: Kind::line(what) }
     }
 
     pub fn find_text(app: &App) -> Self {
