@@ -94,7 +94,7 @@ impl Session {
             }
         }
         for (id, a) in w.living().take(MAX_ACTORS) {
-            let at = Value::Point(a.at).show(&mayfly_engine::names::Named(p, w), Some(1));
+            let at = words.value(&Value::Point(a.at));
             let off = match (a.enabled, a.visible) {
                 (false, _) => "  disabled",
                 (true, false) => "  hidden",

@@ -45,17 +45,17 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
     match &top.kind {
         Kind::List { at, .. } => {
             typed(pen, inner, top);
-            list(pen, Rect { y: inner.y + 2, height: inner.height.saturating_sub(2), ..inner }, &top.found(), *at);
+            let below = Rect { y: inner.y + 2, height: inner.height.saturating_sub(2), ..inner };
+            let hidden = list(pen, below, &top.found(), *at);
+            more_below(pen, frame, hidden);
         }
         Kind::Line { error, offers, .. } => {
             typed(pen, inner, top);
             pen.say(inner.x, inner.y + 1, inner.width, error, Role::Fault);
             let used = 1 + u16::from(!error.is_empty());
             let below = Rect { y: inner.y + used, height: inner.height.saturating_sub(used), ..inner };
-            let more = propositions(pen, below, offers);
-            if more > 0 {
-                pen.say_right(frame.right() - 2, frame.bottom() - 1, 20, &format!(" {more} more below "), Role::Dim);
-            }
+            let hidden = propositions(pen, below, offers);
+            more_below(pen, frame, hidden);
         }
         Kind::Page { from, finds, .. } => {
             let mut body = inner;
@@ -71,10 +71,7 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
                 let pieces: Vec<(&str, Role)> = l.iter().map(|(t, r)| (t.as_str(), *r)).collect();
                 pen.run(body.x, body.y + i as u16, body.width, &pieces);
             }
-            let below = wrapped.len().saturating_sub(from + body.height as usize);
-            if below > 0 {
-                pen.say_right(frame.right() - 2, frame.bottom() - 1, 20, &format!(" {below} more below "), Role::Dim);
-            }
+            more_below(pen, frame, wrapped.len().saturating_sub(from + body.height as usize));
         }
     }
 }
@@ -151,7 +148,15 @@ fn typed(pen: &mut Pen, area: Rect, top: &Overlay) {
     pen.say(at + 1, area.y, area.right().saturating_sub(at + 1), after, role);
 }
 
-fn list(pen: &mut Pen, area: Rect, found: &[&Entry], at: usize) {
+/// Says in the lower border of a frame how many lines there are below what is shown.
+fn more_below(pen: &mut Pen, frame: Rect, count: usize) {
+    if count > 0 {
+        pen.say_right(frame.right() - 2, frame.bottom() - 1, 20, &format!(" {count} more below "), Role::Dim);
+    }
+}
+
+/// Draws as many entries as there is room for; gives how many are below them.
+fn list(pen: &mut Pen, area: Rect, found: &[&Entry], at: usize) -> usize {
     if found.is_empty() {
         pen.say(area.x, area.y, area.width, "nothing of that name", Role::Dim);
     }
@@ -171,4 +176,5 @@ fn list(pen: &mut Pen, area: Rect, found: &[&Entry], at: usize) {
         pen.say(area.x, y, area.width.saturating_sub(note + 2), &e.text, if here { Role::Strong } else { Role::Text });
         pen.say_right(area.right(), y, note, &e.note, Role::Dim);
     }
+    found.len().saturating_sub(from + height)
 }

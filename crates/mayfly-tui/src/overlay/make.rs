@@ -423,9 +423,14 @@ fn rule_entries(app: &App, sort: usize) -> Vec<Entry> {
         2 => all.sort_by_key(|r| (Reverse(last(r)), *r)),
         _ => all.sort_by_key(|r| (Reverse(fired(r)), *r)),
     }
+    // Numbers stand under each other.
+    let counts = |r: &RuleId| {
+        let (held, spent) = w.rules.get(r.index()).map_or((0, 0), |c| (c.held, c.spent));
+        let at = last(r).map_or(String::new(), |t| format!("last at {t}"));
+        [fired(r).to_string(), held.to_string(), spent.to_string(), at]
+    };
+    let wide: [usize; 4] = std::array::from_fn(|i| all.iter().map(|r| counts(r)[i].len()).max().unwrap_or(0));
     let entry = |r: RuleId| {
-        let counts = w.rules.get(r.index());
-        let (held, spent) = counts.map_or((0, 0), |c| (c.held, c.spent));
         let when = match (&p.rules[r.index()].part, s.level.rules.get(r.index())) {
             (Some(_), Some(l)) => l.whens.first(),
             _ => None,
@@ -438,12 +443,14 @@ fn rule_entries(app: &App, sort: usize) -> Vec<Entry> {
             }
         });
         let mark = if s.findings_of(Thing::Rule(r)).is_empty() { "" } else { "  !" };
-        let at = last(&r).map_or(String::new(), |t| format!("  last at {t}"));
+        let [fired, held, spent, at] = counts(&r);
+        let [f, h, s, l] = wide;
+        let gap = if l > 0 { "  " } else { "" };
         Entry {
             text: format!("{}{when}{mark}", p.rule_in_full(r)),
-            note: format!("{} fired  {held} held  {spent} spent{at}", fired(&r)),
+            note: format!("{fired:>f$} fired  {held:>h$} held  {spent:>s$} spent{gap}{at:<l$}"),
             choice: Choice::WhyNot(r),
         }
     };
-    all.into_iter().map(entry).collect()
+    all.iter().copied().map(entry).collect()
 }
