@@ -114,6 +114,12 @@ fn a_common_mistake_is_one_error_that_leads_out() {
             &["any", "as"],
             "zone jetty = rect (1, 0) 2 x 1\nrule \"t\" { when any as who enters jetty; then { remove who } }".into(),
         ),
+        (
+            "var wanted: set of number = { 1, 2 }".into(),
+            &["braces hold no value", "`set(1, 2)`"],
+            "var wanted: set of number = set(1, 2)".into(),
+        ),
+        ("kind crane { sight { all reach 4 } }".into(), &["braces", "leave them out"], "kind crane { sight all reach 4 }".into()),
         (act("heat = count(all)"), &["all"], act("heat = count(any)")),
         (act("log lamp.footing"), &["`footing`"], act("log tile_at(lamp.at) tagged footing")),
         (act("heat = count(lamps where lamp.lit)"), &["`lamps`", "`lamp`"], act("heat = count(lamp where lamp.lit)")),

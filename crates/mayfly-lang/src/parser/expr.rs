@@ -373,7 +373,11 @@ fn primary(p: &mut Parser) -> Option<usize> {
         L_BRACE => {
             p.start(BRACES_EXPR);
             p.bump();
-            if !p.expect(R_BRACE, "`}` of the empty `{}`") {
+            if !(p.eat(R_BRACE) || p.twice() && p.eat(R_BRACE)) {
+                p.error_here(
+                    format!("braces hold no value: {}", p.found()),
+                    "leave them out; `set(1, 2)` is a set of two, `[1, 2]` a list, and `{}` is what is empty",
+                );
                 p.breaks(super::Breaks::Structure);
             }
             p.finish();
