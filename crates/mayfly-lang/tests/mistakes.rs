@@ -115,6 +115,42 @@ fn a_common_mistake_is_one_error_that_leads_out() {
             "zone jetty = rect (1, 0) 2 x 1\nrule \"t\" { when any as who enters jetty; then { remove who } }".into(),
         ),
         (
+            "rule \"t\" { on person enters jetty; then { heat += 1 } }\nzone jetty = rect (1, 0) 2 x 1".into(),
+            &["`on`", "behind `when`"],
+            "rule \"t\" { when any enters jetty; then { heat += 1 } }\nzone jetty = rect (1, 0) 2 x 1".into(),
+        ),
+        (
+            "rule \"t\" { when tick; do { heat += 1 } }".into(),
+            &["`do`", "`then { }`"],
+            "rule \"t\" { when tick; then { heat += 1 } }".into(),
+        ),
+        (
+            "zone jetty = rect (1, 0) 2 x 1\nrule \"t\" { when lamp is in jetty; then { heat += 1 } }".into(),
+            &["there is no `is`", "when person in"],
+            "zone jetty = rect (1, 0) 2 x 1\nrule \"t\" { when lamp in jetty; then { heat += 1 } }".into(),
+        ),
+        (
+            "rule \"t\" { when heat becomes 3; then { log heat } }".into(),
+            &["`becomes`", "when heat reaches 3"],
+            "rule \"t\" { when heat reaches 3; then { log heat } }".into(),
+        ),
+        (act("move lamp#1 3 3"), &["move lamp#1 to (3, 4)"], act("move lamp#1 to (3, 3)")),
+        (
+            "timer flood = 3s\nrule \"t\" { when start; then { start flood 5s } }".into(),
+            &["start flood for 5s"],
+            "timer flood = 3s\nrule \"t\" { when start; then { start flood for 5s } }".into(),
+        ),
+        ("zone pool = circle (3, 3) 2".into(), &["disc (9, 9) 2"], "zone pool = disc (3, 3) 2".into()),
+        ("zone pool = rect 1, 1, 2, 2".into(), &["a point", "rect (4, 2) 6 x 3"], "zone pool = rect (1, 1) 2 x 2".into()),
+        ("var depth: int = 3".into(), &["`int`", "write `number`"], "var depth: number = 3".into()),
+        ("place wick at (1, 1): lamp".into(), &["place keeper: person at"], "place wick: lamp at (1, 1)".into()),
+        (
+            "kind torch extends lamp { }\nplace torch at (3, 1)\nrule \"t\" { when start; then { torch#1.lit = true } }".into(),
+            &["`like`", "not by `extends`", "like lamp"],
+            "kind torch like lamp { }\nplace torch at (3, 1)\nrule \"t\" { when start; then { torch#1.lit = true } }".into(),
+        ),
+        ("kind torch: lamp { }".into(), &["not by `:`", "like lamp"], "kind torch like lamp { }".into()),
+        (
             "var wanted: set of number = { 1, 2 }".into(),
             &["braces hold no value", "`set(1, 2)`"],
             "var wanted: set of number = set(1, 2)".into(),

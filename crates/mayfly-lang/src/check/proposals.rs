@@ -138,7 +138,9 @@ impl Checker {
         if self.gaps.places && name.contains('#') {
             return;
         }
-        let habit = crate::parser::habits::NAMES.iter().find(|(n, _)| *n == name).map(|(_, here)| *here);
+        use crate::parser::habits::{NAMES, TYPES};
+        let habits = if what == "a type" { TYPES } else { NAMES };
+        let habit = habits.iter().find(|(n, _)| *n == name).map(|(_, here)| *here);
         let near = self.near_declared_or(Declared::Names, name, extra.iter().map(String::as_str));
         let help = match (habit, &near) {
             (Some(here), _) => here.into(),

@@ -18,6 +18,120 @@ pub(crate) const NAMES: &[(&str, &str)] = &[
     ("this", "the actor of a kind's own rules is `self`"),
 ];
 
+/// Types by the names that they have elsewhere.
+pub(crate) const TYPES: &[(&str, &str)] = &[
+    ("int", "write `number`"),
+    ("integer", "write `number`"),
+    ("float", "write `number`"),
+    ("double", "write `number`"),
+    ("real", "write `number`"),
+    ("bool", "write `flag`"),
+    ("boolean", "write `flag`"),
+    ("string", "write `text`"),
+    ("str", "write `text`"),
+    ("vector", "write `point`"),
+    ("vec2", "write `point`"),
+    ("position", "write `point`"),
+    ("seconds", "write `duration`"),
+    ("array", "write `list of number`, say"),
+    ("map", "write `tally of item`: how many of each"),
+];
+
+/// What to do about a line that is none of a rule's.
+pub(super) fn rule_line(word: &str) -> Option<&'static str> {
+    Some(match word {
+        "on" | "whenever" | "upon" | "event" | "trigger" => {
+            "what starts it stands behind `when`: `when person enters jetty`"
+        }
+        "every" | "after" | "start" | "hears" => "what starts it stands behind `when`: `when every 3s`",
+        "do" | "does" | "actions" | "action" | "run" => "what it does stands in `then { }`",
+        "where" | "unless" | "given" | "requires" | "condition" | "and" => {
+            "a test stands behind `if`: `if not lamp.lit`"
+        }
+        "limit" | "max" | "times" => "write `once`, or `at most 3`",
+        "delay" | "wait" | "every_time" => "write `cooldown 2s`, or `wait 2s` in `then { }`",
+        _ => return None,
+    })
+}
+
+/// What to do about a word that is no verb of an event.
+pub(super) fn verb(word: &str) -> Option<&'static str> {
+    Some(match word {
+        "becomes" | "equals" | "gets" | "hits" | "exceeds" => {
+            "write `when heat reaches 3`, or `when heat == 3 turns true`; who bumps into something `bumps` it"
+        }
+        "exits" | "exit" | "quits" => "write `leaves`",
+        "collides" | "overlaps" | "meets" => "write `touches`",
+        "expires" | "elapses" | "finishes" | "fires" | "rings" => "a timer `ends`: `when flood ends`",
+        "dies" | "despawns" | "vanishes" => "write `is removed`",
+        "inside" | "within" => "write `in`",
+        "clicks" | "uses" | "activates" => "write `presses`, with an input",
+        "receives" | "gets_message" => "write `when hears bell(n)`",
+        "increases" | "decreases" | "grows" | "falls" => "write `when heat changes`, `reaches 3` or `drops to 0`",
+        _ => return None,
+    })
+}
+
+/// `person is in jetty`: says so and takes the `is`. True where the verb follows.
+pub(super) fn is_before(p: &mut Parser) -> bool {
+    let verbs = ["in", "near", "inside", "touching", "seeing", "pressing"];
+    if !p.at_word("is") || p.nth_fresh(1) || !verbs.contains(&p.nth_text(1)) {
+        return false;
+    }
+    let verb = super::short(p.nth_text(1)).to_string();
+    p.error_at_token(format!("before `{verb}` there is no `is`"), format!("write `when person {verb} …`"));
+    let (word, next) = (p.bytes_of(1), p.bytes_of(2));
+    p.mended_by(word.start..next.end, verb);
+    p.pass_over(1);
+    true
+}
+
+/// `kind boat: person`, `kind boat extends person`: says how a kind takes over what another has. True where the word and the
+/// other kind's name are taken as its part; what it has of that kind is not known then.
+pub(super) fn like(p: &mut Parser) -> bool {
+    let word = p.nth_text(0);
+    let is_habit = p.at(COLON) || matches!(word, "extends" | "inherits" | "is" | "from" | "as");
+    if !is_habit || !p.goes_on() || p.nth(1) != IDENT || p.nth_fresh(1) {
+        return false;
+    }
+    let base = super::short(p.nth_text(1)).to_string();
+    p.error_at_token(format!("a kind takes over another by `like`, not by `{word}`"), format!("write `like {base}`"));
+    let (range, gap) = (p.bytes_of(1), if p.at(COLON) { " like" } else { "like" });
+    p.mended_by(range, gap);
+    true
+}
+
+/// `rect 1, 1, 4, 2`: says how a shape's numbers are written, and takes the line. True where it was so.
+pub(super) fn bare_numbers(p: &mut Parser, form: &str) -> bool {
+    if !(p.at(NUMBER) && p.nth(1) == COMMA) {
+        return false;
+    }
+    p.error_here(format!("where it lies is a point: {}", p.found()), format!("write `{form}`"));
+    p.skip_line();
+    true
+}
+
+/// What to do about what stands behind a statement that is over.
+pub(super) fn behind(p: &Parser) -> Option<String> {
+    let last = p.last_taken().map(|t| p.text_of(t)).unwrap_or_default();
+    let shape = match last {
+        "circle" | "round" | "ellipse" => Some("disc (9, 9) 2"),
+        "rectangle" | "box" | "square" | "area" => Some("rect (4, 2) 6 x 3"),
+        "polygon" => Some("poly (0, 0) (4, 0) (4, 3)"),
+        _ => None,
+    };
+    Some(match (p.first_word(), p.nth(0)) {
+        ("zone", _) if shape.is_some() => format!("write `{}`", shape.unwrap_or_default()),
+        ("start", DURATION | NUMBER) => format!("write `start {} for 5s`", super::short(last)),
+        ("move" | "walk" | "push", NUMBER | L_PAREN) => {
+            let (word, who) = (p.first_word(), super::short(last));
+            format!("write `{word} {who} to (3, 4)`")
+        }
+        ("place", COLON) => "its kind stands behind its name: `place keeper: person at (1, 1)`".into(),
+        _ => return None,
+    })
+}
+
 /// `&&` and `||` between two values: says so and takes them. True where the right side follows.
 pub(super) fn joiner(p: &mut Parser) -> bool {
     let word = match p.nth_text(0) {

@@ -218,6 +218,11 @@ impl<'t> Parser<'t> {
         self.index(0) == self.statement_at
     }
 
+    /// The first word of the statement under way.
+    pub(crate) fn first_word(&self) -> &str {
+        self.statement_at.map_or("", |i| self.text_of(self.tokens[i]))
+    }
+
     fn done(self) -> Parse {
         let tree = Arc::new(self.builder.finish(self.text));
         Parse { tree, errors: self.errors, tokens: self.tokens }

@@ -164,8 +164,8 @@ impl Parser<'_> {
             self.skip_line();
             self.eat(SEMI);
         } else if self.goes_on() && !self.after(R_BRACE) {
-            let help =
-                habits::duration(self).unwrap_or_else(|| "begin a new line, or part two statements with `;`".into());
+            let help = habits::duration(self).or_else(|| habits::behind(self));
+            let help = help.unwrap_or_else(|| "begin a new line, or part two statements with `;`".into());
             let apart = habits::duration(self).and_then(|_| self.last_taken());
             self.error_here(format!("the line should end here, but {}", self.found()), help);
             self.breaks(Breaks::Structure);

@@ -33,7 +33,7 @@ fn item(p: &mut Parser) {
             }
             "once" | "at" | "keep" | "cooldown" | "while" | "off" | "priority" | "again" => limiter(p),
             other => {
-                let help = crate::near::nearest(
+                let near = crate::near::nearest(
                     other,
                     [
                         "when", "if", "then", "else", "once", "at", "keep", "cooldown", "while", "off", "priority",
@@ -41,13 +41,10 @@ fn item(p: &mut Parser) {
                     ]
                     .into_iter(),
                 )
-                .map_or_else(
-                    || {
-                        "a rule holds `when`, `if`, limiters, `then { }` and `else { }`; actions stand in `then { }`"
-                            .to_string()
-                    },
-                    |w| format!("did you mean `{w}`?"),
-                );
+                .map(|w| format!("did you mean `{w}`?"));
+                let help = habits::rule_line(other).map(str::to_string).or(near).unwrap_or_else(|| {
+                    "a rule holds `when`, `if`, limiters, `then { }` and `else { }`; actions stand in `then { }`".into()
+                });
                 p.error_at_token(format!("a rule has no such line: `{}`", p.nth_text(0)), help);
                 p.breaks(super::Breaks::Structure);
                 p.skip_statement();
@@ -315,6 +312,7 @@ fn told(p: &mut Parser) {
     let every = |p: &mut Parser| {
         p.part_operand("every");
     };
+    habits::is_before(p);
     match p.nth_text(0) {
         "enters" | "leaves" | "touches" => {
             verb(p, 1);
@@ -404,8 +402,11 @@ fn told(p: &mut Parser) {
                                  sent to its actor alone"
                     .into(),
                 (">=" | "<=" | ">" | "<" | "==" | "!=" | "=" | "and" | "or", _) => TEST_AS_EVENT.into(),
-                (_, Some(w)) => format!("did you mean `{w}`?"),
-                (_, None) => "an event says who does what: `person enters jetty`, `bell turns true`".into(),
+                (word, near) => match (habits::verb(word), near) {
+                    (Some(here), _) => here.into(),
+                    (None, Some(w)) => format!("did you mean `{w}`?"),
+                    (None, None) => "an event says who does what: `person enters jetty`, `bell turns true`".into(),
+                },
             };
             p.error_here(format!("this event is not understood: {}", p.found()), help);
             if p.goes_on() && !p.at(L_BRACE) {

@@ -1,7 +1,7 @@
 //! The grammar of zones' shapes.
 
-use super::Parser;
 use super::expr::{postfix, tight};
+use super::{Parser, habits};
 use crate::syntax::Kind::*;
 
 /// Shapes in one row; each more would stand one deeper in the tree.
@@ -34,6 +34,10 @@ fn shape_term(p: &mut Parser) {
         "rect" => {
             p.start(SHAPE_RECT);
             p.bump();
+            if habits::bare_numbers(p, "rect (4, 2) 6 x 3") {
+                p.finish();
+                return;
+            }
             postfix(p);
             tight(p);
             if !p.eat_word("x") {
@@ -47,6 +51,10 @@ fn shape_term(p: &mut Parser) {
         "disc" => {
             p.start(SHAPE_DISC);
             p.bump();
+            if habits::bare_numbers(p, "disc (9, 9) 2") {
+                p.finish();
+                return;
+            }
             tight(p);
             if p.goes_on() && (matches!(p.nth(0), NUMBER | L_PAREN) || p.at(MINUS) && p.nth(1) == NUMBER)
                 || p.at(IDENT) && p.goes_on() && !p.at_word("for")

@@ -2,11 +2,11 @@
 //!
 //! Invariant: as of all of [`super`].
 
-use super::Parser;
 use super::decl::*;
 use super::expr::{expr, operand, postfix, tight};
 use super::rule;
 use super::shape::shape;
+use super::{Parser, habits};
 use crate::syntax::Kind::*;
 
 pub(super) fn kind(p: &mut Parser) {
@@ -17,7 +17,7 @@ pub(super) fn kind(p: &mut Parser) {
     } else {
         p.name("the kind");
     }
-    if is_part(p) {
+    if is_part(p) || habits::like(p) {
         p.start(PART);
         p.bump();
         p.twice();
