@@ -41,6 +41,7 @@ impl Checker {
                     };
                     format!("all messages of one variable take the same values: {} and {} do not", params(b), params(a))
                 }
+                (_, Ty::Point) => "write a point: `(3, 4)`".into(),
                 _ => format!("give {wanted}"),
             };
             self.error(
@@ -411,7 +412,16 @@ impl Checker {
                     let message = format!("`{name}` is a zone of `{kind}`, of which each has its own");
                     self.error("unknown-name", span, message, help);
                 } else {
-                    self.unknown(name, span, "something", &extra);
+                    let values = match want.map(Ty::inner) {
+                        Some(Ty::Enum(e)) => &self.level.enums[e.index()].values[..],
+                        _ => &[],
+                    };
+                    // So many are read at a glance.
+                    let what = match values.len() {
+                        1..=12 => format!("one of {}", values.join(", ")),
+                        _ => "something".to_string(),
+                    };
+                    self.unknown(name, span, &what, &extra);
                 }
                 self.broken(span)
             }

@@ -145,6 +145,7 @@ impl Checker {
         let help = match (habit, &near) {
             (Some(here), _) => here.into(),
             (None, Some(near)) => format!("did you mean `{near}`?"),
+            (None, None) if what.starts_with("one of ") => format!("write {what}"),
             (None, None) => format!("declare it, or name {what} that is declared"),
         };
         // What a habit means stands in its words.

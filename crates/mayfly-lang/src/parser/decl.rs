@@ -116,6 +116,12 @@ pub(super) fn attribute(p: &mut Parser) {
     let first = p.nth_text(0);
     if p.at(IDENT) {
         p.bump();
+        if p.at(COLON) && p.goes_on() {
+            p.error_at_token("an attribute's value stands right behind it, without `:`", "take the `:` out");
+            let range = p.bytes_of(1);
+            p.mended_by(range, "");
+            p.pass_over(1);
+        }
         let ends = |p: &Parser, n| p.nth_fresh(n) || matches!(p.nth(n), SEMI | R_BRACE | EOF);
         let begins_value =
             |p: &Parser, n| !ends(p, n) && matches!(p.nth(n), NUMBER | TEXT | DURATION | PERCENT | IDENT | ACTOR_REF);
@@ -172,7 +178,7 @@ fn tiles(p: &mut Parser) {
     p.braces("the tiles", |p| {
         p.start(TILE_ROW);
         let early = p.until(CHAR).filter(|n| *n > 0);
-        let has_sign = p.expect(CHAR, "a tile's character, such as `'H'`,");
+        let has_sign = p.expect(CHAR, "a tile's one character in quotes, such as `'H'`");
         if let Some(n) = early {
             p.pass_over(n + 1);
         }
@@ -253,6 +259,16 @@ fn enum_decl(p: &mut Parser) {
                 p.name("a value");
             }
         }
+        if p.at(IDENT) && p.goes_on() {
+            let message = format!("a `,` is missing before `{}`", super::short(p.nth_text(0)));
+            p.error_at_token(message, "values are parted by `,`: `enum fish { eel, perch }`");
+            let at = p.bytes_of(1).start;
+            p.mended_by(at..at, ", ");
+            while p.at(IDENT) && p.goes_on() {
+                p.name("a value");
+                p.eat(COMMA);
+            }
+        }
     });
     p.finish();
 }
@@ -303,7 +319,11 @@ pub(super) fn type_of(p: &mut Parser) {
     } else {
         p.error_here(
             format!("a type is missing here: {}", p.found()),
-            "write `number`, `flag`, `text`, a kind's name or another type",
+            if matches!(p.nth(0), NUMBER | TEXT | DURATION | L_BRACKET | L_BRACE) {
+                "a first value stands behind `=`; a type is `number`, `flag`, `text`, a kind's name or another"
+            } else {
+                "write `number`, `flag`, `text`, a kind's name or another type"
+            },
         );
     }
     p.shallower();

@@ -113,6 +113,7 @@ pub(super) fn bare_numbers(p: &mut Parser, form: &str) -> bool {
 
 /// What to do about what stands behind a statement that is over.
 pub(super) fn behind(p: &Parser) -> Option<String> {
+    let is_number = p.last_taken().is_some_and(|t| t.kind == NUMBER);
     let last = p.last_taken().map(|t| p.text_of(t)).unwrap_or_default();
     let shape = match last {
         "circle" | "round" | "ellipse" => Some("disc (9, 9) 2"),
@@ -126,6 +127,12 @@ pub(super) fn behind(p: &Parser) -> Option<String> {
         ("move" | "walk" | "push", NUMBER | L_PAREN) => {
             let (word, who) = (p.first_word(), super::short(last));
             format!("write `{word} {who} to (3, 4)`")
+        }
+        ("zone", IDENT) if matches!(p.nth_text(0), "and" | "or" | "without" | "minus" | "plus") => {
+            "shapes are put together by `+` and taken away by `-`".into()
+        }
+        (_, IDENT) if matches!(p.nth_text(0), "cells" | "cell" | "tiles" | "units") && is_number => {
+            format!("a distance is in cells anyway: take `{}` out", p.nth_text(0))
         }
         ("place", COLON) => "its kind stands behind its name: `place keeper: person at (1, 1)`".into(),
         _ => return None,
@@ -181,6 +188,10 @@ pub(super) fn action(p: &Parser) -> Option<String> {
                 "call" | "do" | "run" => Some("a routine is called by its name: `haul(3)`".into()),
                 "elif" | "elsif" | "elseif" => Some("write `else if`".into()),
                 "goto" => Some("a machine goes to a state by `go gate to open`".into()),
+                "destroy" | "delete" | "kill" | "despawn" => Some("write `remove crate`, with who it is".into()),
+                "teleport" | "warp" | "place" => Some("write `move keeper to (3, 4)`".into()),
+                "create" | "instantiate" => Some("write `spawn crate at (3, 4)`".into()),
+                "trigger" | "emit" | "raise" | "fire" => Some("write `send bell(3)`".into()),
                 "sleep" | "delay" | "pause" => Some("write `wait 2s`".into()),
                 _ => None,
             };

@@ -197,10 +197,12 @@ impl Parser<'_> {
         if !self.at(L_BRACE)
             && let Some(n) = self.until(L_BRACE)
         {
-            self.error_here(
-                format!("the `{{` of {what} should stand here, but {}", self.found()),
-                "correct what stands before the `{`, or take it out",
-            );
+            let word = super::short(self.nth_text(0));
+            let help = match n {
+                1 => format!("take `{word}` out"),
+                _ => "correct what stands before the `{`, or take it out".into(),
+            };
+            self.error_here(format!("the `{{` of {what} should stand here, but {}", self.found()), help);
             self.breaks(Breaks::Structure);
             self.pass_over(n);
         }
@@ -294,7 +296,10 @@ impl Parser<'_> {
     pub(crate) fn no_name(&mut self, what: &str) {
         self.error_here(
             format!("the name of {what} is missing here: {}", self.found()),
-            "a name is a letter or `_`, then letters, digits and `_`",
+            match (what, self.nth(0)) {
+                ("an input", TEXT) => "declare it, and name it here: `input wind = \"e\"`, `when keeper presses wind`",
+                _ => "a name is a letter or `_`, then letters, digits and `_`",
+            },
         );
         self.breaks(Breaks::Name);
     }

@@ -402,6 +402,9 @@ fn told(p: &mut Parser) {
                                  sent to its actor alone"
                     .into(),
                 (">=" | "<=" | ">" | "<" | "==" | "!=" | "=" | "and" | "or", _) => TEST_AS_EVENT.into(),
+                _ if p.last_taken().is_some_and(|t| t.kind == R_PAREN) => {
+                    "a message is heard: `when hears bell(n)`; a test is awaited with `turns true`".into()
+                }
                 (word, near) => match (habits::verb(word), near) {
                     (Some(here), _) => here.into(),
                     (None, Some(w)) => format!("did you mean `{w}`?"),
@@ -496,6 +499,11 @@ fn state_item(p: &mut Parser) {
             )
             .map_or_else(
                 || {
+                    let way_out = matches!(other, "when" | "if" | "on" | "after" | "-" | "->" | "go" | "goto");
+                    if way_out {
+                        return "a way out says first where to: `to shut when keeper leaves jetty`, `to open after 2s`"
+                            .into();
+                    }
                     "a machine holds `start`, `state` and `wherever`; a state `enter`, `leave`, `loop`, `to` and rules"
                         .into()
                 },

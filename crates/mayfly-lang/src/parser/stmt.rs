@@ -231,6 +231,13 @@ pub(super) fn statement(p: &mut Parser) {
             p.bump();
             p.name("a clock");
             p.eat_word(if word == "advance" { "by" } else { "to" });
+            if word == "set" && !matches!(p.nth(0), IDENT) && p.goes_on() {
+                p.error_here(
+                    format!("the unit of a clock is missing here: {}", p.found()),
+                    "write `set tide to hour 6`; a variable is written with `=`: `heat = 3`",
+                );
+                p.skip_line();
+            }
             while p.goes_on() {
                 p.start(PART);
                 if word == "set" {

@@ -210,7 +210,12 @@ pub(super) fn path(p: &mut Parser) {
         }
     }
     if p.goes_on() && !(p.eat_word("loop") || p.eat_word("bounce") || p.eat_word("once")) {
-        p.error_here("a path is `loop`, `bounce` or `once`", "write one of the three after the points");
+        let help = if p.at(COMMA) {
+            "points stand one behind the other: `path round = (0, 0) (4, 0) once`"
+        } else {
+            "write one of the three after the points"
+        };
+        p.error_here("a path is `loop`, `bounce` or `once`", help);
         p.skip_line();
     }
     p.finish();
