@@ -72,6 +72,32 @@ fn compare(
 }
 
 #[test]
+fn a_crowd_that_stands_in_several_rows_goes_the_same_way() {
+    let mut text = String::from("level \"Crowd\" { rate 20 }\ntiles { '_' mud }\nmap \"\"\"\n");
+    (0..40).for_each(|_| text.push_str("______________________________\n"));
+    text.push_str(
+        r#""""
+kind duck { speed 5; sight all reach 4; var met = 0 }
+kind goose { speed 30; size (1.6, 0.7); var met = 0 }
+zone lake = rect (0, 0) 30 x 40
+rule "go" { when start; then { for d in all duck { walk d to random_point(lake) }; for g in all goose { walk g to random_point(lake) } } }
+rule "on" { when duck arrives; then { walk duck to random_point(lake) } }
+rule "on too" { when goose arrives; then { walk goose to random_point(lake) } }
+rule "near" { when duck nears goose within 2.5 until 4; then { duck.met += 1 } }
+rule "far" { when goose strays from duck beyond 13; then { goose.met += 1 } }
+rule "touch" { when duck touches goose; then { goose.met += 10 } }
+rule "sees" { when duck sees goose; then { duck.met += 100 } }
+"#,
+    );
+    for i in 0..45 {
+        let (x, y) = (i * 7 % 30, i * 11 % 40);
+        text.push_str(&format!("place duck at ({x}, {y})\nplace goose at ({}, {})\n", 29 - x, (y + i) % 40));
+    }
+    let level = check::check("crowd", &text).level.expect("it loads");
+    compare("crowd", &level, &Script::default(), &vec![], 3, 90).expect("the same");
+}
+
+#[test]
 fn every_case_goes_the_same_way() {
     for (name, level, script) in levels() {
         compare(&name, &level, &script, &vec![], level.seed, 120).expect(&name);
