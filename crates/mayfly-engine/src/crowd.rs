@@ -53,13 +53,15 @@ impl Crowd {
         crowd
     }
 
-    /// Those whose centre is no further than `reach` from a place, along x and along y.
-    pub fn around(&self, (x, y): (f64, f64), reach: f64) -> impl Iterator<Item = ActorId> {
+    /// Those whose centre is no further than `reach` from a place, along x and along y; each with how far it is along the longer
+    /// of the two.
+    pub fn around(&self, (x, y): (f64, f64), reach: f64) -> impl Iterator<Item = (ActorId, f64)> {
         let (low, high) = (x - reach, x + reach);
         let (first, last) = (coarse(low) << 32, coarse(high) << 32 | u64::from(u32::MAX));
         let from = self.by_x.partition_point(|key| *key < first);
         let near = self.by_x[from..].iter().take_while(move |key| **key <= last);
         let near = near.map(|key| &self.all[*key as u32 as usize]);
-        near.filter(move |o| o.x >= low && o.x <= high && (o.y - y).abs() <= reach).map(|o| o.id)
+        let inside = near.filter(move |o| o.x >= low && o.x <= high && (o.y - y).abs() <= reach);
+        inside.map(move |o| (o.id, (o.x - x).abs().max((o.y - y).abs())))
     }
 }

@@ -18,11 +18,15 @@ use crate::world::*;
 use mayfly_base::number::NEAR;
 use mayfly_base::*;
 
+/// Two in order of creation.
+type Pair = (ActorId, ActorId);
+
 impl<R: Recorder> TickContext<'_, R> {
     pub fn sense_near(&mut self, dirty: &[ActorId], crowd: &Crowd, sensed: &mut Vec<Sensed>) {
-        for r in 0..self.program.ranges.len() {
+        let close = self.who_may_be_close(dirty, crowd);
+        for (r, close) in close.into_iter().enumerate() {
             let range = &self.program.ranges[r];
-            for (a, b) in self.pairs_to_look_at(r as u32, range, dirty, crowd) {
+            for (a, b) in self.pairs_to_look_at(r as u32, close) {
                 if !self.may_look_at(1, "nearness") {
                     return;
                 }
@@ -31,29 +35,52 @@ impl<R: Recorder> TickContext<'_, R> {
         }
     }
 
-    fn pairs_to_look_at(&self, r: u32, range: &Range, dirty: &[ActorId], crowd: &Crowd) -> Vec<(ActorId, ActorId)> {
-        let is_dirty = |id: &ActorId| self.world.actors[id.index()].is_dirty();
-        let first = (r, ActorId(0), ActorId(0));
-        let known = self.world.near.range(first..).take_while(|((of, ..), _)| *of == r).map(|((_, a, b), _)| (*a, *b));
-        let mut pairs: Vec<_> = known.filter(|(a, b)| is_dirty(a) || is_dirty(b)).collect();
+    /// For each range the pairs of which one is dirty and that may be in it. Who stands around somebody is looked up once, as far
+    /// as the widest of his ranges reaches.
+    fn who_may_be_close(&self, dirty: &[ActorId], crowd: &Crowd) -> Vec<Vec<Pair>> {
+        let ranges = &self.program.ranges;
+        let mut out = vec![vec![]; ranges.len()];
+        let mut count: u64 = 0;
         let is = |id, set| self.world.is_one_of(self.program, id, set, None);
+        // The ranges on one of whose sides somebody is: which, on which sides, and how far it reaches.
+        let mut sides: Vec<(usize, bool, bool, f64)> = vec![];
         for id in dirty.iter().copied() {
-            let (one, other) = (is(id, &range.a), is(id, &range.b));
             let a = &self.world.actors[id.index()];
-            if a.gone || !one && !other {
+            if a.gone {
                 continue;
             }
             let went = if a.went_on_foot() { space::length(a.at.x - a.before.x, a.at.y - a.before.y) } else { 0.0 };
-            let reach = range.within + NEAR + went + crowd.furthest;
-            if pairs.len() as u64 > MAX_PAIRS_LOOKED_AT {
-                break;
-            }
-            for o in crowd.around((a.at.x, a.at.y), reach).filter(|o| *o != id) {
-                if one && is(o, &range.b) || other && is(o, &range.a) {
-                    pairs.push(World::pair(id, o));
+            sides.clear();
+            for (r, range) in ranges.iter().enumerate() {
+                let (one, other) = (is(id, &range.a), is(id, &range.b));
+                if one || other {
+                    sides.push((r, one, other, range.within + NEAR + went + crowd.furthest));
                 }
             }
+            let Some(widest) = sides.iter().map(|(.., reach)| *reach).reduce(f64::max) else { continue };
+            for (o, far) in crowd.around((a.at.x, a.at.y), widest).filter(|(o, _)| *o != id) {
+                for (r, one, other, reach) in &sides {
+                    let range = &ranges[*r];
+                    if far <= *reach && (*one && is(o, &range.b) || *other && is(o, &range.a)) {
+                        out[*r].push(World::pair(id, o));
+                        count += 1;
+                    }
+                }
+            }
+            // A pair is found twice at most: of so many more are looked at than may be, which is told there.
+            if count > 2 * MAX_PAIRS_LOOKED_AT {
+                break;
+            }
         }
+        out
+    }
+
+    fn pairs_to_look_at(&self, r: u32, close: Vec<Pair>) -> Vec<Pair> {
+        let is_dirty = |id: &ActorId| self.world.actors[id.index()].is_dirty();
+        let first = (r, ActorId(0), ActorId(0));
+        let known = self.world.near.range(first..).take_while(|((of, ..), _)| *of == r).map(|((_, a, b), _)| (*a, *b));
+        let mut pairs = close;
+        pairs.extend(known.filter(|(a, b)| is_dirty(a) || is_dirty(b)));
         pairs.sort_unstable();
         pairs.dedup();
         pairs

@@ -344,7 +344,7 @@ impl<R: Recorder> TickContext<'_, R> {
             let went = if a.went_on_foot() { space::length(a.at.x - a.before.x, a.at.y - a.before.y) } else { 0.0 };
             let reach = (a.size.0.max(a.size.1) + crowd.widest) / 2.0 + went + crowd.furthest;
             let room = MAX_PAIRS_LOOKED_AT as usize - pairs.len().min(MAX_PAIRS_LOOKED_AT as usize);
-            let close = crowd.around((a.at.x, a.at.y), reach).filter(|o| o != id);
+            let close = crowd.around((a.at.x, a.at.y), reach).map(|(o, _)| o).filter(|o| o != id);
             pairs.extend(close.map(|o| World::pair(*id, o)).take(room));
         }
         pairs.sort();

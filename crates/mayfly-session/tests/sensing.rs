@@ -128,9 +128,10 @@ fn who_is_around_is_found_where_single_precision_tells_none_apart() {
     let crowd = Crowd::of(&world);
     for x in xs {
         for reach in [0.0, 1e-10, 1e-4, 3.0, 1e6] {
-            let mut found: Vec<ActorId> = crowd.around((x, 0.0), reach).collect();
-            found.sort();
-            let there = all.iter().filter(|(_, o)| *o >= x - reach && *o <= x + reach).map(|(id, _)| *id);
+            let mut found: Vec<(ActorId, f64)> = crowd.around((x, 0.0), reach).collect();
+            found.sort_by_key(|(id, _)| *id);
+            let there = all.iter().filter(|(_, o)| *o >= x - reach && *o <= x + reach);
+            let there = there.map(|(id, o)| (*id, (o - x).abs()));
             assert_eq!(found, there.collect::<Vec<_>>(), "{x} {reach}");
         }
     }
