@@ -46,7 +46,8 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect) {
         Kind::List { at, .. } => {
             typed(pen, inner, top);
             let below = Rect { y: inner.y + 2, height: inner.height.saturating_sub(2), ..inner };
-            let hidden = list(pen, below, &top.found(), *at);
+            let none = if top.typed.is_empty() { "there is none here" } else { "nothing of that name" };
+            let hidden = list(pen, below, (&top.found(), none), *at);
             more_below(pen, frame, hidden);
         }
         Kind::Line { error, offers, .. } => {
@@ -156,9 +157,9 @@ fn more_below(pen: &mut Pen, frame: Rect, count: usize) {
 }
 
 /// Draws as many entries as there is room for; gives how many are below them.
-fn list(pen: &mut Pen, area: Rect, found: &[&Entry], at: usize) -> usize {
+fn list(pen: &mut Pen, area: Rect, (found, none): (&[&Entry], &str), at: usize) -> usize {
     if found.is_empty() {
-        pen.say(area.x, area.y, area.width, "nothing of that name", Role::Dim);
+        pen.say(area.x, area.y, area.width, none, Role::Dim);
     }
     let height = area.height as usize;
     let from = at.saturating_sub(height.saturating_sub(1));
