@@ -94,6 +94,10 @@ pub(super) fn once_each(all: &mut Vec<Told>, project: &Project) {
 /// True where the line of a place holds one of these names: whatever is said of it may be said because of that name.
 fn names_one(d: &Diagnostic, names: &FxHashSet<&str>, project: &Project) -> bool {
     let Some(source) = project.sources.get(d.span.file as usize) else { return false };
+    // Mostly it is what the error itself stands at.
+    if source.text.get(d.span.range()).is_some_and(|word| names.contains(word)) {
+        return true;
+    }
     let (_, begin) = source.line_of(d.span.start as usize);
     // Of a line without end the words right round the place.
     let near = |at: usize| (0..=at.min(source.text.len())).rev().find(|i| source.text.is_char_boundary(*i));
