@@ -40,6 +40,9 @@ impl<R: Recorder> TickContext<'_, R> {
     fn who_may_be_close(&self, dirty: &[ActorId], crowd: &Crowd) -> Vec<Vec<Pair>> {
         let ranges = &self.program.ranges;
         let mut out = vec![vec![]; ranges.len()];
+        if ranges.is_empty() {
+            return out;
+        }
         let mut count: u64 = 0;
         let is = |id, set| self.world.is_one_of(self.program, id, set, None);
         // The ranges on one of whose sides somebody is: which, on which sides, and how far it reaches.

@@ -130,6 +130,12 @@ fn a_common_mistake_is_one_error_that_leads_out() {
             "zone jetty = rect (1, 0) 2 x 1\nrule \"t\" { when lamp in jetty; then { heat += 1 } }".into(),
         ),
         (
+            "zone jetty = rect (1, 0) 2 x 1\nrule \"t\" { when lamp is inside jetty; then { heat += 1 } }".into(),
+            &["before `in` there is no `is`"],
+            "zone jetty = rect (1, 0) 2 x 1\nrule \"t\" { when lamp in jetty; then { heat += 1 } }".into(),
+        ),
+        ("var depth: map = {}".into(), &["`map`", "a tally"], "var depth: tally of number = {}".into()),
+        (
             "rule \"t\" { when heat becomes 3; then { log heat } }".into(),
             &["`becomes`", "when heat reaches 3"],
             "rule \"t\" { when heat reaches 3; then { log heat } }".into(),

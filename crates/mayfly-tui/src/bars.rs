@@ -89,12 +89,14 @@ pub fn title(app: &App, pen: &mut Pen, area: Rect) {
     pen.run(x, area.y, area.right() - x, &pieces);
 }
 
+/// Columns from which on each view stands with its name.
+const WIDE: u16 = 110;
 /// Columns before the level's name and behind it.
 const NAME: u16 = 10;
 
 /// How many columns [`views`] takes.
 fn views_width(app: &App, area: Rect) -> u16 {
-    let wide = area.width >= 110;
+    let wide = area.width >= WIDE;
     let one = |v: View| {
         let name = if wide || v == app.view { v.name().len() + 1 } else { 0 };
         view_key(app, v).len() + name + 2
@@ -112,7 +114,7 @@ fn view_key(app: &App, v: View) -> String {
 
 /// The views with their keys, the present one lit; gives the column behind them.
 fn views(app: &App, pen: &mut Pen, x: u16, area: Rect) -> u16 {
-    let wide = area.width >= 110;
+    let wide = area.width >= WIDE;
     let mut at = x + u16::from(wide);
     for v in View::ALL {
         let here = v == app.view;

@@ -115,6 +115,8 @@ impl App {
         let names = self.names_kept();
         let opens = refly.opens;
         let ticks = refly.finish(&mut self.session, &mut lost);
+        // What the last frame showed at a place is another's.
+        self.hits.clear();
         let gone = self.take_names(names);
         self.play.held.clear();
         self.flight.asked = None;

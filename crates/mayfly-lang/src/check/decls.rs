@@ -4,6 +4,7 @@
 //! does not matter; one that asks for itself is an error.
 
 use super::names::Def;
+use super::proposals::Sought;
 use super::{Checker, Frame};
 use crate::level::*;
 use crate::syntax::{Kind as K, Node};
@@ -162,7 +163,7 @@ impl Checker {
                         "path",
                         "message",
                     ];
-                    self.unknown(name, span, "a type", &types.map(String::from));
+                    self.unknown(name, span, Sought::Type, &types.map(String::from));
                     Ty::Broken
                 }
             },

@@ -4,6 +4,7 @@
 //! what the level declares.
 
 use super::names::Def;
+use super::proposals::Sought;
 use super::{Checker, Frame};
 use crate::ast::{self, AstNode};
 use crate::syntax::{Kind as K, Node};
@@ -413,15 +414,15 @@ impl Checker {
                     self.error("unknown-name", span, message, help);
                 } else {
                     let values = match want.map(Ty::inner) {
-                        Some(Ty::Enum(e)) => &self.level.enums[e.index()].values[..],
-                        _ => &[],
+                        Some(Ty::Enum(e)) => self.level.enums[e.index()].values.clone(),
+                        _ => vec![],
                     };
                     // So many are read at a glance.
                     let what = match values.len() {
-                        1..=12 => format!("one of {}", values.join(", ")),
-                        _ => "something".to_string(),
+                        1..=12 => Sought::OneOf(&values),
+                        _ => Sought::Declared("something"),
                     };
-                    self.unknown(name, span, &what, &extra);
+                    self.unknown(name, span, what, &extra);
                 }
                 self.broken(span)
             }

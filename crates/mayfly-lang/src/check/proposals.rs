@@ -53,6 +53,22 @@ impl Proposals {
     }
 }
 
+/// What stands at a place where a name is unknown.
+#[derive(Clone, Copy, PartialEq)]
+pub(crate) enum Sought<'a> {
+    Type,
+    /// One of a few values.
+    OneOf(&'a [String]),
+    /// Something that is declared, in words.
+    Declared(&'a str),
+}
+
+impl<'a> From<&'a str> for Sought<'a> {
+    fn from(thing: &'a str) -> Self {
+        Self::Declared(thing)
+    }
+}
+
 impl Checker {
     /// The one of `known` that is nearest to `word`, if it is near enough to be meant.
     ///
@@ -125,7 +141,8 @@ impl Checker {
     }
 
     /// Says that a name is unknown, with the nearest that is known.
-    pub fn unknown(&mut self, name: &str, span: Span, what: &str, extra: &[String]) {
+    pub fn unknown<'a>(&mut self, name: &str, span: Span, what: impl Into<Sought<'a>>, extra: &[String]) {
+        let what = what.into();
         if name == "self" {
             self.error(
                 "self-outside",
@@ -139,14 +156,17 @@ impl Checker {
             return;
         }
         use crate::parser::habits::{NAMES, TYPES};
-        let habits = if what == "a type" { TYPES } else { NAMES };
+        let habits = if what == Sought::Type { TYPES } else { NAMES };
         let habit = habits.iter().find(|(n, _)| *n == name).map(|(_, here)| *here);
         let near = self.near_declared_or(Declared::Names, name, extra.iter().map(String::as_str));
         let help = match (habit, &near) {
             (Some(here), _) => here.into(),
             (None, Some(near)) => format!("did you mean `{near}`?"),
-            (None, None) if what.starts_with("one of ") => format!("write {what}"),
-            (None, None) => format!("declare it, or name {what} that is declared"),
+            (None, None) => match what {
+                Sought::Type => "declare it, or name a type that is declared".into(),
+                Sought::OneOf(values) => format!("write one of {}", values.join(", ")),
+                Sought::Declared(thing) => format!("declare it, or name {thing} that is declared"),
+            },
         };
         // What a habit means stands in its words.
         let meant = habit.map_or(near, |here| here.split('`').nth(1).map(str::to_string));

@@ -34,7 +34,7 @@ pub(crate) const TYPES: &[(&str, &str)] = &[
     ("position", "write `point`"),
     ("seconds", "write `duration`"),
     ("array", "write `list of number`, say"),
-    ("map", "write `tally of item`: how many of each"),
+    ("map", "what holds a number for each value is a tally of these values"),
 ];
 
 /// What to do about a line that is none of a rule's.
@@ -49,7 +49,7 @@ pub(super) fn rule_line(word: &str) -> Option<&'static str> {
             "a test stands behind `if`: `if not lamp.lit`"
         }
         "limit" | "max" | "times" => "write `once`, or `at most 3`",
-        "delay" | "wait" | "every_time" => "write `cooldown 2s`, or `wait 2s` in `then { }`",
+        "delay" | "wait" => "write `cooldown 2s`, or `wait 2s` in `then { }`",
         _ => return None,
     })
 }
@@ -66,7 +66,7 @@ pub(super) fn verb(word: &str) -> Option<&'static str> {
         "dies" | "despawns" | "vanishes" => "write `is removed`",
         "inside" | "within" => "write `in`",
         "clicks" | "uses" | "activates" => "write `presses`, with an input",
-        "receives" | "gets_message" => "write `when hears bell(n)`",
+        "receives" => "write `when hears bell(n)`",
         "increases" | "decreases" | "grows" | "falls" => "write `when heat changes`, `reaches 3` or `drops to 0`",
         _ => return None,
     })
@@ -78,7 +78,7 @@ pub(super) fn is_before(p: &mut Parser) -> bool {
     if !p.at_word("is") || p.nth_fresh(1) || !verbs.contains(&p.nth_text(1)) {
         return false;
     }
-    let verb = super::short(p.nth_text(1)).to_string();
+    let verb = if p.nth_text(1) == "inside" { "in" } else { p.nth_text(1) }.to_string();
     p.error_at_token(format!("before `{verb}` there is no `is`"), format!("write `when person {verb} …`"));
     let (word, next) = (p.bytes_of(1), p.bytes_of(2));
     p.mended_by(word.start..next.end, verb);

@@ -113,7 +113,7 @@ pub struct Overlay {
     pub cursor: Option<usize>,
     /// How a list is sorted that Tab sorts otherwise.
     pub sorted: Option<&'static str>,
-    /// Makes it anew, where its entries speak of the level that is flown.
+    /// Makes it once more, where its entries speak of the level that is flown.
     pub again: Option<fn(&App) -> Self>,
     pub kind: Kind,
 }

@@ -95,8 +95,9 @@ fn draw_rows(app: &App, pen: &mut Pen, area: Rect, rows: &[Row]) -> (usize, u16)
         if used >= area.height {
             return (i, used);
         }
-        let height = ladder::height(pen, row, area.width).min(area.height - used);
-        ladder::draw(app, pen, Rect { y: area.y + used, height, ..area }, row);
+        let lines = ladder::spread(pen, row, area.width);
+        let height = lines.as_ref().map_or(1, |l| l.len() as u16).min(area.height - used);
+        ladder::draw(app, pen, Rect { y: area.y + used, height, ..area }, row, lines.as_deref());
         used += height;
     }
     (rows.len(), used)
@@ -104,11 +105,9 @@ fn draw_rows(app: &App, pen: &mut Pen, area: Rect, rows: &[Row]) -> (usize, u16)
 
 /// What stands where nothing was evaluated in the moment's tick.
 fn quiet(app: &App, pen: &mut Pen, area: Rect, c: &Cascade) {
-    let mut y = area.y;
-    for l in c.before.iter().take(area.height.saturating_sub(3) as usize) {
-        ladder::effect(pen, Rect { y, height: 1, ..area }, l, 2, true);
-        y += 1;
-    }
+    let before: Vec<Row> = c.before.iter().map(Row::Before).collect();
+    let (_, used) = draw_rows(app, pen, Rect { height: area.height.saturating_sub(3), ..area }, &before);
+    let mut y = area.y + used;
     let text = if c.tick == 0 && app.session.moment.at == At::Start {
         "Before the first tick."
     } else {

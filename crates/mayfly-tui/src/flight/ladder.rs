@@ -38,7 +38,7 @@ pub fn height(pen: &Pen, row: &Row, width: u16) -> u16 {
 }
 
 /// The lines of a row behind its signs; none where all of it fits into one.
-fn spread(pen: &Pen, row: &Row, width: u16) -> Option<Vec<Pieces>> {
+pub fn spread(pen: &Pen, row: &Row, width: u16) -> Option<Vec<Pieces>> {
     let (first, mut lines) = match row {
         Row::Gap | Row::Turn(..) => return None,
         Row::Before(l) => (BEFORE, vec![effect_pieces(l, true)]),
@@ -67,8 +67,8 @@ fn spread(pen: &Pen, row: &Row, width: u16) -> Option<Vec<Pieces>> {
     Some(out)
 }
 
-/// Draws as many lines of a row as its place is high.
-pub fn draw(app: &App, pen: &mut Pen, area: Rect, row: &Row) {
+/// Draws as many lines of a row as its place is high; `lines` are those of [`spread`].
+pub fn draw(app: &App, pen: &mut Pen, area: Rect, row: &Row, lines: Option<&[Pieces]>) {
     let signs = match row {
         Row::Gap => return,
         Row::Before(_) => BEFORE,
@@ -100,8 +100,8 @@ pub fn draw(app: &App, pen: &mut Pen, area: Rect, row: &Row) {
             EFFECT
         }
     };
-    let Some(lines) = spread(pen, row, area.width) else { return one_line(pen, area, row) };
-    for (y, line) in (area.y..area.bottom()).zip(&lines) {
+    let Some(lines) = lines else { return one_line(pen, area, row) };
+    for (y, line) in (area.y..area.bottom()).zip(lines) {
         if y > area.y && !matches!(row, Row::Before(_)) {
             pen.say(area.x + 3, y, 1, "│", Role::Line);
         }
@@ -221,7 +221,7 @@ fn effect_pieces(l: &Line, past: bool) -> Pieces {
 }
 
 /// One thing that was done, which fits into its line; values stand in one column where the name leaves room for it.
-pub fn effect(pen: &mut Pen, area: Rect, l: &Line, indent: u16, past: bool) {
+fn effect(pen: &mut Pen, area: Rect, l: &Line, indent: u16, past: bool) {
     let pieces = effect_pieces(l, past);
     let room = area.width.saturating_sub(indent);
     let wide = |of: &[(String, Role)]| of.iter().map(|(t, _)| pen.plain(t).width() as u16).sum::<u16>();

@@ -139,6 +139,7 @@ pub fn draw(app: &App, pen: &mut Pen, inside: Rect) {
 
 /// The column in which the text of a line begins.
 const TEXT: u16 = 15;
+
 fn times(e: &Entry) -> String {
     if e.times > 1 { format!("  × {}", e.times) } else { String::new() }
 }

@@ -30,8 +30,11 @@ impl Kind {
 }
 
 impl App {
-    /// Lists that are open speak of what is flown: where that is another now, they are made anew.
+    /// Lists that are open speak of what is flown: where that is another now, they are made once more.
     pub(crate) fn renew_lists(&mut self) {
+        if self.overlays.is_empty() {
+            return;
+        }
         let old = std::mem::take(&mut self.overlays);
         self.overlays = old.into_iter().map(|o| o.renewed(self)).collect();
         // What the last frame showed at a place is another's.
